@@ -1,0 +1,46 @@
+//! Speed of effects and measures: `cargo bench -p clear-bend-core`. Throughput is in samples per channel, so
+//! that "elements per second" divided by 48,000 is the number of times real time.
+
+use std::hint::black_box;
+
+use clear_bend_core::effects::{self, Setup};
+use clear_bend_core::measures::Levels;
+use clear_bend_core::path::{Path, Stage};
+use clear_bend_core::report::{Passage, report};
+use clear_bend_core::signals::{Source, SourceDocument};
+use criterion::{Criterion, Throughput, criterion_group, criterion_main};
+
+fn demo_loop() -> clear_bend_core::Buffer {
+    let document = SourceDocument { kind: "boatyard-loop".to_owned(), params: Default::default() };
+    Source::from_document(&document).unwrap().render(48_000, 2).unwrap()
+}
+
+fn compressor(c: &mut Criterion) {
+    let source = demo_loop();
+    let mut group = c.benchmark_group("stereo 48 kHz, 8 s");
+    group.throughput(Throughput::Elements(source.frames() as u64));
+    for effect in effects::ALL {
+        let values: Vec<f64> = effect.params.iter().map(|p| p.default).collect();
+        let mut processor = (effect.build)(Setup { rate_hz: 48_000, max_block: 128 }, &values);
+        group.bench_function(format!("{} in blocks of 128", effect.id), |b| {
+            let mut work = source.clone();
+            b.iter(|| {
+                for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
+                    to.copy_from_slice(from);
+                }
+                work.for_each_block(128, |io| processor.process(io));
+                black_box(&work);
+            });
+        });
+    }
+    group.bench_function("levels", |b| b.iter(|| black_box(Levels::of(&source))));
+    let passage = Passage::new(source.clone());
+    let path = Path { stages: vec![Stage::new(effects::ALL[0], &[]).unwrap()] };
+    group.bench_function("render and report of one compressor", |b| {
+        b.iter(|| black_box(report(&path, &passage)));
+    });
+    group.finish();
+}
+
+criterion_group!(benches, compressor);
+criterion_main!(benches);

@@ -1,0 +1,138 @@
+//! A passage of sound in memory.
+
+use crate::Refusal;
+use crate::cast;
+
+/// The sample rates that are accepted, in Hz.
+pub const RATES_HZ: std::ops::RangeInclusive<u32> = 8_000..=192_000;
+
+/// The longest passage that is accepted, in seconds.
+pub const LONGEST_S: f64 = 600.0;
+
+/// Samples of one or two channels at one rate, channel by channel. Full scale is 1.0.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Buffer {
+    rate_hz: u32,
+    channels: Vec<Vec<f32>>,
+}
+
+impl Buffer {
+    /// Takes one vector of samples per channel.
+    ///
+    /// # Errors
+    /// Refuses a rate outside [`RATES_HZ`], other than one or two channels, and channels of unequal length.
+    pub fn new(rate_hz: u32, channels: Vec<Vec<f32>>) -> Result<Self, Refusal> {
+        if !RATES_HZ.contains(&rate_hz) {
+            return Err(Refusal::new("rate_hz", rate_hz, "8000 to 192000 Hz"));
+        }
+        if !(1..=2).contains(&channels.len()) {
+            return Err(Refusal::new("channels", channels.len(), "1 (mono) or 2 (stereo)"));
+        }
+        let length = channels[0].len();
+        if let Some(other) = channels.iter().find(|c| c.len() != length) {
+            return Err(Refusal::new(
+                "channels",
+                format!("{length} and {} samples", other.len()),
+                "channels of equal length",
+            ));
+        }
+        Ok(Self { rate_hz, channels })
+    }
+
+    /// The same mono signal on one or two channels.
+    ///
+    /// # Errors
+    /// As [`Buffer::new`].
+    pub fn from_mono(rate_hz: u32, samples: Vec<f32>, channels: usize) -> Result<Self, Refusal> {
+        Self::new(rate_hz, vec![samples; channels])
+    }
+
+    /// Sample rate in Hz.
+    #[must_use]
+    pub fn rate_hz(&self) -> u32 {
+        self.rate_hz
+    }
+
+    /// Samples per channel.
+    #[must_use]
+    pub fn frames(&self) -> usize {
+        self.channels[0].len()
+    }
+
+    /// Length in seconds.
+    #[must_use]
+    pub fn seconds(&self) -> f64 {
+        cast::real(self.frames()) / f64::from(self.rate_hz)
+    }
+
+    /// The channels: one (mono) or two (left, right).
+    #[must_use]
+    pub fn channels(&self) -> &[Vec<f32>] {
+        &self.channels
+    }
+
+    /// The channels, to be changed in place.
+    pub fn channels_mut(&mut self) -> &mut [Vec<f32>] {
+        &mut self.channels
+    }
+
+    /// The samples from `range`, cut to what is there.
+    #[must_use]
+    pub fn slice(&self, range: std::ops::Range<usize>) -> Self {
+        let end = range.end.min(self.frames());
+        let start = range.start.min(end);
+        let channels = self.channels.iter().map(|c| c[start..end].to_vec()).collect();
+        Self { rate_hz: self.rate_hz, channels }
+    }
+
+    /// Multiplies every sample by a gain in dB.
+    pub fn apply_gain_db(&mut self, gain_db: f64) {
+        let gain = cast::sample(crate::level::gain_from_db(gain_db));
+        for x in self.channels.iter_mut().flatten() {
+            *x *= gain;
+        }
+    }
+
+    /// Runs `f` over the buffer in blocks of at most `block` frames. Audio code gets its blocks this way.
+    pub fn for_each_block(&mut self, block: usize, mut f: impl FnMut(&mut [&mut [f32]])) {
+        let frames = self.frames();
+        for start in (0..frames).step_by(block.max(1)) {
+            let range = start..(start + block.max(1)).min(frames);
+            match self.channels.as_mut_slice() {
+                [left, right] => f(&mut [&mut left[range.clone()], &mut right[range]]),
+                [mono] => f(&mut [&mut mono[range]]),
+                _ => {}
+            }
+        }
+    }
+}
+
+/// Replaces NaN, infinities and denormals by zero, so that nothing downstream ever meets them.
+pub fn sanitise(samples: &mut [f32]) {
+    for x in samples {
+        let normal = (f32::MIN_POSITIVE..=f32::MAX).contains(&x.abs());
+        *x = if normal { *x } else { 0.0 };
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn refuses_what_is_not_mono_or_stereo_at_a_usual_rate() {
+        assert_eq!(
+            Buffer::new(48_000, vec![]).unwrap_err().to_string(),
+            "channels is 0; accepted: 1 (mono) or 2 (stereo)"
+        );
+        assert!(Buffer::new(3, vec![vec![0.0]]).is_err());
+        assert!(Buffer::new(48_000, vec![vec![0.0], vec![]]).is_err());
+    }
+
+    #[test]
+    fn sanitise_leaves_only_zero_and_normal_numbers() {
+        let mut x = [f32::NAN, f32::INFINITY, -f32::INFINITY, 1e-40, -1e-40, 0.5, -1.0, 0.0, f32::MAX];
+        sanitise(&mut x);
+        assert_eq!(x, [0.0, 0.0, 0.0, 0.0, 0.0, 0.5, -1.0, 0.0, f32::MAX]);
+    }
+}

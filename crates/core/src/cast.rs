@@ -1,0 +1,59 @@
+//! The few conversions between number types that audio code needs, each with its range stated.
+//! The rest of the crate denies lossy casts.
+#![allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
+
+/// A count as a real number. Exact up to 2^53, far beyond any passage.
+#[inline]
+#[must_use]
+pub const fn real(count: usize) -> f64 {
+    count as f64
+}
+
+/// A real number as a sample, rounded to the nearest `f32`.
+#[inline]
+#[must_use]
+pub const fn sample(value: f64) -> f32 {
+    value as f32
+}
+
+/// The whole number nearest to `value`; negative and NaN become 0.
+#[inline]
+#[must_use]
+pub fn count(value: f64) -> usize {
+    value.round() as usize
+}
+
+/// The largest whole number not above `value`; negative and NaN become 0.
+#[inline]
+#[must_use]
+pub fn floor(value: f64) -> usize {
+    value.floor() as usize
+}
+
+/// A count as `u32`, saturating.
+#[inline]
+#[must_use]
+pub fn small(count: usize) -> u32 {
+    u32::try_from(count).unwrap_or(u32::MAX)
+}
+
+/// A whole number of frames for a time in seconds at a rate.
+#[inline]
+#[must_use]
+pub fn frames(seconds: f64, rate_hz: u32) -> usize {
+    count(seconds * f64::from(rate_hz))
+}
+
+/// A seed given as a real number (catalogue values are real numbers).
+#[inline]
+#[must_use]
+pub const fn seed(value: f64) -> u64 {
+    value as u64
+}
+
+/// The upper 53 bits of a random word as a number in [0, 1).
+#[inline]
+#[must_use]
+pub const fn unit_interval(word: u64) -> f64 {
+    (word >> 11) as f64 / (1u64 << 53) as f64
+}

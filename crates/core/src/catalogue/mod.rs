@@ -1,0 +1,180 @@
+//! What an effect, a signal and a parameter are: described once, read by the screen, the command line,
+//! the validation and the files.
+
+mod number;
+mod scale;
+mod settings;
+mod text;
+
+pub use number::Number;
+pub use scale::Scale;
+
+use serde::Serialize;
+
+use crate::Refusal;
+use crate::effects::{self, Effect};
+use crate::signals::{self, SignalKind};
+
+/// The unit of a parameter or an outcome. It decides how a value is written and which suffixes may be typed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(rename_all = "kebab-case")]
+pub enum Unit {
+    /// A gain or a difference of levels, dB.
+    Db,
+    /// A level against full scale, dBFS.
+    Dbfs,
+    /// Loudness, LUFS.
+    Lufs,
+    /// A compression ratio, `n : 1`.
+    Ratio,
+    /// Milliseconds.
+    Ms,
+    /// Seconds.
+    S,
+    /// Hertz.
+    Hz,
+    /// A share from 0 to 1, written in percent.
+    Percent,
+    /// A plain whole number.
+    Count,
+}
+
+/// The measured quantity that a parameter is there to change.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Outcome {
+    /// Identifier, as in reports.
+    pub id: &'static str,
+    /// The words on the screen.
+    pub label: &'static str,
+    /// Its unit.
+    pub unit: Unit,
+}
+
+/// The picture that shows best what a parameter does.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, serde::Deserialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(rename_all = "kebab-case")]
+pub enum Picture {
+    /// Waveform before and after on one time axis, the gain beneath.
+    OverTime,
+    /// Input level against output level.
+    InToOut,
+}
+
+/// A value that is often used, and what for.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Usual {
+    /// The value, in the parameter's unit.
+    pub value: f64,
+    /// What it is used for. Common practice, not a standard.
+    pub purpose: &'static str,
+}
+
+/// One parameter of an effect or one setting of a signal.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Param {
+    /// Identifier in files and on the command line, with its unit.
+    pub id: &'static str,
+    /// The name on the screen.
+    pub label: &'static str,
+    /// Unit of the value.
+    pub unit: Unit,
+    /// Smallest accepted value.
+    pub min: f64,
+    /// Largest accepted value; may be infinite.
+    #[serde(serialize_with = "number::serialize")]
+    #[cfg_attr(feature = "typescript", ts(type = "number | \"inf\""))]
+    pub max: f64,
+    /// The value where nothing is said.
+    pub default: f64,
+    /// How the range is laid along a control.
+    pub scale: Scale,
+    /// What the parameter is there to change.
+    pub outcome: Option<Outcome>,
+    /// The picture that shows it best.
+    pub picture: Option<Picture>,
+    /// What it is, in a sentence or two.
+    pub what: &'static str,
+    /// What to listen for.
+    pub listen: &'static str,
+    /// What to look at in the picture.
+    pub look: &'static str,
+    /// A common mistake.
+    pub mistake: &'static str,
+    /// Usual values (common practice).
+    pub usual: &'static [Usual],
+}
+
+impl Param {
+    /// A parameter with nothing said about it yet; entries fill in the rest.
+    pub const BLANK: Self = Self {
+        id: "",
+        label: "",
+        unit: Unit::Count,
+        min: 0.0,
+        max: 1.0,
+        default: 0.0,
+        scale: Scale::Linear,
+        outcome: None,
+        picture: None,
+        what: "",
+        listen: "",
+        look: "",
+        mistake: "",
+        usual: &[],
+    };
+
+    /// Accepts a value within the range.
+    ///
+    /// # Errors
+    /// Refuses NaN and values out of range, naming the range.
+    pub fn check(&self, value: f64) -> Result<f64, Refusal> {
+        if value >= self.min && value <= self.max {
+            Ok(value)
+        } else {
+            Err(Refusal::new(self.id, Number(value), self.range_text()))
+        }
+    }
+
+    /// Where a value lies along the control, 0 to 1.
+    #[must_use]
+    pub fn position_of(&self, value: f64) -> f64 {
+        self.scale.position(self.min, self.max, value).clamp(0.0, 1.0)
+    }
+
+    /// The value at a position along the control, rounded as it is written.
+    #[must_use]
+    pub fn value_at(&self, position: f64) -> f64 {
+        let position = if position.is_nan() { 0.0 } else { position.clamp(0.0, 1.0) };
+        self.rounded(self.scale.value(self.min, self.max, position)).clamp(self.min, self.max)
+    }
+
+    /// The value `steps` hundredths of the control further; always moves unless it is at the end.
+    #[must_use]
+    pub fn nudged(&self, value: f64, steps: f64) -> f64 {
+        let moved = self.value_at(self.position_of(value) + steps / 100.0);
+        let stuck = (moved - value) * steps <= 0.0 && value.is_finite();
+        let moved = if stuck { self.rounded(value + self.grain(value) * steps.signum()) } else { moved };
+        moved.clamp(self.min, self.max)
+    }
+}
+
+/// Everything there is: read by the screen, the command line and the files.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Catalogue {
+    /// All effects.
+    pub effects: &'static [&'static Effect],
+    /// All signals and demo sources.
+    pub signals: &'static [&'static SignalKind],
+}
+
+/// The catalogue.
+#[must_use]
+pub fn catalogue() -> Catalogue {
+    Catalogue { effects: effects::ALL, signals: signals::ALL }
+}

@@ -1,0 +1,213 @@
+//! How a value is written, rounded and typed.
+
+use super::{Param, Unit};
+use crate::Refusal;
+
+/// A number with a true minus sign and a fixed number of decimals; never "−0.0".
+#[must_use]
+pub fn decimal(value: f64, decimals: usize) -> String {
+    let text = format!("{:.*}", decimals, value.abs());
+    let zero = text.chars().all(|c| c == '0' || c == '.');
+    if value < 0.0 && !zero { format!("\u{2212}{text}") } else { text }
+}
+
+impl Unit {
+    /// The value with its unit as it stands on the screen, e.g. "−20.0 dBFS", "4.0 : 1", "1.25 kHz".
+    #[must_use]
+    pub fn text(self, value: f64) -> String {
+        if value.is_nan() {
+            return "none".to_owned();
+        }
+        if value == f64::NEG_INFINITY {
+            return "silence".to_owned();
+        }
+        match self {
+            Self::Db => format!("{} dB", decimal(value, 1)),
+            Self::Dbfs => format!("{} dBFS", decimal(value, 1)),
+            Self::Lufs => format!("{} LUFS", decimal(value, 1)),
+            Self::Ratio if value.is_infinite() => "\u{221e} : 1".to_owned(),
+            Self::Ratio => format!("{} : 1", decimal(value, usize::from(value < 99.95))),
+            Self::Ms if value >= 999.5 => format!("{} s", decimal(value / 1000.0, 2)),
+            Self::Ms => format!("{} ms", decimal(value, usize::from(value < 9.95))),
+            Self::S => format!("{} s", decimal(value, 1)),
+            Self::Hz if value >= 999.5 => format!("{} kHz", three_digits(value / 1000.0)),
+            Self::Hz => format!("{} Hz", three_digits(value)),
+            Self::Percent => format!("{} %", decimal(value * 100.0, 0)),
+            Self::Count => decimal(value, 0),
+        }
+    }
+
+    /// The factor of a suffix that may be typed after a number.
+    fn factor(self, suffix: &str) -> Option<f64> {
+        match (self, suffix) {
+            (Self::Db | Self::Dbfs | Self::Lufs, "db" | "dbfs" | "lufs" | "lu") => Some(1.0),
+            (Self::Ratio, ":1") => Some(1.0),
+            (Self::Ms, "ms") | (Self::S, "s") | (Self::Hz, "hz") => Some(1.0),
+            (Self::Ms, "s") | (Self::Hz, "k" | "khz") => Some(1000.0),
+            (Self::S, "ms") => Some(0.001),
+            (Self::Percent, "%" | "") => Some(0.01),
+            (_, "") => Some(1.0),
+            _ => None,
+        }
+    }
+}
+
+fn three_digits(value: f64) -> String {
+    let decimals = if value >= 99.95 { 0 } else if value >= 9.995 { 1 } else { 2 };
+    decimal(value, decimals)
+}
+
+impl Param {
+    /// The accepted range as text, e.g. "1 to inf", with the unit where it has one.
+    #[must_use]
+    pub fn range_text(&self) -> String {
+        let unit = match self.unit {
+            Unit::Db => " dB",
+            Unit::Dbfs => " dBFS",
+            Unit::Lufs => " LUFS",
+            Unit::Ms => " ms",
+            Unit::S => " s",
+            Unit::Hz => " Hz",
+            Unit::Ratio | Unit::Percent | Unit::Count => "",
+        };
+        format!("{} to {}{unit}", self.min, self.max)
+    }
+
+    /// The smallest step that can be seen in the written value.
+    #[must_use]
+    pub fn grain(&self, value: f64) -> f64 {
+        let value = value.abs();
+        match self.unit {
+            Unit::Db | Unit::Dbfs | Unit::Lufs | Unit::S => 0.1,
+            Unit::Ratio if value < 20.0 => 0.1,
+            Unit::Ratio if value < 100.0 => 1.0,
+            Unit::Ratio => 10.0,
+            Unit::Ms if value < 10.0 => 0.1,
+            Unit::Ms if value < 1000.0 => 1.0,
+            Unit::Ms => 10.0,
+            Unit::Hz if value < 10.0 => 0.01,
+            Unit::Hz if value < 100.0 => 0.1,
+            Unit::Hz if value < 1000.0 => 1.0,
+            Unit::Hz if value < 10_000.0 => 10.0,
+            Unit::Hz => 100.0,
+            Unit::Percent => 0.01,
+            Unit::Count => 1.0,
+        }
+    }
+
+    /// The value rounded to what is written, so that the text tells the whole truth.
+    #[must_use]
+    pub fn rounded(&self, value: f64) -> f64 {
+        if !value.is_finite() {
+            return value;
+        }
+        // Division by the whole number 1/grain gives the closest representable decimal.
+        let grain = self.grain(value);
+        if grain < 1.0 {
+            let per_unit = (1.0 / grain).round();
+            (value * per_unit).round() / per_unit
+        } else {
+            (value / grain).round() * grain
+        }
+    }
+
+    /// Reads a typed value: a number with an optional unit ("1.2k", "80 ms", "-6", "inf", "4:1").
+    ///
+    /// # Errors
+    /// Refuses what is not a number with a fitting unit, and values out of range.
+    pub fn parse(&self, typed: &str) -> Result<f64, Refusal> {
+        let text: String =
+            typed.trim().to_lowercase().replace(['\u{2212}', '\u{2013}'], "-").replace(',', ".").replace(' ', "");
+        let refused = || {
+            let accepted = format!("a number, {}", self.range_text());
+            Refusal::new(self.label, format!("\u{201c}{}\u{201d}", typed.trim()), accepted)
+        };
+        let bare = text.strip_suffix(":1").filter(|_| self.unit == Unit::Ratio).unwrap_or(&text);
+        if matches!(bare, "inf" | "\u{221e}" | "infinity") {
+            return self.check(f64::INFINITY).map_err(|_| refused());
+        }
+        let end = text.find(|c: char| !(c.is_ascii_digit() || "+-.".contains(c))).unwrap_or(text.len());
+        let (digits, suffix) = text.split_at(end);
+        let number: f64 = digits.parse().map_err(|_| refused())?;
+        let factor = self.unit.factor(suffix).ok_or_else(refused)?;
+        self.check(number * factor).map_err(|_| refused())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::catalogue::{Param, Unit, catalogue};
+    use proptest::prelude::*;
+
+    fn all_params() -> Vec<Param> {
+        let catalogue = catalogue();
+        let effects = catalogue.effects.iter().flat_map(|e| e.params.iter().copied().chain([e.mix]));
+        let signals = catalogue.signals.iter().flat_map(|s| s.params.iter().copied());
+        effects.chain(signals).collect()
+    }
+
+    #[test]
+    fn values_are_written_as_people_say_them() {
+        let said = [
+            (Unit::Dbfs, -20.0, "\u{2212}20.0 dBFS"),
+            (Unit::Db, -0.04, "0.0 dB"),
+            (Unit::Ratio, 4.0, "4.0 : 1"),
+            (Unit::Ratio, f64::INFINITY, "\u{221e} : 1"),
+            (Unit::Ms, 4.0, "4.0 ms"),
+            (Unit::Ms, 80.0, "80 ms"),
+            (Unit::Ms, 1200.0, "1.20 s"),
+            (Unit::Hz, 1250.0, "1.25 kHz"),
+            (Unit::Hz, 997.0, "997 Hz"),
+            (Unit::Percent, 0.5, "50 %"),
+            (Unit::Dbfs, f64::NEG_INFINITY, "silence"),
+        ];
+        for (unit, value, text) in said {
+            assert_eq!(unit.text(value), text);
+        }
+    }
+
+    #[test]
+    fn typed_values_take_units_and_refusals_say_what_is_accepted() {
+        let param = |unit, min, max| Param { label: "Value", unit, min, max, ..Param::BLANK };
+        assert_eq!(param(Unit::Hz, 20.0, 20_000.0).parse("1.2k"), Ok(1200.0));
+        assert_eq!(param(Unit::Ms, 0.0, 5000.0).parse(" 80 ms"), Ok(80.0));
+        assert_eq!(param(Unit::Ms, 0.0, 5000.0).parse("1,5 s"), Ok(1500.0));
+        assert_eq!(param(Unit::Dbfs, -60.0, 0.0).parse("\u{2212}6 dB"), Ok(-6.0));
+        assert_eq!(param(Unit::Ratio, 1.0, f64::INFINITY).parse("inf"), Ok(f64::INFINITY));
+        assert_eq!(param(Unit::Ratio, 1.0, f64::INFINITY).parse("\u{221e} : 1"), Ok(f64::INFINITY));
+        assert_eq!(param(Unit::Percent, 0.0, 1.0).parse("50"), Ok(0.5));
+        for typed in ["", "loud", "3 dB", "-1", "nan", "1e9", "inf"] {
+            let refusal = param(Unit::Ms, 0.0, 500.0).parse(typed).unwrap_err();
+            assert_eq!(
+                refusal.to_string(),
+                format!("Value is \u{201c}{typed}\u{201d}; accepted: a number, 0 to 500 ms")
+            );
+        }
+    }
+
+    proptest! {
+        /// Position, value and text of every parameter agree with each other over its whole range.
+        #[test]
+        fn every_control_round_trips(position in 0f64..=1.0, steps in prop::sample::select(vec![-10.0, -1.0, -0.1, 0.1, 1.0, 10.0])) {
+            for param in all_params() {
+                let value = param.value_at(position);
+                prop_assert!(param.check(value).is_ok(), "{} {value}", param.id);
+                let typed = param.parse(&param.unit.text(value)).unwrap();
+                prop_assert!(typed == value || (typed - value).abs() <= 0.51 * param.grain(value), "{}: {value} read back as {typed}", param.id);
+                let nudged = param.nudged(value, steps);
+                let end = if steps > 0.0 { param.max } else { param.min };
+                prop_assert!(value == end || (nudged - value) * steps > 0.0 || value.is_infinite(), "{}: {value} stuck", param.id);
+            }
+        }
+    }
+
+    #[test]
+    fn the_ends_of_every_control_are_the_ends_of_its_range() {
+        for param in all_params() {
+            assert_eq!(param.value_at(0.0), param.min, "{}", param.id);
+            assert_eq!(param.value_at(1.0), param.max, "{}", param.id);
+            assert_eq!(param.check(param.default), Ok(param.default), "{}", param.id);
+            assert!(param.check(f64::NAN).is_err());
+        }
+    }
+}

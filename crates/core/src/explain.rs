@@ -1,0 +1,174 @@
+//! One to three sentences on what a path does to a passage, from measured numbers only.
+
+use serde::Serialize;
+
+use crate::catalogue::Unit;
+use crate::measures::MatchedBy;
+use crate::path::Path;
+use crate::report::{OnsetChange, Report};
+
+/// A sentence whose measured numbers are set apart.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Sentence(pub Vec<Span>);
+
+/// A stretch of a sentence.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Span {
+    /// The words.
+    pub text: String,
+    /// Whether they are a measured number.
+    pub number: bool,
+}
+
+impl Sentence {
+    /// A sentence in which measured numbers stand between asterisks.
+    fn marked(text: &str) -> Self {
+        let spans = text.split('*').enumerate().filter(|(_, text)| !text.is_empty());
+        Self(spans.map(|(i, text)| Span { text: text.to_owned(), number: i % 2 == 1 }).collect())
+    }
+}
+
+impl std::fmt::Display for Sentence {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        self.0.iter().try_for_each(|span| f.write_str(&span.text))
+    }
+}
+
+/// Changes smaller than this are called none, dB.
+const UNTOUCHED_DB: f64 = 0.5;
+
+/// What the path does to the passage of the report.
+#[must_use]
+pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
+    if !report.before.peak_dbfs.is_finite() {
+        return vec![Sentence::marked("The source is silent, so there is nothing to hear or to measure.")];
+    }
+    if let Some(why) = why_nothing_happens(path, report) {
+        return vec![Sentence::marked(&why)];
+    }
+    let change = on_onsets(&report.onsets).unwrap_or_else(|| on_level(report));
+    vec![Sentence::marked(&change), Sentence::marked(&on_match(report))]
+}
+
+/// Says why the signal passes untouched, where it does.
+fn why_nothing_happens(path: &Path, report: &Report) -> Option<String> {
+    let working: Vec<_> = path.stages.iter().filter(|stage| stage.wet() > 0.0).collect();
+    match (path.stages.as_slice(), working.as_slice()) {
+        ([], _) => Some("The path is empty: after is the same as before.".to_owned()),
+        ([stage], []) if !stage.on => {
+            Some(format!("The {} is switched off: after is the same as before.", stage.effect.label.to_lowercase()))
+        }
+        ([_], []) => Some("The mix is 0 %, so only the untouched signal is heard.".to_owned()),
+        (_, []) => Some("Every stage is switched off or at a mix of 0 %: after is the same as before.".to_owned()),
+        ([_], [stage]) => (stage.effect.idle)(&stage.values, report.before.peak_dbfs),
+        _ => None,
+    }
+}
+
+/// "The 6 loudest hits come out 5.8 to 9.1 dB lower; the 10 quiet ones are untouched."
+fn on_onsets(onsets: &[OnsetChange]) -> Option<String> {
+    if onsets.len() < 2 {
+        return None;
+    }
+    let mut by_level: Vec<&OnsetChange> = onsets.iter().collect();
+    by_level.sort_by(|a, b| b.before.transient_dbfs.total_cmp(&a.before.transient_dbfs));
+    let kind = |o: &OnsetChange| {
+        let change = o.transient_change_db();
+        if change < -UNTOUCHED_DB {
+            Kind::Lower
+        } else if change > UNTOUCHED_DB {
+            Kind::Higher
+        } else {
+            Kind::Same
+        }
+    };
+    let all = by_level.len();
+    let mut parts = Vec::new();
+    for wanted in [Kind::Lower, Kind::Higher, Kind::Same] {
+        let places: Vec<usize> = (0..all).filter(|&i| kind(by_level[i]) == wanted).collect();
+        let (Some(&first), Some(&last)) = (places.first(), places.last()) else { continue };
+        let count = places.len();
+        let together = last - first + 1 == count;
+        let who = if count == all {
+            format!("All *{all}* hits")
+        } else if together && first == 0 {
+            format!("{} {}", subject(&parts, count, "loudest"), plural(count, "hit", parts.is_empty()))
+        } else if together && last == all - 1 {
+            format!("{} {}", subject(&parts, count, "quietest"), plural(count, "hit", parts.is_empty()))
+        } else {
+            format!("*{count}* of the {all} hits")
+        };
+        let changes = places.iter().map(|&i| by_level[i].transient_change_db().abs());
+        let verb = |one: &'static str, many: &'static str| if count == 1 { one } else { many };
+        parts.push(match wanted {
+            Kind::Same => format!("{who} {} untouched", verb("is", "are")),
+            Kind::Lower => format!("{who} {} out {} lower", verb("comes", "come"), range_db(changes)),
+            Kind::Higher => format!("{who} {} out {} higher", verb("comes", "come"), range_db(changes)),
+        });
+    }
+    let text = parts.join("; ");
+    Some(format!("{text}."))
+}
+
+#[derive(PartialEq, Clone, Copy)]
+enum Kind {
+    Lower,
+    Higher,
+    Same,
+}
+
+/// "The *6* loudest", or "the loudest" for one.
+fn subject(earlier: &[String], count: usize, which: &str) -> String {
+    let the = if earlier.is_empty() { "The" } else { "the" };
+    if count == 1 { format!("{the} {which}") } else { format!("{the} *{count}* {which}") }
+}
+
+/// "hit", "hits", and "one", "ones" once the hits have been named.
+fn plural(count: usize, noun: &str, first: bool) -> String {
+    let noun = if first { noun } else { "one" };
+    if count == 1 { noun.to_owned() } else { format!("{noun}s") }
+}
+
+/// "*5.8 to 9.1 dB*", or one number where both ends read the same.
+fn range_db(values: impl Iterator<Item = f64>) -> String {
+    let (low, high) = values.fold((f64::INFINITY, 0.0), |(low, high): (f64, f64), v| (low.min(v), high.max(v)));
+    let (low, high) = (format!("{low:.1}"), format!("{high:.1}"));
+    if low == high { format!("*{low} dB*") } else { format!("*{low} to {high} dB*") }
+}
+
+/// For sounds without onsets: what happened to the level as a whole.
+fn on_level(report: &Report) -> String {
+    let change = report.after.rms_dbfs - report.before.rms_dbfs;
+    let reductions = report.reductions.iter().flatten();
+    let largest = reductions.map(|r| r.largest_db).fold(0.0, f64::max);
+    let taken = format!("Up to *{}* of gain are taken", Unit::Db.text(largest));
+    if !change.is_finite() {
+        "Nothing comes out.".to_owned()
+    } else if change.abs() < 0.05 {
+        format!("{taken}, and the RMS level stays as it was.")
+    } else {
+        let direction = if change < 0.0 { "falls" } else { "rises" };
+        format!("{taken}, and the RMS level {direction} by *{}*.", Unit::Db.text(change.abs()))
+    }
+}
+
+/// "After matching, it is as loud as before with 4.3 dB less peak."
+fn on_match(report: &Report) -> String {
+    let gain = report.level_match.gain_db;
+    let peak = report.after.peak_dbfs + gain - report.before.peak_dbfs;
+    let equal = match report.level_match.by {
+        MatchedBy::Loudness => "it is as loud as before",
+        MatchedBy::Rms => "its RMS level is as before",
+        MatchedBy::Silence => return "Nothing comes out, so the levels cannot be matched.".to_owned(),
+    };
+    let sign = if gain > 0.0 { "+" } else { "" };
+    let matched = format!("Matched by *{sign}{}*, {equal}", Unit::Db.text(gain));
+    if peak.abs() < 0.05 {
+        format!("{matched}, with the same peak.")
+    } else {
+        let direction = if peak < 0.0 { "less" } else { "more" };
+        format!("{matched}, with *{}* {direction} peak.", Unit::Db.text(peak.abs()))
+    }
+}

@@ -1,0 +1,29 @@
+//! Everything Clear Bend computes: signals, effects, paths, measures, comparisons and explanations.
+//!
+//! No I/O, no clock, no threads, no interface. The same input gives the same output, natively and in
+//! the browser. Data flows one way: settings, processor, report, measure, picture.
+//!
+//! Where to start reading:
+//! - [`catalogue`] says what an effect and a parameter are; [`effects`] and [`signals`] list them.
+//! - [`path`] is the document of a signal path and the chain of processors that runs it.
+//! - [`render`](mod@render) runs a path over a passage; [`measures`] reads numbers off the result.
+//! - [`explain`] turns those numbers into sentences; [`live`] plays the same chain for the ear.
+
+pub mod audio;
+pub mod bench;
+pub mod cast;
+pub mod catalogue;
+pub mod dsp;
+pub mod effects;
+pub mod explain;
+pub mod level;
+pub mod live;
+pub mod measures;
+pub mod path;
+pub mod refusal;
+pub mod render;
+pub mod report;
+pub mod signals;
+
+pub use audio::Buffer;
+pub use refusal::Refusal;

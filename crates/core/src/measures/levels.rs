@@ -1,0 +1,103 @@
+//! Peak, true peak, RMS, crest factor and loudness.
+
+use ebur128::{EbuR128, Mode};
+use serde::Serialize;
+
+use crate::Buffer;
+use crate::cast;
+use crate::level::{db_from_gain, db_from_power};
+
+/// The levels of a passage. Silence is negative infinity, which JSON shows as `null`.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Levels {
+    /// Largest absolute sample of any channel, dBFS.
+    #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
+    pub peak_dbfs: f64,
+    /// True peak after ITU-R BS.1770 Annex 2, dBTP.
+    #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
+    pub true_peak_dbtp: f64,
+    /// Root mean square over all channels, dBFS; a full-scale sine is -3.01.
+    #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
+    pub rms_dbfs: f64,
+    /// Peak minus RMS, dB; 0 for silence.
+    pub crest_db: f64,
+    /// Integrated loudness after ITU-R BS.1770 and EBU R 128, LUFS.
+    #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
+    pub loudness_lufs: f64,
+    /// Loudness range after EBU Tech 3342, LU.
+    pub range_lu: f64,
+}
+
+impl Levels {
+    /// Measures a passage.
+    #[must_use]
+    pub fn of(passage: &Buffer) -> Self {
+        let samples = || passage.channels().iter().flatten();
+        let peak = samples().fold(0.0f32, |peak, x| if x.abs() > peak { x.abs() } else { peak });
+        let peak_dbfs = db_from_gain(f64::from(peak));
+        let rms_dbfs = rms_dbfs(passage.channels().iter().map(Vec::as_slice));
+        let (true_peak_dbtp, loudness_lufs, range_lu) = standard_levels(passage);
+        Self {
+            peak_dbfs,
+            // An oversampled peak cannot lie below the samples themselves.
+            true_peak_dbtp: true_peak_dbtp.max(peak_dbfs),
+            rms_dbfs,
+            crest_db: if peak > 0.0 { peak_dbfs - rms_dbfs } else { 0.0 },
+            loudness_lufs,
+            range_lu,
+        }
+    }
+}
+
+/// Root mean square of several stretches of samples taken together, dBFS.
+pub(super) fn rms_dbfs<'a>(parts: impl Iterator<Item = &'a [f32]>) -> f64 {
+    let (mut sum, mut count) = (0.0, 0);
+    for part in parts {
+        // Sixteen partial sums: exact enough and free of one long chain of additions.
+        let mut sums = [0.0f64; 16];
+        for chunk in part.chunks(16) {
+            sums.iter_mut().zip(chunk).for_each(|(sum, x)| *sum += f64::from(*x) * f64::from(*x));
+        }
+        sum += sums.iter().sum::<f64>();
+        count += part.len();
+    }
+    db_from_power(if count == 0 { 0.0 } else { sum / cast::real(count) })
+}
+
+/// True peak in dBTP, integrated loudness in LUFS, loudness range in LU.
+fn standard_levels(passage: &Buffer) -> (f64, f64, f64) {
+    let Some(meter) = fed(passage, Mode::I | Mode::LRA | Mode::TRUE_PEAK) else {
+        return (f64::NEG_INFINITY, f64::NEG_INFINITY, 0.0);
+    };
+    let channels = 0..cast::small(passage.channels().len());
+    let true_peak = channels.filter_map(|c| meter.true_peak(c).ok()).fold(0.0, f64::max);
+    let loudness = meter.loudness_global().unwrap_or(f64::NEG_INFINITY);
+    (db_from_gain(true_peak), loudness, meter.loudness_range().unwrap_or(0.0))
+}
+
+fn fed(passage: &Buffer, mode: Mode) -> Option<EbuR128> {
+    let mut meter = EbuR128::new(cast::small(passage.channels().len()), passage.rate_hz(), mode).ok()?;
+    let channels: Vec<&[f32]> = passage.channels().iter().map(Vec::as_slice).collect();
+    meter.add_frames_planar_f32(&channels).ok()?;
+    Some(meter)
+}
+
+/// The loudest momentary (400 ms) and short-term (3 s) loudness, LUFS, after EBU Tech 3341, read ten
+/// times a second.
+#[must_use]
+pub fn loudest_moments(passage: &Buffer) -> (f64, f64) {
+    let silent = (f64::NEG_INFINITY, f64::NEG_INFINITY);
+    let channels = cast::small(passage.channels().len());
+    let Ok(mut meter) = EbuR128::new(channels, passage.rate_hz(), Mode::M | Mode::S) else { return silent };
+    let step = cast::frames(0.1, passage.rate_hz());
+    (0..passage.frames()).step_by(step).fold(silent, |(momentary, short_term), start| {
+        let part = passage.slice(start..start + step);
+        let part: Vec<&[f32]> = part.channels().iter().map(Vec::as_slice).collect();
+        if meter.add_frames_planar_f32(&part).is_err() {
+            return (momentary, short_term);
+        }
+        let read = |value: Result<f64, _>| value.unwrap_or(f64::NEG_INFINITY);
+        (momentary.max(read(meter.loudness_momentary())), short_term.max(read(meter.loudness_shortterm())))
+    })
+}

@@ -1,0 +1,49 @@
+//! What a gain over time amounts to.
+
+use serde::Serialize;
+
+use crate::cast;
+
+/// Reductions smaller than this do not count as reduction, dB.
+const NOTICED_DB: f32 = 0.1;
+
+/// Summary of the gain reduction of a stage over a passage.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Reduction {
+    /// Mean of the reduction in dB over the whole passage (positive).
+    pub mean_db: f64,
+    /// Largest reduction, dB (positive).
+    pub largest_db: f64,
+    /// Share of the time with more than 0.1 dB of reduction, 0 to 1.
+    pub share_of_time: f64,
+    /// Mean reduction left just before each onset but the first, dB (positive); none without onsets.
+    pub left_at_next_onset_db: Option<f64>,
+}
+
+impl Reduction {
+    /// Summarises a gain in dB per frame (0 or negative).
+    #[must_use]
+    pub fn of(gain_db: &[f32], onsets: &[usize]) -> Self {
+        let frames = cast::real(gain_db.len().max(1));
+        let reduced = gain_db.iter().filter(|gain| **gain < -NOTICED_DB).count();
+        let left: Vec<f64> = onsets
+            .iter()
+            .skip(1)
+            .filter_map(|&onset| gain_db.get(onset.saturating_sub(1)))
+            .map(|gain| f64::from(-gain))
+            .collect();
+        Self {
+            mean_db: positive(-gain_db.iter().map(|g| f64::from(*g)).sum::<f64>() / frames),
+            largest_db: positive(f64::from(-gain_db.iter().copied().fold(0.0, f32::min))),
+            share_of_time: cast::real(reduced) / frames,
+            left_at_next_onset_db: (!left.is_empty())
+                .then(|| positive(left.iter().sum::<f64>() / cast::real(left.len()))),
+        }
+    }
+}
+
+/// Turns -0.0 into 0.0.
+fn positive(x: f64) -> f64 {
+    x + 0.0
+}

@@ -1,0 +1,135 @@
+//! The signal path: its document, its checked form, and the chain of processors that runs it.
+
+mod chain;
+mod document;
+
+pub use chain::Chain;
+pub(crate) use document::{VERSION, check_format};
+pub use document::{PATH_FORMAT, PathDocument, StageDocument, parse_json, values_from_document, values_to_document};
+
+use serde::{Deserialize, Serialize};
+
+use crate::effects::{self, Effect};
+use crate::refusal::Refusal;
+
+/// The most stages that a path may have.
+pub const MOST_STAGES: usize = 64;
+
+/// Which part of a stereo signal a stage works on. On a mono signal, `stereo`, `left` and `mid` are all of
+/// it, `right` and `side` are empty.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(rename_all = "kebab-case")]
+pub enum Scope {
+    /// Both channels, with one detector.
+    #[default]
+    Stereo,
+    /// The left channel only.
+    Left,
+    /// The right channel only.
+    Right,
+    /// Half the sum of left and right.
+    Mid,
+    /// Half the difference of left and right.
+    Side,
+}
+
+/// One effect in a path, checked.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Stage {
+    /// The effect.
+    pub effect: &'static Effect,
+    /// Whether it is switched on; switched off, it passes the signal bit for bit.
+    pub on: bool,
+    /// What part of the signal it works on.
+    pub scope: Scope,
+    /// Share of the processed signal, 0 to 1.
+    pub mix: f64,
+    /// Values in catalogue order.
+    pub values: Vec<f64>,
+}
+
+impl Stage {
+    /// An effect with its default values, or those given by parameter id.
+    ///
+    /// # Errors
+    /// Refuses unknown parameters and values out of range.
+    pub fn new(effect: &'static Effect, params: &[(&str, f64)]) -> Result<Self, Refusal> {
+        let params = params.iter().map(|&(id, v)| (id.to_owned(), crate::catalogue::Number(v))).collect();
+        let values = values_from_document(effect.params, &params)?;
+        Ok(Self { effect, on: true, scope: Scope::Stereo, mix: 1.0, values })
+    }
+
+    /// Share of the processed signal that is heard: the mix, or nothing when switched off.
+    #[must_use]
+    pub fn wet(&self) -> f64 {
+        if self.on { self.mix } else { 0.0 }
+    }
+
+    /// Checks a stage from a file.
+    ///
+    /// # Errors
+    /// Refuses unknown effects, unknown parameters and values out of range, naming the field.
+    pub fn from_document(document: &StageDocument) -> Result<Self, Refusal> {
+        let effect = effects::find(&document.effect).ok_or_else(|| {
+            let known: Vec<_> = effects::ALL.iter().map(|e| e.id).collect();
+            Refusal::new("effect", format!("\u{201c}{}\u{201d}", document.effect), known.join(", "))
+        })?;
+        let mix = effect.mix.check(document.mix)?;
+        let values = values_from_document(effect.params, &document.params)?;
+        Ok(Self { effect, on: document.on, scope: document.scope, mix, values })
+    }
+}
+
+/// The ordered stages from source to output, checked.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Path {
+    /// The stages in signal-flow order.
+    pub stages: Vec<Stage>,
+}
+
+impl Path {
+    /// Checks a path from a file.
+    ///
+    /// # Errors
+    /// Refuses another format or version, too many stages, and whatever a stage refuses.
+    pub fn from_document(document: &PathDocument) -> Result<Self, Refusal> {
+        check_format(&document.format, PATH_FORMAT, document.version)?;
+        if document.stages.len() > MOST_STAGES {
+            return Err(Refusal::new("stages", document.stages.len(), format!("at most {MOST_STAGES}")));
+        }
+        let stages = document.stages.iter().enumerate();
+        let stages = stages
+            .map(|(i, stage)| Stage::from_document(stage).map_err(|e| e.within(&format!("stages[{i}]"))))
+            .collect::<Result<_, _>>()?;
+        Ok(Self { stages })
+    }
+
+    /// Reads and checks the text of a path file.
+    ///
+    /// # Errors
+    /// Refuses what is not JSON, unknown fields, and what [`Path::from_document`] refuses.
+    pub fn from_json(text: &str) -> Result<Self, Refusal> {
+        Self::from_document(&parse_json(text)?)
+    }
+
+    /// The document of this path, with every value written out.
+    #[must_use]
+    pub fn to_document(&self) -> PathDocument {
+        PathDocument {
+            format: PATH_FORMAT.to_owned(),
+            version: VERSION,
+            stages: self
+                .stages
+                .iter()
+                .map(|stage| StageDocument {
+                    effect: stage.effect.id.to_owned(),
+                    on: stage.on,
+                    scope: stage.scope,
+                    mix: stage.mix,
+                    params: values_to_document(stage.effect.params, &stage.values),
+                })
+                .collect(),
+        }
+    }
+}

@@ -1,0 +1,48 @@
+//! A path over a whole passage, as it is measured and exported.
+
+use crate::Buffer;
+use crate::effects::Setup;
+use crate::path::{Chain, Path};
+
+/// Frames per block. The result does not depend on it; this keeps a block of stereo in the first cache.
+const BLOCK: usize = 512;
+
+/// A passage after a path.
+#[derive(Debug, Clone)]
+pub struct Rendered {
+    /// The signal that leaves the path.
+    pub after: Buffer,
+    /// The gain reduction of every stage over time, dB per frame; none for stages that report none or that
+    /// were switched off.
+    pub gains_db: Vec<Option<Vec<f32>>>,
+}
+
+/// Runs a path, from rest, over a passage; calls `after_stage` with the signal after each stage but the last.
+pub fn render_with(path: &Path, before: &Buffer, mut after_stage: impl FnMut(&Buffer)) -> Rendered {
+    let mut chain = Chain::new(path, Setup { rate_hz: before.rate_hz(), max_block: BLOCK });
+    let mut signal = before.clone();
+    let last = path.stages.len().saturating_sub(1);
+    let mut gains_db = Vec::with_capacity(path.stages.len());
+    for index in 0..path.stages.len() {
+        let mut gain: Option<Vec<f32>> = None;
+        signal.for_each_block(BLOCK, |io| {
+            if let Some(block) = chain.process_stage(index, io) {
+                gain.get_or_insert_with(|| Vec::with_capacity(before.frames())).extend_from_slice(block);
+            }
+        });
+        gains_db.push(gain);
+        if index < last {
+            after_stage(&signal);
+        }
+    }
+    if path.stages.is_empty() {
+        signal.channels_mut().iter_mut().for_each(|channel| crate::audio::sanitise(channel));
+    }
+    Rendered { after: signal, gains_db }
+}
+
+/// Runs a path, from rest, over a passage.
+#[must_use]
+pub fn render(path: &Path, before: &Buffer) -> Rendered {
+    render_with(path, before, |_| {})
+}

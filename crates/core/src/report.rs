@@ -1,0 +1,145 @@
+//! Everything that is read off a passage before and after a path.
+
+use serde::Serialize;
+
+use crate::Buffer;
+use crate::cast;
+use crate::explain::{self, Sentence};
+use crate::measures::{LevelMatch, Levels, OnsetLevels, Reduction, find_onsets, onset_levels};
+use crate::path::Path;
+use crate::render::{Rendered, render_with};
+
+/// A passage with everything that can be read off it before any path, so that it is read only once.
+#[derive(Debug, Clone)]
+pub struct Passage {
+    /// The samples.
+    pub buffer: Buffer,
+    /// Their levels.
+    pub levels: Levels,
+    /// Where sounds begin, frames.
+    pub onsets: Vec<usize>,
+    /// The levels of the onsets.
+    pub onset_levels: Vec<OnsetLevels>,
+}
+
+impl Passage {
+    /// Reads everything off a passage.
+    #[must_use]
+    pub fn new(buffer: Buffer) -> Self {
+        let onsets = find_onsets(&buffer);
+        Self {
+            levels: Levels::of(&buffer),
+            onset_levels: onset_levels(&buffer, &onsets),
+            onsets,
+            buffer,
+        }
+    }
+}
+
+/// Peak and loudness at one point of the path.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct PointLevels {
+    /// Largest absolute sample, dBFS.
+    #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
+    pub peak_dbfs: f64,
+    /// Integrated loudness, or the RMS level where the passage is too short for it, LUFS or dBFS.
+    #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
+    pub loudness: f64,
+}
+
+impl From<&Levels> for PointLevels {
+    fn from(levels: &Levels) -> Self {
+        let loudness = if levels.loudness_lufs.is_finite() { levels.loudness_lufs } else { levels.rms_dbfs };
+        Self { peak_dbfs: levels.peak_dbfs, loudness }
+    }
+}
+
+/// One onset before and after.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct OnsetChange {
+    /// When it begins, s.
+    pub at_s: f64,
+    /// Its levels before.
+    pub before: OnsetLevels,
+    /// Its levels after, not matched.
+    pub after: OnsetLevels,
+}
+
+impl OnsetChange {
+    /// Change of the largest level of the first 20 ms, dB.
+    #[must_use]
+    pub fn transient_change_db(&self) -> f64 {
+        self.after.transient_dbfs - self.before.transient_dbfs
+    }
+}
+
+/// What a path does to a passage.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Report {
+    /// Length of the passage, s.
+    pub seconds: f64,
+    /// Levels before.
+    pub before: Levels,
+    /// Levels after, not matched.
+    pub after: Levels,
+    /// The gain that makes after as loud as before.
+    pub level_match: LevelMatch,
+    /// Levels along the path: at the source, then after every stage.
+    pub points: Vec<PointLevels>,
+    /// Gain reduction of every stage that reports one.
+    pub reductions: Vec<Option<Reduction>>,
+    /// Every onset before and after.
+    pub onsets: Vec<OnsetChange>,
+    /// What has changed, in words.
+    pub sentences: Vec<Sentence>,
+}
+
+/// Runs a path over a passage and reads everything off the result.
+#[must_use]
+pub fn report(path: &Path, passage: &Passage) -> (Rendered, Report) {
+    let (rendered, points) = render_points(path, passage);
+    let report = read(path, passage, &rendered, points);
+    (rendered, report)
+}
+
+/// Runs a path over a passage, reading the levels between its stages on the way.
+#[must_use]
+pub fn render_points(path: &Path, passage: &Passage) -> (Rendered, Vec<PointLevels>) {
+    let mut points = vec![PointLevels::from(&passage.levels)];
+    let rendered =
+        render_with(path, &passage.buffer, |signal| points.push(PointLevels::from(&Levels::of(signal))));
+    (rendered, points)
+}
+
+/// Reads everything off a rendered passage.
+#[must_use]
+pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec<PointLevels>) -> Report {
+    let after = Levels::of(&rendered.after);
+    if !path.stages.is_empty() {
+        points.push(PointLevels::from(&after));
+    }
+    let after_onsets = onset_levels(&rendered.after, &passage.onsets);
+    let rate_hz = f64::from(passage.buffer.rate_hz());
+    let onsets = passage.onsets.iter().zip(passage.onset_levels.iter().zip(after_onsets));
+    let mut report = Report {
+        seconds: passage.buffer.seconds(),
+        before: passage.levels,
+        after,
+        level_match: LevelMatch::between(&passage.levels, &after, passage.buffer.seconds()),
+        points,
+        reductions: rendered
+            .gains_db
+            .iter()
+            .map(|gain| gain.as_ref().map(|gain| Reduction::of(gain, &passage.onsets)))
+            .collect(),
+        onsets: onsets
+            .map(|(&at, (&before, after))| OnsetChange { at_s: cast::real(at) / rate_hz, before, after })
+            .collect(),
+        sentences: Vec::new(),
+    };
+    report.sentences = explain::sentences(path, &report);
+    report
+}

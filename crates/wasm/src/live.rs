@@ -1,0 +1,157 @@
+//! The live bench of the audio thread. Every export takes and returns plain numbers, so that it can be
+//! called without any generated glue; arrays are passed as addresses in the module's memory.
+
+use std::cell::RefCell;
+
+use clear_bend_core::Buffer;
+use clear_bend_core::bench::Hear;
+use clear_bend_core::effects::Setup;
+use clear_bend_core::live::Live;
+use clear_bend_core::path::Path;
+use wasm_bindgen::prelude::wasm_bindgen;
+
+/// The live bench and the rooms in memory through which it is spoken to.
+struct Desk {
+    live: Live,
+    rate_hz: u32,
+    output: [Vec<f32>; 2],
+    meters: [f32; 8],
+    incoming: Vec<Vec<f32>>,
+    text: Vec<u8>,
+}
+
+thread_local! {
+    static DESK: RefCell<Option<Desk>> = const { RefCell::new(None) };
+}
+
+fn with<T>(f: impl FnOnce(&mut Desk) -> T) -> Option<T> {
+    DESK.with_borrow_mut(|desk| desk.as_mut().map(f))
+}
+
+/// Makes the live bench. Returns whether the rate is accepted.
+#[wasm_bindgen]
+pub fn live_new(rate_hz: u32, max_block: usize) -> bool {
+    let live = Live::new(Setup { rate_hz, max_block }).ok();
+    DESK.with_borrow_mut(|desk| {
+        *desk = live.map(|live| Desk {
+            live,
+            rate_hz,
+            output: [vec![0.0; max_block], vec![0.0; max_block]],
+            meters: [0.0; 8],
+            incoming: Vec::new(),
+            text: Vec::new(),
+        });
+        desk.is_some()
+    })
+}
+
+/// Address of the output samples of a channel.
+#[wasm_bindgen]
+pub fn live_output(channel: usize) -> usize {
+    with(|desk| desk.output[channel.min(1)].as_ptr().addr()).unwrap_or(0)
+}
+
+/// Makes room for a new source.
+#[wasm_bindgen]
+pub fn live_source_room(frames: usize, channels: usize) {
+    with(|desk| desk.incoming = vec![vec![0.0; frames]; channels.clamp(1, 2)]);
+}
+
+/// Address of a channel of that room.
+#[wasm_bindgen]
+pub fn live_source_channel(channel: usize) -> usize {
+    with(|desk| desk.incoming.get(channel).map_or(0, |c| c.as_ptr().addr())).unwrap_or(0)
+}
+
+/// Plays what was written into the room. Returns whether it was accepted.
+#[wasm_bindgen]
+pub fn live_source_ready() -> bool {
+    let accepted = with(|desk| {
+        let source = Buffer::new(desk.rate_hz, std::mem::take(&mut desk.incoming)).ok()?;
+        desk.live.set_source(source);
+        Some(())
+    });
+    accepted.flatten().is_some()
+}
+
+/// Makes room for text in UTF-8 and returns its address.
+#[wasm_bindgen]
+pub fn live_text_room(bytes: usize) -> usize {
+    with(|desk| {
+        desk.text = vec![0; bytes];
+        desk.text.as_ptr().addr()
+    })
+    .unwrap_or(0)
+}
+
+/// Plays through the path whose JSON was written into the room for text. Returns whether it was accepted.
+#[wasm_bindgen]
+pub fn live_path_ready() -> bool {
+    let accepted = with(|desk| {
+        let text = String::from_utf8(std::mem::take(&mut desk.text)).ok()?;
+        desk.live.set_path(&Path::from_json(&text).ok()?);
+        Some(())
+    });
+    accepted.flatten().is_some()
+}
+
+/// Moves one parameter, by its place in the catalogue. Returns whether it was accepted.
+#[wasm_bindgen]
+pub fn live_set_param(stage: usize, param: usize, value: f64) -> bool {
+    with(|desk| desk.live.set_param(stage, param, value).is_ok()).unwrap_or(false)
+}
+
+/// Moves the mix of a stage and switches it. Returns whether it was accepted.
+#[wasm_bindgen]
+pub fn live_set_mix(stage: usize, mix: f64, on: bool) -> bool {
+    with(|desk| desk.live.set_mix(stage, mix, on).is_ok()).unwrap_or(false)
+}
+
+/// Chooses what is heard: 0 before, 1 after, 2 difference.
+#[wasm_bindgen]
+pub fn live_set_hear(hear: u32) {
+    let hear = match hear {
+        0 => Hear::Before,
+        1 => Hear::After,
+        _ => Hear::Difference,
+    };
+    with(|desk| desk.live.set_hear(hear));
+}
+
+/// Sets the gain of the level match, dB.
+#[wasm_bindgen]
+pub fn live_set_match_gain_db(gain_db: f64) {
+    with(|desk| desk.live.set_match_gain_db(gain_db));
+}
+
+/// Starts or pauses.
+#[wasm_bindgen]
+pub fn live_set_playing(playing: bool) {
+    with(|desk| desk.live.set_playing(playing));
+}
+
+/// Goes to a time in the source, s.
+#[wasm_bindgen]
+pub fn live_seek(seconds: f64) {
+    with(|desk| desk.live.seek(seconds));
+}
+
+/// Computes the next block into the output.
+#[wasm_bindgen]
+pub fn live_process(frames: usize) {
+    with(|desk| {
+        let [left, right] = &mut desk.output;
+        let frames = frames.min(left.len());
+        desk.live.process(&mut left[..frames], &mut right[..frames]);
+    });
+}
+
+/// Reads the meters and returns the address of their eight numbers.
+#[wasm_bindgen]
+pub fn live_meters() -> usize {
+    with(|desk| {
+        desk.meters = desk.live.read_meters().to_array();
+        desk.meters.as_ptr().addr()
+    })
+    .unwrap_or(0)
+}

@@ -1,0 +1,56 @@
+//! Builds and development chores, run as `cargo xtask NAME`.
+//!
+//! - `wasm`: compiles the core for the browser and writes it with its glue to `web/src/generated/wasm`.
+//! - `types`: writes the TypeScript declarations of the core's types to `web/src/generated/types`.
+//! - `web`: both of these, then the front end into `web/dist`.
+
+mod types;
+mod wasm;
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, ExitCode};
+
+use anyhow::{Context, Result, bail};
+
+fn main() -> ExitCode {
+    let chore = std::env::args().nth(1).unwrap_or_default();
+    let done = match chore.as_str() {
+        "wasm" => wasm::build(),
+        "types" => types::write(),
+        "web" => types::write().and_then(|()| wasm::build()).and_then(|()| web()),
+        _ => Err(anyhow::anyhow!("chore is \u{201c}{chore}\u{201d}; accepted: wasm, types, web")),
+    };
+    match done {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(error) => {
+            eprintln!("xtask: {error:#}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+/// The root of the project.
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("..")
+}
+
+/// Runs a command to its end.
+fn run(command: &mut Command) -> Result<()> {
+    let status = command.status().with_context(|| format!("{command:?} cannot be started"))?;
+    if !status.success() {
+        bail!("{command:?} ended with {status}");
+    }
+    Ok(())
+}
+
+/// Installs the front end's packages if their list has changed, checks its types and bundles it.
+fn web() -> Result<()> {
+    let web = root().join("web");
+    let lock = std::fs::read(web.join("package-lock.json")).context("web/package-lock.json")?;
+    let stamp = web.join("node_modules/.installed-lock");
+    if std::fs::read(&stamp).ok().as_deref() != Some(lock.as_slice()) {
+        run(Command::new("npm").args(["ci", "--no-audit", "--no-fund"]).current_dir(&web))?;
+        std::fs::write(&stamp, &lock)?;
+    }
+    run(Command::new("npm").args(["run", "build"]).current_dir(&web))
+}

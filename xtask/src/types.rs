@@ -1,0 +1,20 @@
+//! TypeScript declarations of everything that crosses from the core to the browser.
+
+use anyhow::Result;
+use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::catalogue::Catalogue;
+use clear_bend_core::live::Meters;
+use clear_bend_core::measures::CurvePoint;
+use clear_bend_core::report::Report;
+use ts_rs::{Config, TS};
+
+/// Writes one file per type, and with it every type that it mentions.
+pub fn write() -> Result<()> {
+    let config = Config::new().with_out_dir(crate::root().join("web/src/generated/types"));
+    BenchDocument::export_all(&config)?;
+    Catalogue::export_all(&config)?;
+    Report::export_all(&config)?;
+    CurvePoint::export_all(&config)?;
+    Meters::export_all(&config)?;
+    Ok(())
+}
