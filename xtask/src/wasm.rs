@@ -32,11 +32,7 @@ pub fn build() -> Result<()> {
     run(&mut cargo)?;
     let module = target_dir.join(TARGET).join("wasm/clear_bend_wasm.wasm");
     let mut bindgen = Bindgen::new();
-    bindgen
-        .input_path(module)
-        .web(true)?
-        .typescript(true)
-        .generate(root.join("web/src/generated/wasm"))
+    bindgen.input_path(module).web(true)?.typescript(true).generate(root.join("web/src/generated/wasm"))
 }
 
 /// Where the toolchain keeps its library for the target, if it has one.
@@ -45,7 +41,8 @@ fn toolchain_library() -> Result<PathBuf> {
 }
 
 fn sysroot(rustc: &str) -> Result<PathBuf> {
-    let output = Command::new(rustc).args(["--print", "sysroot"]).output().context("rustc cannot be started")?;
+    let output =
+        Command::new(rustc).args(["--print", "sysroot"]).output().context("rustc cannot be started")?;
     Ok(PathBuf::from(String::from_utf8(output.stdout)?.trim()))
 }
 
@@ -53,7 +50,9 @@ fn sysroot(rustc: &str) -> Result<PathBuf> {
 fn with_debian_compiler(cargo: &mut Command) -> Result<()> {
     let rustc = Path::new("/usr/bin/rustc");
     if !rustc.exists() {
-        bail!("neither the toolchain's {TARGET} nor Debian's rustc-web is installed; scripts/setup.sh installs it");
+        bail!(
+            "neither the toolchain's {TARGET} nor Debian's rustc-web is installed; scripts/setup.sh installs it"
+        );
     }
     let linkers = [sysroot("rustc")?, sysroot("/usr/bin/rustc")?];
     let linker = linkers

@@ -1,6 +1,8 @@
 //! Speed of effects and measures: `cargo bench -p clear-bend-core`. Throughput is in samples per channel, so
 //! that "elements per second" divided by 48,000 is the number of times real time.
 
+#![allow(clippy::unwrap_used, missing_docs, reason = "a benchmark may stop on the first error")]
+
 use std::hint::black_box;
 
 use clear_bend_core::effects::{self, Setup};

@@ -98,7 +98,11 @@ impl BenchDocument {
             let params = stage.effect.params.iter().chain([&stage.effect.mix]);
             let known: Vec<_> = params.map(|p| p.id).collect();
             if !known.contains(&id.as_str()) {
-                return Err(Refusal::new("view.spotlight", format!("\u{201c}{id}\u{201d}"), known.join(", ")));
+                return Err(Refusal::new(
+                    "view.spotlight",
+                    format!("\u{201c}{id}\u{201d}"),
+                    known.join(", "),
+                ));
             }
         }
         Ok((source, path))
@@ -111,13 +115,8 @@ impl BenchDocument {
         let values = effect.params.iter().map(|p| p.default).collect::<Vec<_>>();
         let kind = crate::signals::ALL[0];
         let defaults = kind.params.iter().map(|p| p.default).collect::<Vec<_>>();
-        let stage = path::Stage {
-            effect,
-            on: true,
-            scope: path::Scope::Stereo,
-            mix: effect.mix.default,
-            values,
-        };
+        let stage =
+            path::Stage { effect, on: true, scope: path::Scope::Stereo, mix: effect.mix.default, values };
         Self {
             format: BENCH_FORMAT.to_owned(),
             version: path::VERSION,

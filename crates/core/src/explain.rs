@@ -57,11 +57,14 @@ fn why_nothing_happens(path: &Path, report: &Report) -> Option<String> {
     let working: Vec<_> = path.stages.iter().filter(|stage| stage.wet() > 0.0).collect();
     match (path.stages.as_slice(), working.as_slice()) {
         ([], _) => Some("The path is empty: after is the same as before.".to_owned()),
-        ([stage], []) if !stage.on => {
-            Some(format!("The {} is switched off: after is the same as before.", stage.effect.label.to_lowercase()))
-        }
+        ([stage], []) if !stage.on => Some(format!(
+            "The {} is switched off: after is the same as before.",
+            stage.effect.label.to_lowercase()
+        )),
         ([_], []) => Some("The mix is 0 %, so only the untouched signal is heard.".to_owned()),
-        (_, []) => Some("Every stage is switched off or at a mix of 0 %: after is the same as before.".to_owned()),
+        (_, []) => {
+            Some("Every stage is switched off or at a mix of 0 %: after is the same as before.".to_owned())
+        }
         ([_], [stage]) => (stage.effect.idle)(&stage.values, report.before.peak_dbfs),
         _ => None,
     }
@@ -97,8 +100,10 @@ fn on_onsets(onsets: &[OnsetChange]) -> Option<String> {
             format!("{} {}", subject(&parts, count, "loudest"), plural(count, "hit", parts.is_empty()))
         } else if together && last == all - 1 {
             format!("{} {}", subject(&parts, count, "quietest"), plural(count, "hit", parts.is_empty()))
-        } else {
+        } else if parts.is_empty() {
             format!("*{count}* of the {all} hits")
+        } else {
+            format!("*{count}* {}", if count == 1 { "other" } else { "others" })
         };
         let changes = places.iter().map(|&i| by_level[i].transient_change_db().abs());
         let verb = |one: &'static str, many: &'static str| if count == 1 { one } else { many };
@@ -133,7 +138,8 @@ fn plural(count: usize, noun: &str, first: bool) -> String {
 
 /// "*5.8 to 9.1 dB*", or one number where both ends read the same.
 fn range_db(values: impl Iterator<Item = f64>) -> String {
-    let (low, high) = values.fold((f64::INFINITY, 0.0), |(low, high): (f64, f64), v| (low.min(v), high.max(v)));
+    let (low, high) =
+        values.fold((f64::INFINITY, 0.0), |(low, high): (f64, f64), v| (low.min(v), high.max(v)));
     let (low, high) = (format!("{low:.1}"), format!("{high:.1}"));
     if low == high { format!("*{low} dB*") } else { format!("*{low} to {high} dB*") }
 }

@@ -27,12 +27,7 @@ impl Passage {
     #[must_use]
     pub fn new(buffer: Buffer) -> Self {
         let onsets = find_onsets(&buffer);
-        Self {
-            levels: Levels::of(&buffer),
-            onset_levels: onset_levels(&buffer, &onsets),
-            onsets,
-            buffer,
-        }
+        Self { levels: Levels::of(&buffer), onset_levels: onset_levels(&buffer, &onsets), onsets, buffer }
     }
 }
 

@@ -235,7 +235,8 @@ impl MeasuringBench {
     /// Says so when nothing has been rendered yet.
     #[wasm_bindgen(js_name = reportJson)]
     pub fn report_json(&self) -> Result<String, JsError> {
-        let (rendered, points) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
+        let (rendered, points) =
+            self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
         json(&read(&self.path, &self.passage, rendered, points.clone()))
     }
 }

@@ -53,7 +53,13 @@ impl Unit {
 }
 
 fn three_digits(value: f64) -> String {
-    let decimals = if value >= 99.95 { 0 } else if value >= 9.995 { 1 } else { 2 };
+    let decimals = if value >= 99.95 {
+        0
+    } else if value >= 9.995 {
+        1
+    } else {
+        2
+    };
     decimal(value, decimals)
 }
 
@@ -116,8 +122,12 @@ impl Param {
     /// # Errors
     /// Refuses what is not a number with a fitting unit, and values out of range.
     pub fn parse(&self, typed: &str) -> Result<f64, Refusal> {
-        let text: String =
-            typed.trim().to_lowercase().replace(['\u{2212}', '\u{2013}'], "-").replace(',', ".").replace(' ', "");
+        let text: String = typed
+            .trim()
+            .to_lowercase()
+            .replace(['\u{2212}', '\u{2013}'], "-")
+            .replace(',', ".")
+            .replace(' ', "");
         let refused = || {
             let accepted = format!("a number, {}", self.range_text());
             Refusal::new(self.label, format!("\u{201c}{}\u{201d}", typed.trim()), accepted)

@@ -42,7 +42,8 @@ pub fn find_onsets(passage: &Buffer) -> Vec<usize> {
             continue;
         }
         // The first hop of the rise.
-        let rise = (k.saturating_sub(AGAINST_HOPS.start)..=k).find(|&j| levels[j] > background + RISE_DB / 2.0);
+        let rise =
+            (k.saturating_sub(AGAINST_HOPS.start)..=k).find(|&j| levels[j] > background + RISE_DB / 2.0);
         onsets.push(rise.unwrap_or(k) * hop);
         next_allowed = k + APART_HOPS;
     }
@@ -88,7 +89,8 @@ pub fn onset_levels(passage: &Buffer, onsets: &[usize]) -> Vec<OnsetLevels> {
                 let (from, to) = (from.min(end), to.min(end));
                 passage.channels().iter().map(move |c| &c[from..to.max(from)])
             };
-            let transient = part(start, after(start, 0.02)).flatten().fold(0.0f32, |peak, x| peak.max(x.abs()));
+            let transient =
+                part(start, after(start, 0.02)).flatten().fold(0.0f32, |peak, x| peak.max(x.abs()));
             OnsetLevels {
                 transient_dbfs: db_from_gain(f64::from(transient)),
                 body_dbfs: rms_dbfs(part(after(start, 0.02), after(start, 0.12))),

@@ -47,5 +47,7 @@ fn stretches(samples: &[f32], columns: usize) -> impl Iterator<Item = &[f32]> {
 /// Smallest and largest of the samples and 0 where there are none.
 fn extremes(samples: &[f32]) -> (f32, f32) {
     let Some(&first) = samples.first() else { return (0.0, 0.0) };
-    samples.iter().fold((first, first), |(min, max), &x| (if x < min { x } else { min }, if x > max { x } else { max }))
+    samples
+        .iter()
+        .fold((first, first), |(min, max), &x| (if x < min { x } else { min }, if x > max { x } else { max }))
 }

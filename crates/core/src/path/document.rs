@@ -61,10 +61,7 @@ fn whole() -> f64 {
 ///
 /// # Errors
 /// Refuses unknown parameters and values out of range, as `params.<id>`.
-pub fn values_from_document(
-    params: &[Param],
-    given: &BTreeMap<String, Number>,
-) -> Result<Vec<f64>, Refusal> {
+pub fn values_from_document(params: &[Param], given: &BTreeMap<String, Number>) -> Result<Vec<f64>, Refusal> {
     if let Some(unknown) = given.keys().find(|id| params.iter().all(|p| p.id != **id)) {
         let known: Vec<_> = params.iter().map(|p| p.id).collect();
         return Err(Refusal::new(
@@ -86,7 +83,11 @@ pub fn values_to_document(params: &[Param], values: &[f64]) -> BTreeMap<String, 
 /// Refuses a document of another format or version.
 pub(crate) fn check_format(found: &str, format: &str, version: u32) -> Result<(), Refusal> {
     if found != format {
-        return Err(Refusal::new("format", format!("\u{201c}{found}\u{201d}"), format!("\u{201c}{format}\u{201d}")));
+        return Err(Refusal::new(
+            "format",
+            format!("\u{201c}{found}\u{201d}"),
+            format!("\u{201c}{format}\u{201d}"),
+        ));
     }
     if version != VERSION {
         return Err(Refusal::new("version", version, VERSION.to_string()));
@@ -100,13 +101,24 @@ pub(crate) fn check_format(found: &str, format: &str, version: u32) -> Result<()
 /// Refuses what is not JSON and what does not have the shape of `T`, with the path to the field.
 pub fn parse_json<T: DeserializeOwned>(text: &str) -> Result<T, Refusal> {
     let mut deserializer = serde_json::Deserializer::from_str(text);
-    let parsed = serde_path_to_error::deserialize(&mut deserializer).map_err(|error| {
-        let path = error.path().to_string();
-        let field = if path == "." || path == "?" { "document".to_owned() } else { path };
-        refusal_from_serde(field, &error.into_inner())
-    })?;
+    let parsed = serde_path_to_error::deserialize(&mut deserializer).map_err(refusal_at)?;
     deserializer.end().map_err(|error| refusal_from_serde("document".to_owned(), &error))?;
     Ok(parsed)
+}
+
+/// Reads a document out of a JSON value, as [`parse_json`] reads it out of text.
+///
+/// # Errors
+/// Refuses what does not have the shape of `T`, with the path to the field.
+pub fn parse_value<T: DeserializeOwned>(value: serde_json::Value) -> Result<T, Refusal> {
+    serde_path_to_error::deserialize(value).map_err(refusal_at)
+}
+
+/// Where and why a document does not fit.
+fn refusal_at(error: serde_path_to_error::Error<serde_json::Error>) -> Refusal {
+    let path = error.path().to_string();
+    let field = if path == "." || path == "?" { "document".to_owned() } else { path };
+    refusal_from_serde(field, &error.into_inner())
 }
 
 fn refusal_from_serde(field: String, error: &serde_json::Error) -> Refusal {

@@ -4,8 +4,11 @@ mod chain;
 mod document;
 
 pub use chain::Chain;
+pub use document::{
+    PATH_FORMAT, PathDocument, StageDocument, parse_json, parse_value, values_from_document,
+    values_to_document,
+};
 pub(crate) use document::{VERSION, check_format};
-pub use document::{PATH_FORMAT, PathDocument, StageDocument, parse_json, values_from_document, values_to_document};
 
 use serde::{Deserialize, Serialize};
 

@@ -46,15 +46,60 @@ enum Body {
 type Blow = (usize, Body, bool);
 
 const BARS: [&[Blow]; 4] = [
-    &[(0, Body::Hull, true), (2, Body::Chain, false), (4, Body::Tin, true), (6, Body::Chain, false), (7, Body::Tin, false), (10, Body::Hull, true), (12, Body::Tin, true), (14, Body::Chain, false)],
-    &[(0, Body::Hull, true), (2, Body::Chain, false), (4, Body::Tin, true), (6, Body::Hull, true), (9, Body::Tin, false), (10, Body::Chain, false), (12, Body::Tin, true), (14, Body::Chain, false), (15, Body::Tin, false)],
-    &[(0, Body::Hull, true), (2, Body::Chain, false), (4, Body::Tin, true), (6, Body::Chain, false), (7, Body::Tin, false), (8, Body::Hull, false), (10, Body::Hull, true), (12, Body::Tin, true), (14, Body::Chain, false)],
-    &[(0, Body::Hull, true), (3, Body::Hull, false), (4, Body::Tin, true), (6, Body::Chain, false), (8, Body::Hull, true), (10, Body::Tin, false), (12, Body::Tin, true), (13, Body::Tin, false), (14, Body::Chain, false)],
+    &[
+        (0, Body::Hull, true),
+        (2, Body::Chain, false),
+        (4, Body::Tin, true),
+        (6, Body::Chain, false),
+        (7, Body::Tin, false),
+        (10, Body::Hull, true),
+        (12, Body::Tin, true),
+        (14, Body::Chain, false),
+    ],
+    &[
+        (0, Body::Hull, true),
+        (2, Body::Chain, false),
+        (4, Body::Tin, true),
+        (6, Body::Hull, true),
+        (9, Body::Tin, false),
+        (10, Body::Chain, false),
+        (12, Body::Tin, true),
+        (14, Body::Chain, false),
+        (15, Body::Tin, false),
+    ],
+    &[
+        (0, Body::Hull, true),
+        (2, Body::Chain, false),
+        (4, Body::Tin, true),
+        (6, Body::Chain, false),
+        (7, Body::Tin, false),
+        (8, Body::Hull, false),
+        (10, Body::Hull, true),
+        (12, Body::Tin, true),
+        (14, Body::Chain, false),
+    ],
+    &[
+        (0, Body::Hull, true),
+        (3, Body::Hull, false),
+        (4, Body::Tin, true),
+        (6, Body::Chain, false),
+        (8, Body::Hull, true),
+        (10, Body::Tin, false),
+        (12, Body::Tin, true),
+        (13, Body::Tin, false),
+        (14, Body::Chain, false),
+    ],
 ];
 
 /// Early reflections: delay in ms, level in dB, channel.
-const REFLECTIONS: [(f64, f64, usize); 6] =
-    [(7.3, -15.0, 1), (11.9, -17.0, 0), (17.2, -19.0, 1), (23.6, -20.0, 0), (31.7, -23.0, 1), (38.3, -24.0, 0)];
+const REFLECTIONS: [(f64, f64, usize); 6] = [
+    (7.3, -15.0, 1),
+    (11.9, -17.0, 0),
+    (17.2, -19.0, 1),
+    (23.6, -20.0, 0),
+    (31.7, -23.0, 1),
+    (38.3, -24.0, 0),
+];
 
 /// Peak of the finished loop, dBFS.
 const PEAK_DBFS: f64 = -1.5;
@@ -67,7 +112,8 @@ fn make(s: &BoatyardLoop, rate_hz: u32, channels: usize) -> Vec<Vec<f32>> {
     for (bar, blows) in BARS.iter().enumerate() {
         for &(sixteenth, body, loud) in *blows {
             // Hands are not machines: a few milliseconds, a decibel or so.
-            let at_s = (cast::real(bar) * 4.0 + cast::real(sixteenth) / 4.0) * beat_s + 0.003 * random.bipolar().abs();
+            let at_s = (cast::real(bar) * 4.0 + cast::real(sixteenth) / 4.0) * beat_s
+                + 0.003 * random.bipolar().abs();
             let level_db = 1.2 * random.bipolar() - if loud { 0.0 } else { s.contrast_db };
             let blow = strike(body, level_db, rate_hz, &mut random);
             let place = match body {
@@ -92,22 +138,39 @@ fn make(s: &BoatyardLoop, rate_hz: u32, channels: usize) -> Vec<Vec<f32>> {
 fn strike(body: Body, level_db: f64, rate_hz: u32, random: &mut SplitMix64) -> Vec<f64> {
     // (frequency in Hz, time to fall by 60 dB in s, share)
     let modes: &[(f64, f64, f64)] = match body {
-        Body::Hull => &[(61.0, 0.42, 1.0), (93.0, 0.30, 0.55), (148.0, 0.20, 0.4), (231.0, 0.13, 0.3), (402.0, 0.08, 0.25), (760.0, 0.05, 0.2), (1480.0, 0.03, 0.12)],
-        Body::Tin => &[(203.0, 0.22, 0.8), (337.0, 0.18, 0.6), (518.0, 0.15, 0.5), (811.0, 0.13, 0.4), (1290.0, 0.12, 0.35), (2040.0, 0.10, 0.3), (3310.0, 0.09, 0.25), (5120.0, 0.07, 0.2)],
-        Body::Chain => &[(3100.0, 0.05, 0.2), (4700.0, 0.06, 0.3), (6900.0, 0.05, 0.3), (9400.0, 0.04, 0.2)],
+        Body::Hull => &[
+            (61.0, 0.75, 1.0),
+            (93.0, 0.55, 0.6),
+            (148.0, 0.40, 0.45),
+            (231.0, 0.26, 0.3),
+            (402.0, 0.16, 0.22),
+            (760.0, 0.08, 0.14),
+            (1480.0, 0.05, 0.08),
+        ],
+        Body::Tin => &[
+            (203.0, 0.42, 0.9),
+            (337.0, 0.36, 0.7),
+            (518.0, 0.31, 0.6),
+            (811.0, 0.28, 0.5),
+            (1290.0, 0.25, 0.4),
+            (2040.0, 0.22, 0.3),
+            (3310.0, 0.18, 0.22),
+            (5120.0, 0.14, 0.16),
+        ],
+        Body::Chain => &[(3100.0, 0.10, 0.8), (4700.0, 0.12, 1.0), (6900.0, 0.10, 0.9), (9400.0, 0.08, 0.6)],
     };
     // Noise of the contact: level, time to fall by 60 dB, and where its low end is cut.
     let (noise, noise_s, cut_hz) = match body {
-        Body::Hull => (0.5, 0.03, 300.0),
-        Body::Tin => (0.9, 0.17, 1400.0),
-        Body::Chain => (0.8, 0.09, 5200.0),
+        Body::Hull => (0.25, 0.04, 300.0),
+        Body::Tin => (0.55, 0.26, 1400.0),
+        Body::Chain => (1.6, 0.16, 5200.0),
     };
     let rate = f64::from(rate_hz);
     let gain = gain_from_db(level_db);
     // A softer blow stays in contact longer and excites high modes less: one octave per 18 dB.
     let brightness_hz = 5000.0 * (level_db / 18.0).exp2();
     let tilt = |freq: f64| 1.0 / (1.0 + (freq / brightness_hz).powi(2)).sqrt();
-    let mut out = vec![0.0; cast::frames(0.6, rate_hz)];
+    let mut out = vec![0.0; cast::frames(0.9, rate_hz)];
     for &(freq, t60, share) in modes.iter().filter(|mode| mode.0 < 0.45 * rate) {
         let freq = freq * (1.0 + 0.004 * random.bipolar());
         add_mode(&mut out, freq, t60, gain * share * tilt(freq), rate);
@@ -123,7 +186,11 @@ fn strike(body: Body, level_db: f64, rate_hz: u32, random: &mut SplitMix64) -> V
         let white = random.bipolar();
         low = white + smooth * (low - white);
         // Links of the chain land one after the other.
-        let links = if body == Body::Chain { 0.35 + 0.65 * f64::from(u8::from((n * 97 / (cast::frames(0.1, rate_hz).max(1))) % 5 < 2)) } else { 1.0 };
+        let links = if body == Body::Chain {
+            0.35 + 0.65 * f64::from(u8::from((n * 97 / (cast::frames(0.1, rate_hz).max(1))) % 5 < 2))
+        } else {
+            1.0
+        };
         *x += size * links * (white - low);
         size *= fall;
     }

@@ -13,14 +13,8 @@ use crate::{Buffer, Refusal};
 pub use noise::SplitMix64;
 
 /// All kinds of signal, in the order in which they are offered.
-pub const ALL: &[&SignalKind] = &[
-    &boatyard::LOOP,
-    &tones::SINE,
-    &tones::STAIRCASE,
-    &tones::BURST,
-    &tones::CLICKS,
-    &noise::WHITE_NOISE,
-];
+pub const ALL: &[&SignalKind] =
+    &[&boatyard::LOOP, &tones::SINE, &tones::STAIRCASE, &tones::BURST, &tones::CLICKS, &noise::WHITE_NOISE];
 
 /// The catalogue entry of a kind of signal.
 #[derive(Debug, Serialize)]

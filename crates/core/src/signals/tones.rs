@@ -48,7 +48,7 @@ settings! {
         /// Height of a step, dB.
         step_db: Param { label: "Step", unit: Unit::Db, min: 0.5, max: 40.0, default: 6.0, what: "How much louder each step is than the one before.", ..Param::BLANK },
         /// Length of a step, s.
-        step_s: Param { label: "Step length", unit: Unit::S, min: 0.1, max: 10.0, default: 0.4, scale: Scale::Log, what: "How long each step lasts.", ..Param::BLANK },
+        hold_s: Param { label: "Step length", unit: Unit::S, min: 0.1, max: 10.0, default: 0.4, scale: Scale::Log, what: "How long each step lasts.", ..Param::BLANK },
     }
 }
 
@@ -72,7 +72,7 @@ pub const STAIRCASE: SignalKind = SignalKind {
     make: |values, rate_hz, channels| {
         let s = Staircase::from_values(values);
         let gains: Vec<f64> = s.levels_dbfs().iter().map(|&level| gain_from_db(level)).collect();
-        let step = cast::frames(s.step_s, rate_hz);
+        let step = cast::frames(s.hold_s, rate_hz);
         repeated(channels, step * gains.len(), |n| gains[n / step] * sine(s.freq_hz, 0.0, n, rate_hz))
     },
 };
@@ -89,11 +89,11 @@ settings! {
         /// Level after the burst, dBFS.
         after_dbfs: Param { label: "Level after", default: -35.0, what: "Peak level after the burst.", ..LEVEL },
         /// Length before the burst, s.
-        before_s: Param { label: "Time before", default: 0.5, min: 0.1, max: 10.0, what: "How long the tone lasts before the burst.", ..SECONDS },
+        lead_s: Param { label: "Time before", default: 0.5, min: 0.1, max: 10.0, what: "How long the tone lasts before the burst.", ..SECONDS },
         /// Length of the burst, s.
-        in_s: Param { label: "Time within", default: 0.5, min: 0.1, max: 10.0, what: "How long the burst lasts.", ..SECONDS },
+        burst_s: Param { label: "Time within", default: 0.5, min: 0.1, max: 10.0, what: "How long the burst lasts.", ..SECONDS },
         /// Length after the burst, s.
-        after_s: Param { label: "Time after", default: 1.0, min: 0.1, max: 10.0, what: "How long the tone lasts after the burst.", ..SECONDS },
+        tail_s: Param { label: "Time after", default: 1.0, min: 0.1, max: 10.0, what: "How long the tone lasts after the burst.", ..SECONDS },
     }
 }
 
@@ -106,9 +106,9 @@ pub const BURST: SignalKind = SignalKind {
     make: |values, rate_hz, channels| {
         let s = Burst::from_values(values);
         let gains = [s.before_dbfs, s.in_dbfs, s.after_dbfs].map(gain_from_db);
-        let begin = cast::frames(s.before_s, rate_hz);
-        let end = begin + cast::frames(s.in_s, rate_hz);
-        repeated(channels, end + cast::frames(s.after_s, rate_hz), |n| {
+        let begin = cast::frames(s.lead_s, rate_hz);
+        let end = begin + cast::frames(s.burst_s, rate_hz);
+        repeated(channels, end + cast::frames(s.tail_s, rate_hz), |n| {
             gains[usize::from(n >= begin) + usize::from(n >= end)] * sine(s.freq_hz, 0.0, n, rate_hz)
         })
     },

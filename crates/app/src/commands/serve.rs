@@ -1,0 +1,89 @@
+//! `clear-bend serve [--port 8080]`
+
+use std::net::{IpAddr, TcpListener};
+use std::os::unix::fs::MetadataExt;
+use std::path::{Path, PathBuf};
+
+use clap::Args;
+use clear_bend_server::{Pages, serve};
+use clear_bend_store::{OwnPostgres, Store};
+
+use crate::fault::Fault;
+
+/// The port where none is asked for; the next ones are tried if it is taken.
+const USUAL_PORT: u16 = 8080;
+/// How many ports are tried.
+const PORTS_TRIED: u16 = 20;
+
+/// How to serve.
+#[derive(Args)]
+pub struct Arguments {
+    /// Port; if it is not given and 8080 is taken, the next free one
+    #[arg(long)]
+    port: Option<u16>,
+    /// Address to listen on
+    #[arg(long, default_value = "127.0.0.1")]
+    bind: IpAddr,
+    /// Folder of the built front end
+    #[arg(long, default_value = "web/dist")]
+    web: PathBuf,
+    /// Folder for our own PostgreSQL, used where DATABASE_URL is not set
+    #[arg(long, default_value = "var/postgres")]
+    data: PathBuf,
+}
+
+/// Serves until it is told to stop.
+pub fn run(arguments: Arguments) -> Result<(), Fault> {
+    let pages = Pages::read(&arguments.web).map_err(|e| Fault::input("--web", e))?;
+    let listener = listen(arguments.bind, arguments.port)?;
+    let address = listener.local_addr().map_err(|e| Fault::Failure(format!("the port is not known: {e}")))?;
+    // Held until the end: dropping it stops the database, after the last request.
+    let (url, _own) = match std::env::var("DATABASE_URL") {
+        Ok(url) => (url, None),
+        Err(_) => {
+            let folder = reachable_folder(&arguments.data)?;
+            let own = OwnPostgres::start(&folder).map_err(|e| Fault::Failure(e.to_string()))?;
+            (own.url().to_owned(), Some(own))
+        }
+    };
+    let store = Store::open(&url).map_err(|e| Fault::Failure(e.to_string()))?;
+    let failed = |e: std::io::Error| Fault::Failure(format!("the server cannot run: {e}"));
+    actix_web::rt::System::new().block_on(async move {
+        let server = serve(listener, store, pages).map_err(failed)?;
+        println!("Clear Bend is at http://{address}");
+        server.await.map_err(failed)
+    })?;
+    println!("Clear Bend has stopped.");
+    Ok(())
+}
+
+fn listen(bind: IpAddr, port: Option<u16>) -> Result<TcpListener, Fault> {
+    let Some(port) = port else {
+        let free =
+            (USUAL_PORT..USUAL_PORT + PORTS_TRIED).find_map(|port| TcpListener::bind((bind, port)).ok());
+        return free.ok_or_else(|| {
+            Fault::Failure(format!(
+                "no port from {USUAL_PORT} to {} is free on {bind}",
+                USUAL_PORT + PORTS_TRIED - 1
+            ))
+        });
+    };
+    TcpListener::bind((bind, port))
+        .map_err(|e| Fault::input(&format!("--port {port}"), format!("{e}; accepted: a free port")))
+}
+
+/// PostgreSQL refuses to run as root and then runs as another user, who must be able to reach the folder.
+/// Under a closed home, that user cannot; the data then lies where Debian keeps such things.
+fn reachable_folder(wanted: &Path) -> Result<PathBuf, Fault> {
+    std::fs::create_dir_all(wanted)
+        .map_err(|e| Fault::input("--data", format!("{} cannot be made ({e})", wanted.display())))?;
+    let full = wanted.canonicalize().map_err(|e| Fault::input("--data", e))?;
+    let closed = |folder: &Path| folder.metadata().is_ok_and(|m| m.mode() & 0o001 == 0);
+    let is_root = full.metadata().is_ok() && std::fs::metadata("/proc/self").is_ok_and(|m| m.uid() == 0);
+    if is_root && full.ancestors().skip(1).any(closed) {
+        let project: String =
+            full.to_string_lossy().chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
+        return Ok(PathBuf::from("/var/lib/clear-bend").join(project.trim_matches('-')));
+    }
+    Ok(full)
+}

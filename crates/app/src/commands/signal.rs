@@ -1,0 +1,120 @@
+//! `clear-bend signal KIND [settings] -o OUT.wav`
+
+use std::collections::BTreeMap;
+use std::path::PathBuf;
+
+use clap::{Arg, ArgMatches, Args, Command, FromArgMatches, value_parser};
+use clear_bend_core::catalogue::Number;
+use clear_bend_core::signals::{self, Source, SourceDocument};
+
+use crate::fault::Fault;
+
+/// The settings come from the catalogue: a new signal brings its flags with it.
+pub struct Arguments {
+    kind: String,
+    settings: BTreeMap<&'static str, f64>,
+    rate_hz: u32,
+    channels: usize,
+    out: PathBuf,
+}
+
+/// The flag of a setting: its id without the unit.
+fn flag(id: &'static str) -> &'static str {
+    let units = ["_hz", "_dbfs", "_db", "_ms", "_s", "_deg", "_bpm"];
+    units.iter().find_map(|unit| id.strip_suffix(unit)).unwrap_or(id)
+}
+
+/// Every flag of any kind of signal, with a sentence and the kinds that have it.
+fn all_flags() -> BTreeMap<&'static str, (String, Vec<&'static str>)> {
+    let mut flags: BTreeMap<&'static str, (String, Vec<&'static str>)> = BTreeMap::new();
+    for kind in signals::ALL {
+        for param in kind.params {
+            let help = format!("{}: {}", param.label, param.range_text());
+            flags.entry(flag(param.id)).or_insert((help, Vec::new())).1.push(kind.id);
+        }
+    }
+    flags
+}
+
+impl Args for Arguments {
+    fn augment_args(command: Command) -> Command {
+        let kinds: Vec<&str> = signals::ALL.iter().map(|kind| kind.id).collect();
+        let command = command
+            .arg(Arg::new("kind").value_name("KIND").required(true).help(kinds.join(", ")))
+            .arg(
+                Arg::new("rate")
+                    .long("rate")
+                    .value_parser(value_parser!(u32))
+                    .default_value("48000")
+                    .help("Sample rate, Hz"),
+            )
+            .arg(
+                Arg::new("channels")
+                    .long("channels")
+                    .value_parser(value_parser!(usize))
+                    .default_value("2")
+                    .help("1 or 2"),
+            )
+            .arg(
+                Arg::new("out")
+                    .short('o')
+                    .long("out")
+                    .value_parser(value_parser!(PathBuf))
+                    .required(true)
+                    .help("WAV file to write"),
+            );
+        all_flags().into_iter().fold(command, |command, (flag, (help, kinds))| {
+            let value = Arg::new(flag).long(flag).value_parser(value_parser!(f64));
+            command.arg(value.allow_negative_numbers(true).help(format!("{help} ({})", kinds.join(", "))))
+        })
+    }
+
+    fn augment_args_for_update(command: Command) -> Command {
+        Self::augment_args(command)
+    }
+}
+
+impl FromArgMatches for Arguments {
+    fn from_arg_matches(matches: &ArgMatches) -> Result<Self, clap::Error> {
+        let required = |id: &str| {
+            clap::Error::raw(clap::error::ErrorKind::MissingRequiredArgument, format!("{id} is missing"))
+        };
+        Ok(Self {
+            kind: matches.get_one::<String>("kind").cloned().ok_or_else(|| required("KIND"))?,
+            settings: all_flags()
+                .into_keys()
+                .filter_map(|flag| matches.get_one::<f64>(flag).map(|value| (flag, *value)))
+                .collect(),
+            rate_hz: matches.get_one("rate").copied().unwrap_or(48_000),
+            channels: matches.get_one("channels").copied().unwrap_or(2),
+            out: matches.get_one::<PathBuf>("out").cloned().ok_or_else(|| required("-o OUT.wav"))?,
+        })
+    }
+
+    fn update_from_arg_matches(&mut self, matches: &ArgMatches) -> Result<(), clap::Error> {
+        *self = Self::from_arg_matches(matches)?;
+        Ok(())
+    }
+}
+
+/// Makes the signal and writes it.
+pub fn run(arguments: &Arguments) -> Result<(), Fault> {
+    let kind = signals::find(&arguments.kind).map_err(|e| Fault::input("KIND", e))?;
+    let mut params = BTreeMap::new();
+    for (given, value) in &arguments.settings {
+        let Some(param) = kind.params.iter().find(|p| flag(p.id) == *given) else {
+            let known: Vec<_> = kind.params.iter().map(|p| format!("--{}", flag(p.id))).collect();
+            return Err(Fault::input(
+                &format!("--{given}"),
+                format!("{} has no such setting; accepted: {}", kind.id, known.join(", ")),
+            ));
+        };
+        param.check(*value).map_err(|e| Fault::input(&format!("--{given}"), e))?;
+        params.insert(param.id.to_owned(), Number(*value));
+    }
+    let document = SourceDocument { kind: arguments.kind.clone(), params };
+    let source = Source::from_document(&document).map_err(|e| Fault::BadInput(e.to_string()))?;
+    let sound =
+        source.render(arguments.rate_hz, arguments.channels).map_err(|e| Fault::BadInput(e.to_string()))?;
+    super::write_sound(&arguments.out, &sound)
+}

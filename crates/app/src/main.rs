@@ -1,0 +1,57 @@
+//! `clear-bend`: the command line and the server. The contract is in docs/architecture.md.
+
+mod commands;
+mod fault;
+
+use std::process::ExitCode;
+
+use clap::{Parser, Subcommand};
+
+use commands::{measure, render, serve, signal};
+use fault::Fault;
+
+/// Explains what every parameter of an effect does to a signal.
+#[derive(Parser)]
+#[command(name = "clear-bend", version, about)]
+struct Cli {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Print the catalogue of effects and signals as JSON
+    Effects,
+    /// Write a test signal or a demo source as a WAV file
+    Signal(signal::Arguments),
+    /// Run a WAV file through a path
+    Render(render::Arguments),
+    /// Measure a file or an effect; JSON on standard output
+    #[command(subcommand)]
+    Measure(measure::Measure),
+    /// Serve the application on this machine
+    Serve(serve::Arguments),
+}
+
+fn main() -> ExitCode {
+    let cli = match Cli::try_parse() {
+        Ok(cli) => cli,
+        Err(error) if !error.use_stderr() => {
+            // Help and version are answers, not errors.
+            let _ = error.print();
+            return ExitCode::SUCCESS;
+        }
+        Err(error) => return Fault::usage(&error).report(),
+    };
+    let done = match cli.command {
+        Command::Effects => commands::print_json(&clear_bend_core::catalogue::catalogue()),
+        Command::Signal(arguments) => signal::run(&arguments),
+        Command::Render(arguments) => render::run(&arguments),
+        Command::Measure(what) => measure::run(&what),
+        Command::Serve(arguments) => serve::run(arguments),
+    };
+    match done {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(fault) => fault.report(),
+    }
+}

@@ -1,0 +1,133 @@
+//! Errors at the edge: one clear sentence and the right status.
+
+use actix_web::error::JsonPayloadError;
+use actix_web::http::StatusCode;
+use actix_web::{HttpResponse, ResponseError};
+use clear_bend_core::Refusal;
+use clear_bend_store::StoreError;
+use serde::Serialize;
+
+use super::LARGEST_BODY;
+
+/// An error as it is sent.
+#[derive(Debug, thiserror::Error)]
+#[error("{message}")]
+pub struct ApiError {
+    status: StatusCode,
+    code: &'static str,
+    message: String,
+}
+
+impl ApiError {
+    fn new(status: StatusCode, code: &'static str, message: String) -> Self {
+        Self { status, code, message }
+    }
+
+    /// A request that does not name this machine.
+    pub fn host(found: &str) -> Self {
+        let refusal =
+            Refusal::new("host", format!("\u{201c}{found}\u{201d}"), "localhost or a loopback address");
+        Self::new(StatusCode::MISDIRECTED_REQUEST, "host", refusal.to_string())
+    }
+
+    /// A body that cannot be read.
+    pub fn body(error: &JsonPayloadError) -> Self {
+        match error {
+            JsonPayloadError::OverflowKnownLength { .. } | JsonPayloadError::Overflow { .. } => Self::new(
+                StatusCode::PAYLOAD_TOO_LARGE,
+                "too-large",
+                Refusal::new("body", "too large", format!("at most {LARGEST_BODY} bytes")).to_string(),
+            ),
+            JsonPayloadError::ContentType => Self::new(
+                StatusCode::UNSUPPORTED_MEDIA_TYPE,
+                "not-json",
+                "the content type is not JSON; accepted: application/json".to_owned(),
+            ),
+            other => {
+                Self::new(StatusCode::BAD_REQUEST, "not-json", format!("the body cannot be read: {other}"))
+            }
+        }
+    }
+
+    /// An address whose parts cannot be read.
+    pub fn address(why: &str) -> Self {
+        Self::new(StatusCode::BAD_REQUEST, "address", format!("the address cannot be read: {why}"))
+    }
+
+    /// An address that leads nowhere.
+    pub fn no_such_address() -> Self {
+        Self::new(StatusCode::NOT_FOUND, "not-found", "there is nothing at this address".to_owned())
+    }
+
+    /// A request that comes while the server stops.
+    pub fn stopping() -> Self {
+        Self::new(StatusCode::SERVICE_UNAVAILABLE, "stopping", "the server is stopping; try again".to_owned())
+    }
+}
+
+impl From<Refusal> for ApiError {
+    fn from(refusal: Refusal) -> Self {
+        Self::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", refusal.to_string())
+    }
+}
+
+impl From<StoreError> for ApiError {
+    fn from(error: StoreError) -> Self {
+        match error {
+            StoreError::NotFound(_) => Self::new(StatusCode::NOT_FOUND, "not-found", error.to_string()),
+            StoreError::Stale { .. } => Self::new(StatusCode::CONFLICT, "stale", error.to_string()),
+            StoreError::Refused(refusal) => refusal.into(),
+            // What the database says in detail is for the log: it may name hosts and users.
+            StoreError::Unavailable(why) => {
+                eprintln!("clear-bend: the database does not answer: {why}");
+                let message = "the database does not answer; nothing was changed, try again in a moment";
+                Self::new(StatusCode::SERVICE_UNAVAILABLE, "database-down", message.to_owned())
+            }
+            StoreError::Database(why) => {
+                eprintln!("clear-bend: the database refused: {why}");
+                let message = "the database refused; nothing was changed";
+                Self::new(StatusCode::INTERNAL_SERVER_ERROR, "database", message.to_owned())
+            }
+        }
+    }
+}
+
+#[derive(Serialize)]
+struct Envelope<'a> {
+    error: Content<'a>,
+}
+
+#[derive(Serialize)]
+struct Content<'a> {
+    code: &'a str,
+    message: &'a str,
+}
+
+impl ResponseError for ApiError {
+    fn status_code(&self) -> StatusCode {
+        self.status
+    }
+
+    fn error_response(&self) -> HttpResponse {
+        let error = Content { code: self.code, message: &self.message };
+        HttpResponse::build(self.status).json(Envelope { error })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_error_has_its_status_and_hides_what_the_database_says() {
+        let status = |error: StoreError| ApiError::from(error).status.as_u16();
+        assert_eq!(status(StoreError::NotFound(1)), 404);
+        assert_eq!(status(StoreError::Stale { given: 1, current: 2 }), 409);
+        assert_eq!(status(StoreError::Refused(Refusal::new("ratio", 0.5, "1 to inf"))), 422);
+        assert_eq!(status(StoreError::Unavailable("password of clear_bend".to_owned())), 503);
+        assert_eq!(status(StoreError::Database("syntax".to_owned())), 500);
+        assert!(!ApiError::from(StoreError::Unavailable("password".to_owned())).message.contains("password"));
+        assert_eq!(ApiError::body(&JsonPayloadError::Overflow { limit: 1 }).status.as_u16(), 413);
+        assert_eq!(ApiError::body(&JsonPayloadError::ContentType).status.as_u16(), 415);
+    }
+}

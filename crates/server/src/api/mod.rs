@@ -1,0 +1,54 @@
+//! The API. Every answer is JSON; every error is `{"error": {"code", "message"}}`.
+
+mod benches;
+mod error;
+
+pub use error::ApiError;
+
+use actix_web::HttpResponse;
+use actix_web::http::StatusCode;
+use actix_web::web::{self, Data, Json, JsonConfig, PathConfig, QueryConfig, ServiceConfig};
+use clear_bend_store::{Store, StoreError};
+use serde::Serialize;
+
+/// The largest body that is read, bytes. A bench of the longest path has some 20 kB.
+pub const LARGEST_BODY: usize = 1_000_000;
+
+/// All addresses of the API.
+pub fn routes(config: &mut ServiceConfig) {
+    config
+        .app_data(JsonConfig::default().limit(LARGEST_BODY).error_handler(|e, _| ApiError::body(&e).into()))
+        .app_data(PathConfig::default().error_handler(|e, _| ApiError::address(&e.to_string()).into()))
+        .app_data(QueryConfig::default().error_handler(|e, _| ApiError::address(&e.to_string()).into()))
+        .service(
+            web::scope("/api")
+                .route("/health", web::get().to(health))
+                .configure(benches::routes)
+                .default_service(web::route().to(nothing_here)),
+        );
+}
+
+#[derive(Serialize)]
+struct Health {
+    status: &'static str,
+    database: &'static str,
+}
+
+async fn health(store: Data<Store>) -> (Json<Health>, StatusCode) {
+    match on_database(store, |store| store.check()).await {
+        Ok(()) => (Json(Health { status: "ok", database: "up" }), StatusCode::OK),
+        Err(_) => (Json(Health { status: "limited", database: "down" }), StatusCode::SERVICE_UNAVAILABLE),
+    }
+}
+
+async fn nothing_here() -> Result<HttpResponse, ApiError> {
+    Err(ApiError::no_such_address())
+}
+
+/// Runs a query on a thread for blocking work.
+async fn on_database<T: Send + 'static>(
+    store: Data<Store>,
+    query: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static,
+) -> Result<T, ApiError> {
+    web::block(move || query(&store)).await.map_err(|_| ApiError::stopping())?.map_err(ApiError::from)
+}

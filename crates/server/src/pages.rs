@@ -1,0 +1,82 @@
+//! The page and the files that it is made of.
+
+use std::path::{Path, PathBuf};
+
+use actix_web::http::header::{CACHE_CONTROL, ContentType};
+use actix_web::middleware::DefaultHeaders;
+use actix_web::web::{self, Data, ServiceConfig};
+use actix_web::{HttpMessage, HttpRequest, HttpResponse};
+
+use crate::security::Nonce;
+
+/// What in the page is replaced by the nonce of the answer.
+const NONCE_MARK: &str = "__NONCE__";
+
+/// The built front end.
+#[derive(Debug, Clone)]
+pub struct Pages {
+    folder: PathBuf,
+    index: String,
+}
+
+/// Why the front end cannot be served.
+#[derive(Debug, thiserror::Error)]
+#[error("{} cannot be read ({source}); accepted: the folder of a built front end, as `make build` makes it", file.display())]
+pub struct PagesError {
+    file: PathBuf,
+    source: std::io::Error,
+}
+
+impl Pages {
+    /// Reads the built front end from a folder.
+    ///
+    /// # Errors
+    /// [`PagesError`] if there is none.
+    pub fn read(folder: &Path) -> Result<Self, PagesError> {
+        let file = folder.join("index.html");
+        let index = std::fs::read_to_string(&file).map_err(|source| PagesError { file, source })?;
+        Ok(Self { folder: folder.to_owned(), index })
+    }
+}
+
+/// The page under each of its addresses, and its files. Files carry a hash in their name and are kept for long.
+pub fn routes(config: &mut ServiceConfig) {
+    config.service(
+        web::scope("/assets")
+            .wrap(DefaultHeaders::new().add((CACHE_CONTROL, "public, max-age=31536000, immutable")))
+            .route("/{file}", web::get().to(asset)),
+    );
+    for address in ["/", "/bench/{id}"] {
+        config.route(address, web::get().to(index));
+    }
+    config.default_service(web::route().to(nothing_here));
+}
+
+async fn index(request: HttpRequest, pages: Data<Pages>) -> HttpResponse {
+    let nonce = request.extensions().get::<Nonce>().map(|n| n.0.clone()).unwrap_or_default();
+    HttpResponse::Ok()
+        .content_type(ContentType::html())
+        .insert_header((CACHE_CONTROL, "no-cache"))
+        .body(pages.index.replace(NONCE_MARK, &nonce))
+}
+
+/// One file of the front end. Its name comes from outside: only the plain names of files are accepted.
+async fn asset(request: HttpRequest, name: web::Path<String>, pages: Data<Pages>) -> HttpResponse {
+    let plain = name.chars().all(|c| c.is_ascii_alphanumeric() || matches!(c, '.' | '-' | '_'))
+        && !name.starts_with('.');
+    let file = if plain {
+        actix_files::NamedFile::open(pages.folder.join("assets").join(name.as_str())).ok()
+    } else {
+        None
+    };
+    match file {
+        Some(file) => file.use_last_modified(false).into_response(&request),
+        None => {
+            HttpResponse::NotFound().insert_header((CACHE_CONTROL, "no-store")).body("There is no such file.")
+        }
+    }
+}
+
+async fn nothing_here() -> HttpResponse {
+    HttpResponse::NotFound().body("There is nothing at this address.")
+}

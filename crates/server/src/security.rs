@@ -1,0 +1,56 @@
+//! What every request must show and every answer carries.
+
+use actix_web::body::MessageBody;
+use actix_web::dev::{ServiceRequest, ServiceResponse};
+use actix_web::http::header::{self, HeaderName, HeaderValue};
+use actix_web::middleware::Next;
+use actix_web::{Error, HttpMessage};
+
+use crate::api::ApiError;
+
+/// The random word of one answer that allows the page's own style elements.
+pub struct Nonce(pub String);
+
+/// Answers only to names of this machine, so that a page elsewhere cannot reach us through a name of its
+/// own that it lets point here; sets the security headers.
+pub async fn guard(
+    request: ServiceRequest,
+    next: Next<impl MessageBody>,
+) -> Result<ServiceResponse<impl MessageBody>, Error> {
+    let host = request.connection_info().host().to_owned();
+    if !is_this_machine(&host) {
+        return Err(ApiError::host(&host).into());
+    }
+    let nonce = uuid::Uuid::new_v4().simple().to_string();
+    let policy = format!(
+        "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'nonce-{nonce}'; \
+         img-src 'self' data: blob:; worker-src 'self'; connect-src 'self'; object-src 'none'; \
+         base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+    );
+    request.extensions_mut().insert(Nonce(nonce));
+    let mut response = next.call(request).await?;
+    let fixed = [
+        (header::X_CONTENT_TYPE_OPTIONS, "nosniff"),
+        (header::REFERRER_POLICY, "no-referrer"),
+        (HeaderName::from_static("cross-origin-opener-policy"), "same-origin"),
+        (HeaderName::from_static("cross-origin-resource-policy"), "same-origin"),
+        (HeaderName::from_static("permissions-policy"), "camera=(), geolocation=(), microphone=()"),
+    ];
+    let headers = response.headers_mut();
+    for (name, value) in fixed {
+        headers.insert(name, HeaderValue::from_static(value));
+    }
+    if let Ok(policy) = HeaderValue::from_str(&policy) {
+        headers.insert(header::CONTENT_SECURITY_POLICY, policy);
+    }
+    Ok(response)
+}
+
+/// Whether a Host header names the loopback interface.
+fn is_this_machine(host: &str) -> bool {
+    let name = match host.strip_prefix('[') {
+        Some(v6) => v6.split(']').next().unwrap_or_default(),
+        None => host.split(':').next().unwrap_or_default(),
+    };
+    name == "localhost" || name.parse::<std::net::IpAddr>().is_ok_and(|address| address.is_loopback())
+}

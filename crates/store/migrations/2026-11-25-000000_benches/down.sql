@@ -1,0 +1,2 @@
+DROP TABLE demo_sets;
+DROP TABLE benches;

@@ -1,0 +1,87 @@
+//! Why the store could not do its work.
+
+use std::path::PathBuf;
+
+use clear_bend_core::Refusal;
+
+/// Why a saved thing could not be read or written.
+#[derive(Debug, thiserror::Error)]
+pub enum StoreError {
+    /// There is no such thing.
+    #[error("there is no bench {0}")]
+    NotFound(i64),
+    /// It was changed since the caller read it.
+    #[error(
+        "the bench is at revision {current}, your change started from revision {given}; accepted: a change of revision {current}"
+    )]
+    Stale {
+        /// The revision that the caller started from.
+        given: i32,
+        /// The revision that is saved.
+        current: i32,
+    },
+    /// What was to be saved is not accepted.
+    #[error(transparent)]
+    Refused(#[from] Refusal),
+    /// The database does not answer.
+    #[error("the database does not answer ({0})")]
+    Unavailable(String),
+    /// The database refused.
+    #[error("the database refused: {0}")]
+    Database(String),
+}
+
+impl From<diesel::result::Error> for StoreError {
+    fn from(error: diesel::result::Error) -> Self {
+        use diesel::result::DatabaseErrorKind::{ClosedConnection, UnableToSendCommand};
+        use diesel::result::Error::DatabaseError;
+        match error {
+            DatabaseError(ClosedConnection | UnableToSendCommand, info) => {
+                Self::Unavailable(info.message().to_owned())
+            }
+            // PostgreSQL going down says so in words: 57P01 to 57P03 have no kind of their own.
+            DatabaseError(_, info) if info.message().contains("terminating connection") => {
+                Self::Unavailable(info.message().to_owned())
+            }
+            other => Self::Database(other.to_string()),
+        }
+    }
+}
+
+/// Why our own PostgreSQL could not be started.
+#[derive(Debug, thiserror::Error)]
+pub enum OwnPostgresError {
+    /// No PostgreSQL is installed.
+    #[error(
+        "PostgreSQL is not installed (looked for /usr/lib/postgresql/*/bin/initdb); accepted: Debian's package postgresql, or DATABASE_URL"
+    )]
+    NotInstalled,
+    /// Running as root without the user that PostgreSQL would run as.
+    #[error(
+        "PostgreSQL does not run as root and there is no user postgres; accepted: Debian's package postgresql, or another user"
+    )]
+    NoUser,
+    /// A file or a process could not be dealt with.
+    #[error("{what} ({path}): {source}")]
+    Io {
+        /// What was tried.
+        what: &'static str,
+        /// On which file.
+        path: PathBuf,
+        /// What came of it.
+        source: std::io::Error,
+    },
+    /// A program of PostgreSQL's failed.
+    #[error("{what} failed: {said}")]
+    Failed {
+        /// Which program.
+        what: &'static str,
+        /// The end of what it said.
+        said: String,
+    },
+    /// Another server of ours holds the data folder, but its PostgreSQL does not answer.
+    #[error(
+        "another clear-bend uses the data folder {0}, but its database does not answer; stop that one first"
+    )]
+    Held(PathBuf),
+}

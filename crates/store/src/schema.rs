@@ -1,0 +1,20 @@
+//! The tables, as Diesel sees them. The migrations make them.
+
+diesel::table! {
+    benches (id) {
+        id -> BigInt,
+        name -> Text,
+        document -> Jsonb,
+        revision -> Integer,
+        created_at -> Timestamptz,
+        updated_at -> Timestamptz,
+        deleted_at -> Nullable<Timestamptz>,
+    }
+}
+
+diesel::table! {
+    demo_sets (name) {
+        name -> Text,
+        loaded_at -> Timestamptz,
+    }
+}
