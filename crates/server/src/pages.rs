@@ -16,7 +16,6 @@ const NONCE_MARK: &str = "__NONCE__";
 #[derive(Debug, Clone)]
 pub struct Pages {
     folder: PathBuf,
-    index: String,
 }
 
 /// Why the front end cannot be served.
@@ -28,14 +27,19 @@ pub struct PagesError {
 }
 
 impl Pages {
-    /// Reads the built front end from a folder.
+    /// The built front end in a folder.
     ///
     /// # Errors
     /// [`PagesError`] if there is none.
     pub fn read(folder: &Path) -> Result<Self, PagesError> {
-        let file = folder.join("index.html");
-        let index = std::fs::read_to_string(&file).map_err(|source| PagesError { file, source })?;
-        Ok(Self { folder: folder.to_owned(), index })
+        let pages = Self { folder: folder.to_owned() };
+        pages.index().map(|_| pages)
+    }
+
+    /// The page as it is now: building it anew needs no restart.
+    fn index(&self) -> Result<String, PagesError> {
+        let file = self.folder.join("index.html");
+        std::fs::read_to_string(&file).map_err(|source| PagesError { file, source })
     }
 }
 
@@ -54,10 +58,14 @@ pub fn routes(config: &mut ServiceConfig) {
 
 async fn index(request: HttpRequest, pages: Data<Pages>) -> HttpResponse {
     let nonce = request.extensions().get::<Nonce>().map(|n| n.0.clone()).unwrap_or_default();
+    let page = match pages.index() {
+        Ok(page) => page,
+        Err(error) => return HttpResponse::InternalServerError().body(error.to_string()),
+    };
     HttpResponse::Ok()
         .content_type(ContentType::html())
         .insert_header((CACHE_CONTROL, "no-cache"))
-        .body(pages.index.replace(NONCE_MARK, &nonce))
+        .body(page.replace(NONCE_MARK, &nonce))
 }
 
 /// One file of the front end. Its name comes from outside: only the plain names of files are accepted.

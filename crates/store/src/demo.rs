@@ -45,6 +45,9 @@ fn first_set() -> [(&'static str, BenchDocument); 2] {
     // The last one saved is listed first.
     [
         ("Tone staircase at 4 : 1", with(Some("staircase"), &[("threshold_db", -24.0), ("knee_db", 0.0)])),
-        ("Low water at Pellow Slip", with(None, &[("threshold_db", -20.0), ("release_ms", 150.0)])),
+        (
+            "Low water at Pellow Slip",
+            with(None, &[("threshold_db", -18.0), ("attack_ms", 0.2), ("release_ms", 100.0)]),
+        ),
     ]
 }

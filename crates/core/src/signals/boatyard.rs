@@ -134,36 +134,62 @@ fn make(s: &BoatyardLoop, rate_hz: u32, channels: usize) -> Vec<Vec<f32>> {
     out.iter().map(|c| c.iter().map(|x| cast::sample(gain * x)).collect()).collect()
 }
 
+/// What a body sounds like when it is struck.
+struct Voice {
+    /// Frequency in Hz, time to fall by 60 dB in s, share.
+    modes: &'static [(f64, f64, f64)],
+    /// Noise of the contact: its level, its time to fall by 60 dB in s, and where its low end is cut, Hz.
+    noise: (f64, f64, f64),
+    /// How long the blow takes to build up, s: a hull gives way slowly, a chain hardly.
+    rise_s: f64,
+}
+
+const HULL: Voice = Voice {
+    modes: &[
+        // The hull gives way: its lowest mode is struck together with a higher, short one.
+        (118.0, 0.10, 0.6),
+        (61.0, 0.75, 1.0),
+        (93.0, 0.55, 0.6),
+        (148.0, 0.40, 0.45),
+        (231.0, 0.26, 0.3),
+        (402.0, 0.16, 0.22),
+        (760.0, 0.08, 0.14),
+        (1480.0, 0.05, 0.08),
+    ],
+    noise: (0.2, 0.05, 300.0),
+    rise_s: 0.004,
+};
+
+const TIN: Voice = Voice {
+    modes: &[
+        (203.0, 0.42, 0.9),
+        (337.0, 0.36, 0.7),
+        (518.0, 0.31, 0.6),
+        (811.0, 0.28, 0.5),
+        (1290.0, 0.25, 0.4),
+        (2040.0, 0.22, 0.3),
+        (3310.0, 0.18, 0.22),
+        (5120.0, 0.14, 0.16),
+    ],
+    noise: (0.45, 0.3, 1400.0),
+    rise_s: 0.003,
+};
+
+const CHAIN: Voice = Voice {
+    modes: &[(3100.0, 0.10, 0.8), (4700.0, 0.12, 1.0), (6900.0, 0.10, 0.9), (9400.0, 0.08, 0.6)],
+    noise: (1.6, 0.16, 5200.0),
+    rise_s: 0.001,
+};
+
+/// Natural logarithm of 60 dB of amplitude: decay constants from times to fall by 60 dB.
+const LN_60_DB: f64 = 6.907_755;
+
 /// One blow on a body, at about full scale for 0 dB.
 fn strike(body: Body, level_db: f64, rate_hz: u32, random: &mut SplitMix64) -> Vec<f64> {
-    // (frequency in Hz, time to fall by 60 dB in s, share)
-    let modes: &[(f64, f64, f64)] = match body {
-        Body::Hull => &[
-            (61.0, 0.75, 1.0),
-            (93.0, 0.55, 0.6),
-            (148.0, 0.40, 0.45),
-            (231.0, 0.26, 0.3),
-            (402.0, 0.16, 0.22),
-            (760.0, 0.08, 0.14),
-            (1480.0, 0.05, 0.08),
-        ],
-        Body::Tin => &[
-            (203.0, 0.42, 0.9),
-            (337.0, 0.36, 0.7),
-            (518.0, 0.31, 0.6),
-            (811.0, 0.28, 0.5),
-            (1290.0, 0.25, 0.4),
-            (2040.0, 0.22, 0.3),
-            (3310.0, 0.18, 0.22),
-            (5120.0, 0.14, 0.16),
-        ],
-        Body::Chain => &[(3100.0, 0.10, 0.8), (4700.0, 0.12, 1.0), (6900.0, 0.10, 0.9), (9400.0, 0.08, 0.6)],
-    };
-    // Noise of the contact: level, time to fall by 60 dB, and where its low end is cut.
-    let (noise, noise_s, cut_hz) = match body {
-        Body::Hull => (0.25, 0.04, 300.0),
-        Body::Tin => (0.55, 0.26, 1400.0),
-        Body::Chain => (1.6, 0.16, 5200.0),
+    let voice = match body {
+        Body::Hull => HULL,
+        Body::Tin => TIN,
+        Body::Chain => CHAIN,
     };
     let rate = f64::from(rate_hz);
     let gain = gain_from_db(level_db);
@@ -171,37 +197,37 @@ fn strike(body: Body, level_db: f64, rate_hz: u32, random: &mut SplitMix64) -> V
     let brightness_hz = 5000.0 * (level_db / 18.0).exp2();
     let tilt = |freq: f64| 1.0 / (1.0 + (freq / brightness_hz).powi(2)).sqrt();
     let mut out = vec![0.0; cast::frames(0.9, rate_hz)];
-    for &(freq, t60, share) in modes.iter().filter(|mode| mode.0 < 0.45 * rate) {
+    for &(freq, t60, share) in voice.modes.iter().filter(|mode| mode.0 < 0.45 * rate) {
         let freq = freq * (1.0 + 0.004 * random.bipolar());
-        add_mode(&mut out, freq, t60, gain * share * tilt(freq), rate);
+        let turn = random.bipolar() / 2.0;
+        add_mode(&mut out, (freq, turn), t60, gain * share * tilt(freq), rate);
     }
-    // The hull gives way under a blow: its lowest mode starts a little higher.
-    if body == Body::Hull {
-        add_mode(&mut out, 118.0, 0.07, 0.6 * gain, rate);
-    }
+    let (noise, noise_s, cut_hz) = voice.noise;
     let smooth = (-TAU * cut_hz / rate).exp();
-    let fall = (-6.9078 / (noise_s * rate)).exp();
-    let (mut low, mut size) = (0.0, noise * gain * tilt(cut_hz));
+    let fall = (-LN_60_DB / (noise_s * rate)).exp();
+    let link = cast::frames(0.008, rate_hz).max(1);
+    let rising = (-1.0 / (voice.rise_s * rate)).exp();
+    let (mut low, mut size, mut missing) = (0.0, noise * gain * tilt(cut_hz), 1.0);
     for (n, x) in out.iter_mut().enumerate() {
         let white = random.bipolar();
         low = white + smooth * (low - white);
         // Links of the chain land one after the other.
-        let links = if body == Body::Chain {
-            0.35 + 0.65 * f64::from(u8::from((n * 97 / (cast::frames(0.1, rate_hz).max(1))) % 5 < 2))
-        } else {
-            1.0
-        };
-        *x += size * links * (white - low);
+        let landing = if body == Body::Chain && (n / link) % 3 == 2 { 0.35 } else { 1.0 };
+        *x += size * landing * (white - low);
         size *= fall;
+        missing *= rising;
+        *x *= 1.0 - missing;
     }
     out
 }
 
-/// Adds a decaying sine, by turning a pointer a little at every sample.
-fn add_mode(out: &mut [f64], freq_hz: f64, t60_s: f64, level: f64, rate: f64) {
-    let fall = (-6.9078 / (t60_s * rate)).exp();
+/// Adds a decaying sine of a frequency in Hz that begins at a place of its cycle in turns, by turning a
+/// pointer a little at every sample.
+fn add_mode(out: &mut [f64], (freq_hz, turn): (f64, f64), t60_s: f64, level: f64, rate: f64) {
+    let fall = (-LN_60_DB / (t60_s * rate)).exp();
     let (sin, cos) = (TAU * freq_hz / rate).sin_cos();
-    let (mut x, mut y) = (level, 0.0);
+    let (mut y, mut x) = (TAU * turn).sin_cos();
+    (x, y) = (level * x, level * y);
     for sample in out {
         *sample += y;
         (x, y) = (fall * (cos * x - sin * y), fall * (sin * x + cos * y));

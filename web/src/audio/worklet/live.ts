@@ -1,0 +1,114 @@
+/** The audio thread: hands blocks and messages to the live part of the core, and meters back. */
+import type { LiveOptions, ToLive } from "./messages";
+
+/** The plain exports of crates/wasm/src/live.rs. */
+interface LiveExports {
+  memory: WebAssembly.Memory;
+  live_new(rateHz: number, maxBlock: number): number;
+  live_output(channel: number): number;
+  live_source_room(frames: number, channels: number): void;
+  live_source_channel(channel: number): number;
+  live_source_ready(): number;
+  live_text_room(bytes: number): number;
+  live_path_ready(): number;
+  live_set_param(stage: number, param: number, value: number): number;
+  live_set_mix(stage: number, mix: number, on: number): number;
+  live_set_hear(hear: number): void;
+  live_set_match_gain_db(gainDb: number): void;
+  live_set_playing(playing: number): void;
+  live_seek(seconds: number): void;
+  live_process(frames: number): void;
+  live_meters(): number;
+}
+
+const BLOCK = 128;
+/** Meters go back every so many blocks: about 60 times a second at 48 kHz. */
+const BLOCKS_PER_METER = 6;
+const METERS = 8;
+
+/** The module also serves pages, through glue that is never called here. */
+function withoutGlue(module: WebAssembly.Module): WebAssembly.Imports {
+  const imports: Record<string, Record<string, () => void>> = {};
+  for (const { module: from, name } of WebAssembly.Module.imports(module)) {
+    (imports[from] ??= {})[name] = () => {};
+  }
+  return imports;
+}
+
+class LiveProcessor extends AudioWorkletProcessor {
+  private readonly core: LiveExports;
+  private output: [Float32Array, Float32Array] = [new Float32Array(0), new Float32Array(0)];
+  private blocks = 0;
+
+  constructor(options: { processorOptions: LiveOptions }) {
+    super();
+    const module = new WebAssembly.Module(options.processorOptions.module);
+    const instance = new WebAssembly.Instance(module, withoutGlue(module));
+    this.core = instance.exports as unknown as LiveExports;
+    this.core.live_new(sampleRate, BLOCK);
+    options.processorOptions.first.forEach((message) => this.take(message));
+    this.port.onmessage = (event: MessageEvent<ToLive>) => this.take(event.data);
+  }
+
+  private take(message: ToLive): void {
+    const core = this.core;
+    switch (message.kind) {
+      case "source": {
+        const { channels } = message;
+        core.live_source_room(channels[0]?.length ?? 0, channels.length);
+        channels.forEach((samples, c) => {
+          new Float32Array(core.memory.buffer, core.live_source_channel(c), samples.length).set(samples);
+        });
+        core.live_source_ready();
+        break;
+      }
+      case "path":
+        new Uint8Array(core.memory.buffer, core.live_text_room(message.json.length), message.json.length).set(message.json);
+        core.live_path_ready();
+        break;
+      case "param":
+        core.live_set_param(message.stage, message.param, message.value);
+        break;
+      case "mix":
+        core.live_set_mix(message.stage, message.mix, message.on ? 1 : 0);
+        break;
+      case "hear":
+        core.live_set_hear(message.hear);
+        break;
+      case "match":
+        core.live_set_match_gain_db(message.gainDb);
+        break;
+      case "play":
+        core.live_set_playing(message.playing ? 1 : 0);
+        break;
+      case "seek":
+        core.live_seek(message.seconds);
+        break;
+    }
+  }
+
+  /** Views of the core's output; made anew when its memory has grown. */
+  private views(): [Float32Array, Float32Array] {
+    if (this.output[0].buffer !== this.core.memory.buffer) {
+      const view = (channel: number) => new Float32Array(this.core.memory.buffer, this.core.live_output(channel), BLOCK);
+      this.output = [view(0), view(1)];
+    }
+    return this.output;
+  }
+
+  process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    const [left, right] = outputs[0] ?? [];
+    if (!left) return true;
+    const frames = Math.min(left.length, BLOCK);
+    this.core.live_process(frames);
+    const [fromLeft, fromRight] = this.views();
+    left.set(fromLeft.subarray(0, frames));
+    right?.set(fromRight.subarray(0, frames));
+    if (++this.blocks % BLOCKS_PER_METER === 0) {
+      this.port.postMessage(new Float32Array(this.core.memory.buffer, this.core.live_meters(), METERS).slice());
+    }
+    return true;
+  }
+}
+
+registerProcessor("clear-bend-live", LiveProcessor);

@@ -1,0 +1,100 @@
+/** Opening and saving a bench: the server's copy, the draft kept in the browser, and the address of the page. */
+import { api, ApiFault, type SavedBench } from "../api/client";
+import { checkedBench, freshBench } from "../core/core";
+import { dropDraft, keepDraft, readDraft } from "./drafts";
+import { isUnsaved, type Saved, useBench, type Work } from "./store";
+
+const NEW_NAME = "Untitled bench";
+
+function idInAddress(): number | null {
+  const id = /^\/bench\/(\d+)$/.exec(location.pathname)?.[1];
+  return id === undefined ? null : Number(id);
+}
+
+function showAddress(id: number | null): void {
+  const address = id === null ? "/" : `/bench/${id}`;
+  if (location.pathname !== address) history.pushState(null, "", address);
+}
+
+function toSaved(bench: SavedBench): Saved {
+  const work: Work = { name: bench.name, document: checkedBench(bench.document) };
+  return { id: bench.id, revision: bench.revision, work };
+}
+
+/** Opens what the address names, with unsaved work on it if there is some. */
+export async function openAddressed(): Promise<void> {
+  let id = idInAddress();
+  if (id === null) {
+    const draft = readDraft(null);
+    const list = draft ? [] : await api.list();
+    if (draft || !list[0]) return open(draft ?? { name: NEW_NAME, document: freshBench() }, null);
+    id = list[0].id;
+  }
+  await openBench(id);
+}
+
+/** Opens a saved bench. */
+export async function openBench(id: number): Promise<void> {
+  const saved = toSaved(await api.read(id));
+  const draft = readDraft(id);
+  const kept = draft && { name: draft.name, document: draft.document };
+  // Work that started from an older revision keeps that revision: saving it will say so, and lose nothing.
+  open(kept ?? saved.work, { ...saved, revision: draft?.revision ?? saved.revision });
+  showAddress(id);
+}
+
+export function openFresh(): void {
+  open({ name: NEW_NAME, document: freshBench() }, null);
+  showAddress(null);
+}
+
+function open(work: Work, saved: Saved | null): void {
+  useBench.getState().open(work, saved);
+}
+
+/** Saves the work. A stale revision is refused by the server and comes out as an {@link ApiFault}. */
+export async function save(): Promise<void> {
+  const { saved, history } = useBench.getState();
+  const { name, document } = history.present;
+  const answer = saved ? await api.update(saved.id, saved.revision, name, document) : await api.create(name, document);
+  settle(saved?.id ?? null, answer);
+}
+
+/** Saves the work as a bench of its own, next to the one that it came from. */
+export async function saveAsNew(): Promise<void> {
+  const { saved, history } = useBench.getState();
+  const { name, document } = history.present;
+  settle(saved?.id ?? null, await api.create(`${name} (copy)`, document));
+}
+
+/** Gives up the work and opens what is saved. */
+export async function openSavedInstead(): Promise<void> {
+  const { saved } = useBench.getState();
+  if (!saved) return;
+  const current = toSaved(await api.read(saved.id));
+  dropDraft(saved.id);
+  open(current.work, current);
+}
+
+function settle(from: number | null, answer: SavedBench): void {
+  const state = useBench.getState();
+  dropDraft(from);
+  if (state.history.present.name !== answer.name) state.rename(answer.name);
+  state.markSaved(toSaved(answer));
+  showAddress(answer.id);
+}
+
+/** Keeps a draft of unsaved work whenever it changes. */
+export function keepDrafts(): void {
+  useBench.subscribe((state) => {
+    if (!state.ready) return;
+    const id = state.saved?.id ?? null;
+    if (state.saved ? isUnsaved(state) : state.history.past.length > 0) {
+      keepDraft(id, { ...state.history.present, revision: state.saved?.revision ?? null });
+    } else {
+      dropDraft(id);
+    }
+  });
+}
+
+export { ApiFault };

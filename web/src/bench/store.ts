@@ -1,0 +1,79 @@
+/** The one store of the bench: its document with undo, and what of it is saved. */
+import { create } from "zustand";
+
+import type { BenchDocument } from "../generated/types/BenchDocument";
+import { act, begin, drift, type History, redo, undo } from "./history";
+
+/** What can be undone. */
+export interface Work {
+  name: string;
+  document: BenchDocument;
+}
+
+/** The bench as the server has it; none for a new one. */
+export interface Saved {
+  id: number;
+  revision: number;
+  work: Work;
+}
+
+interface BenchState {
+  history: History<Work>;
+  saved: Saved | null;
+  /** Whether a bench has been opened yet. */
+  ready: boolean;
+  open(work: Work, saved: Saved | null): void;
+  markSaved(saved: Saved): void;
+  edit(label: string, change: (document: BenchDocument) => BenchDocument, mergeKey?: string): void;
+  look(change: (document: BenchDocument) => BenchDocument): void;
+  rename(name: string): void;
+  undo(): void;
+  redo(): void;
+}
+
+export const useBench = create<BenchState>()((set) => ({
+  history: begin<Work>({ name: "", document: undefined as unknown as BenchDocument }),
+  saved: null,
+  ready: false,
+  open: (work, saved) => set({ history: begin(work), saved, ready: true }),
+  markSaved: (saved) => set({ saved }),
+  edit: (label, change, mergeKey) =>
+    set(({ history }) => {
+      const document = change(history.present.document);
+      return { history: act(history, { ...history.present, document }, label, mergeKey ?? null, performance.now()) };
+    }),
+  look: (change) =>
+    set(({ history }) => ({
+      history: drift(history, { ...history.present, document: change(history.present.document) }),
+    })),
+  rename: (name) =>
+    set(({ history }) => ({
+      history: act(history, { ...history.present, name }, "Name", "name", performance.now()),
+    })),
+  undo: () => set(({ history }) => ({ history: undo(history) })),
+  redo: () => set(({ history }) => ({ history: redo(history) })),
+}));
+
+/** The document that is being worked on. */
+export function useDocument(): BenchDocument {
+  return useBench((s) => s.history.present.document);
+}
+
+/** Whether there is work that the server does not have. */
+export function isUnsaved(state: Pick<BenchState, "history" | "saved">): boolean {
+  const { saved, history } = state;
+  return !saved || saved.work.name !== history.present.name || !sameDocument(saved.work, history.present);
+}
+
+/** Documents are compared as text in one order of keys, since the database keeps no order. */
+function sameDocument(a: Work, b: Work): boolean {
+  return a.document === b.document || ordered(a.document) === ordered(b.document);
+}
+
+function ordered(value: unknown): string {
+  return JSON.stringify(value, (_, v: unknown) =>
+    v && typeof v === "object" && !Array.isArray(v)
+      ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : v,
+  );
+}

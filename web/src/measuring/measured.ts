@@ -1,0 +1,81 @@
+/** What has been measured of the bench as it stands, as a small store fed by the worker. */
+import { create } from "zustand";
+
+import type { CurvePoint } from "../generated/types/CurvePoint";
+import type { Report } from "../generated/types/Report";
+import { moduleBytes } from "../core/core";
+import type { Answer, Picture, Request, ToWorker } from "./messages";
+
+interface Measured {
+  picture: Picture | null;
+  report: Report | null;
+  curve: CurvePoint[] | null;
+  /** The request that each of them answers; older than the newest request means: being worked on. */
+  pictureId: number;
+  reportId: number;
+  asked: number;
+  /** Why the bench cannot be measured. */
+  refusal: string | null;
+}
+
+export const useMeasured = create<Measured>()(() => ({
+  picture: null,
+  report: null,
+  curve: null,
+  pictureId: 0,
+  reportId: 0,
+  asked: 0,
+  refusal: null,
+}));
+
+let worker: Worker | null = null;
+let onSource: (channels: Float32Array[]) => void = () => {};
+
+/** Starts the worker; `source` is called with the samples of every new source. */
+export function startMeasuring(source: (channels: Float32Array[]) => void): void {
+  onSource = source;
+  worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
+  worker.onmessage = (event: MessageEvent<Answer>) => take(event.data);
+  tell({ kind: "module", bytes: moduleBytes });
+}
+
+/** Asks for everything anew. */
+export function measure(request: Omit<Request, "id">): void {
+  const id = useMeasured.getState().asked + 1;
+  useMeasured.setState({ asked: id });
+  performance.mark(`clear-bend asked ${id}`);
+  tell({ kind: "measure", request: { ...request, id } });
+}
+
+function tell(message: ToWorker): void {
+  worker?.postMessage(message);
+}
+
+function take(answer: Answer): void {
+  switch (answer.kind) {
+    case "source":
+      onSource(answer.channels);
+      break;
+    case "picture":
+      useMeasured.setState({ picture: answer.picture, pictureId: answer.id, refusal: null });
+      break;
+    case "report":
+      useMeasured.setState({ report: answer.report, reportId: answer.id });
+      break;
+    case "curve":
+      useMeasured.setState({ curve: answer.points });
+      break;
+    case "refused":
+      useMeasured.setState({ refusal: answer.sentence });
+      break;
+  }
+}
+
+/** Notes that the picture of a request is on the screen: the time from the edit, for docs/performance.md. */
+export function noteDrawn(id: number): void {
+  const asked = `clear-bend asked ${id}`;
+  if (performance.getEntriesByName(asked).length > 0) {
+    performance.measure("clear-bend edit to picture", { start: asked, detail: id });
+    performance.clearMarks(asked);
+  }
+}

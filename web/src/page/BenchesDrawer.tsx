@@ -1,0 +1,146 @@
+/** The saved benches: open, rename, delete (and take back), begin a new one. */
+import { Button, Drawer, Group, Text, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { api, type BenchSummary } from "../api/client";
+import { openBench, openFresh } from "../bench/opening";
+import { useBench } from "../bench/store";
+import { sentenceOf } from "../core/core";
+
+interface Props {
+  opened: boolean;
+  onClose: () => void;
+}
+
+export function BenchesDrawer({ opened, onClose }: Props) {
+  const list = useQuery({ queryKey: ["benches"], queryFn: api.list, enabled: opened });
+  const client = useQueryClient();
+  const refresh = () => client.invalidateQueries({ queryKey: ["benches"] });
+  const current = useBench((s) => s.saved?.id ?? null);
+  const [deleted, setDeleted] = useState<BenchSummary | null>(null);
+  const open = useMutation({ mutationFn: openBench, onSuccess: onClose });
+  const remove = useMutation({
+    mutationFn: (bench: BenchSummary) => api.remove(bench.id, bench.revision),
+    onSuccess: (_, bench) => {
+      setDeleted(bench);
+      if (bench.id === current) openFresh();
+      return refresh();
+    },
+  });
+  const restore = useMutation({
+    mutationFn: (bench: BenchSummary) => api.restore(bench.id),
+    onSuccess: () => {
+      setDeleted(null);
+      return refresh();
+    },
+  });
+  const fault = list.error ?? open.error ?? remove.error ?? restore.error;
+
+  return (
+    <Drawer opened={opened} onClose={onClose} title="Benches" padding="md" size={420}>
+      <Button
+        variant="default"
+        fullWidth
+        mb="sm"
+        onClick={() => {
+          openFresh();
+          onClose();
+        }}
+      >
+        New bench
+      </Button>
+      {fault && (
+        <Text c="var(--clip)" size="sm" role="alert">
+          {sentenceOf(fault)}
+        </Text>
+      )}
+      {deleted && (
+        <Group justify="space-between" mb="sm" role="status">
+          <Text size="sm">{`\u201c${deleted.name}\u201d is deleted.`}</Text>
+          <Button size="xs" variant="default" onClick={() => restore.mutate(deleted)}>
+            Take back
+          </Button>
+        </Group>
+      )}
+      {list.data?.length === 0 && <Text size="sm">No bench is saved yet.</Text>}
+      {list.data?.map((bench) => (
+        <Entry
+          key={`${bench.id} ${bench.revision}`}
+          bench={bench}
+          isOpen={bench.id === current}
+          onOpen={() => open.mutate(bench.id)}
+          onDelete={() => remove.mutate(bench)}
+          onRenamed={refresh}
+        />
+      ))}
+    </Drawer>
+  );
+}
+
+interface EntryProps {
+  bench: BenchSummary;
+  isOpen: boolean;
+  onOpen: () => void;
+  onDelete: () => void;
+  onRenamed: () => Promise<void>;
+}
+
+function Entry({ bench, isOpen, onOpen, onDelete, onRenamed }: EntryProps) {
+  const [name, setName] = useState<string | null>(null);
+  const rename = useMutation({
+    mutationFn: (to: string) => api.update(bench.id, bench.revision, to),
+    onSuccess: () => {
+      setName(null);
+      return onRenamed();
+    },
+  });
+  if (name !== null) {
+    return (
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          rename.mutate(name);
+        }}
+      >
+        <Group gap="xs" py={6} align="end">
+          <TextInput
+            label="Name"
+            value={name}
+            maxLength={120}
+            data-autofocus
+            onChange={({ target }) => setName(target.value)}
+            error={rename.error ? sentenceOf(rename.error) : undefined}
+            style={{ flex: 1 }}
+          />
+          <Button size="sm" type="submit" color="dark">
+            Rename
+          </Button>
+          <Button size="sm" variant="default" onClick={() => setName(null)}>
+            Cancel
+          </Button>
+        </Group>
+      </form>
+    );
+  }
+  const when = new Date(bench.updated_at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
+  return (
+    <Group gap="xs" py={6} wrap="nowrap" justify="space-between" style={{ borderBottom: "1px solid var(--rule)" }}>
+      <Button variant="subtle" color="dark" size="compact-md" onClick={onOpen} title={`Saved ${when}`} styles={{ label: { whiteSpace: "normal", textAlign: "left" } }}>
+        {bench.name}
+        {isOpen && " (open)"}
+      </Button>
+      <Group gap={4} wrap="nowrap">
+        {/* The open bench is renamed in the head of the page, where its unsaved work is not at risk. */}
+        {!isOpen && (
+          <Button variant="default" size="compact-sm" aria-label={`Rename ${bench.name}`} onClick={() => setName(bench.name)}>
+            Rename
+          </Button>
+        )}
+        <Button variant="default" size="compact-sm" aria-label={`Delete ${bench.name}`} onClick={onDelete}>
+          Delete
+        </Button>
+      </Group>
+    </Group>
+  );
+}

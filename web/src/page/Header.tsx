@@ -1,0 +1,99 @@
+/** The head of the page: the bench's name, saving, undo, the list of benches. */
+import { ActionIcon, Button, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
+
+import { isUnsaved, useBench } from "../bench/store";
+import classes from "./header.module.css";
+
+interface Props {
+  saving: boolean;
+  away: boolean;
+  onSave: () => void;
+  onBenches: () => void;
+  onKeys: () => void;
+}
+
+export function Header({ saving, away, onSave, onBenches, onKeys }: Props) {
+  const { history, rename, undo, redo } = useBench();
+  const saved = useBench((s) => s.saved);
+  const unsaved = isUnsaved({ history, saved });
+  const { setColorScheme } = useMantineColorScheme();
+  const scheme = useComputedColorScheme("light");
+  const lastDone = history.past.at(-1)?.label;
+  const lastUndone = history.future.at(-1)?.label;
+  const state = saving ? "Saving…" : !unsaved ? "Saved" : away ? "Kept in this browser" : saved ? "Unsaved changes" : "Not saved yet";
+
+  return (
+    <header className={classes.header}>
+      <div className={classes.brand}>
+        Clear <span>Bend</span>
+      </div>
+      <Button variant="subtle" color="dark" size="sm" onClick={onBenches}>
+        Benches
+      </Button>
+      <div className={classes.middle}>
+        <input
+          className={classes.name}
+          aria-label="Name of the bench"
+          maxLength={120}
+          value={history.present.name}
+          onChange={(event) => rename(event.target.value)}
+        />
+        <span className={classes.state} role="status" data-unsaved={unsaved || undefined}>
+          {state}
+        </span>
+      </div>
+      <div className={classes.actions}>
+        <Button
+          variant="default"
+          size="sm"
+          disabled={!lastDone}
+          onClick={undo}
+          title={lastDone ? `Undo: ${lastDone}` : "Nothing to undo"}
+        >
+          Undo
+        </Button>
+        <Button
+          variant="default"
+          size="sm"
+          disabled={!lastUndone}
+          onClick={redo}
+          title={lastUndone ? `Redo: ${lastUndone}` : "Nothing to redo"}
+        >
+          Redo
+        </Button>
+        <Button color="dark" size="sm" disabled={!unsaved || saving} onClick={onSave}>
+          Save
+        </Button>
+        <ActionIcon
+          variant="default"
+          size="lg"
+          aria-label={scheme === "dark" ? "Light page" : "Dark page"}
+          title={scheme === "dark" ? "Light page" : "Dark page"}
+          onClick={() => setColorScheme(scheme === "dark" ? "light" : "dark")}
+        >
+          {scheme === "dark" ? <Sun /> : <Moon />}
+        </ActionIcon>
+        <ActionIcon variant="default" size="lg" aria-label="Keys" title="Keys (?)" onClick={onKeys}>
+          ?
+        </ActionIcon>
+      </div>
+    </header>
+  );
+}
+
+function Moon() {
+  return (
+    <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden>
+      <path d="M13 9.5A5.5 5.5 0 0 1 6.5 3a5.5 5.5 0 1 0 6.5 6.5Z" fill="none" stroke="currentColor" strokeWidth="1.5" />
+    </svg>
+  );
+}
+
+function Sun() {
+  return (
+    <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden>
+      <circle cx="8" cy="8" r="3.5" fill="none" stroke="currentColor" strokeWidth="1.5" />
+      <path d="M8 1v2M8 13v2M1 8h2M13 8h2" stroke="currentColor" strokeWidth="1.5" />
+    </svg>
+  );
+}

@@ -1,0 +1,70 @@
+/** The one picture that matters, what has changed in words, and the measures before and after. */
+import { Tabs } from "@mantine/core";
+import { memo } from "react";
+
+import { withView } from "../bench/edits";
+import { useBench, useDocument } from "../bench/store";
+import { effectOf } from "../core/core";
+import type { Picture } from "../generated/types/Picture";
+import type { Sentence } from "../generated/types/Sentence";
+import { useMeasured } from "../measuring/measured";
+import { InToOut } from "../pictures/InToOut";
+import { OverTime } from "../pictures/OverTime";
+import { MeasureTable } from "./MeasureTable";
+import classes from "./picture-column.module.css";
+
+const NAMES: Record<Picture, string> = { "over-time": "Over time", "in-to-out": "In to out" };
+const PICTURES: Record<Picture, () => React.ReactNode> = { "over-time": OverTime, "in-to-out": InToOut };
+
+export function PictureColumn() {
+  const { path, view, listening } = useDocument();
+  const look = useBench((s) => s.look);
+  const report = useMeasured((m) => m.report);
+  const refusal = useMeasured((m) => m.refusal);
+  const stage = path.stages[view.stage];
+  const offered: Picture[] = stage ? effectOf(stage).pictures : ["over-time"];
+  const shown = offered.includes(view.picture) ? view.picture : "over-time";
+  const Shown = PICTURES[shown];
+  return (
+    <section className={classes.column} aria-label="Picture">
+      <Tabs
+        variant="pills"
+        radius="xl"
+        color="dark"
+        value={shown}
+        onChange={(picture) => look((d) => withView(d, { picture: picture as Picture }))}
+        className={classes.tabs}
+      >
+        <Tabs.List aria-label="Pictures">
+          {offered.map((picture) => (
+            <Tabs.Tab key={picture} value={picture}>
+              {NAMES[picture]}
+            </Tabs.Tab>
+          ))}
+        </Tabs.List>
+        <Tabs.Panel value={shown} className={classes.panel}>
+          <Shown />
+        </Tabs.Panel>
+      </Tabs>
+      {refusal && (
+        <p className={classes.refusal} role="alert">
+          This bench cannot be measured: {refusal}.
+        </p>
+      )}
+      {report && <Sentences sentences={report.sentences} />}
+      {report && <MeasureTable report={report} stage={view.stage} levelMatch={listening.level_match} />}
+    </section>
+  );
+}
+
+const Sentences = memo(function Sentences({ sentences }: { sentences: Sentence[] }) {
+  return (
+    <p className={classes.sentences} aria-live="polite">
+      {sentences.map((sentence, i) => (
+        <span key={i}>
+          {sentence.map((span, k) => (span.number ? <b key={k}>{span.text}</b> : span.text))}{" "}
+        </span>
+      ))}
+    </p>
+  );
+});

@@ -1,0 +1,63 @@
+/** A slider over the range of a parameter (WAI-ARIA slider pattern). The core lays the range along it. */
+import { useMove } from "@mantine/hooks";
+import type { KeyboardEvent } from "react";
+
+import type { Control } from "../core/core";
+import classes from "./value.module.css";
+
+interface Props {
+  label: string;
+  control: Control;
+  value: number;
+  /** Where a double-click or Delete goes back to. */
+  initial: number;
+  onChange: (value: number) => void;
+  onFocus?: () => void;
+}
+
+export function ValueSlider({ label, control, value, initial, onChange, onFocus }: Props) {
+  const position = control.position(value);
+  const { ref } = useMove(({ x }) => onChange(control.value(x)));
+
+  const onKey = (event: KeyboardEvent) => {
+    const fine = event.shiftKey ? 0.1 : 1;
+    const moves: Record<string, () => number> = {
+      ArrowRight: () => control.nudged(value, fine),
+      ArrowUp: () => control.nudged(value, fine),
+      ArrowLeft: () => control.nudged(value, -fine),
+      ArrowDown: () => control.nudged(value, -fine),
+      PageUp: () => control.nudged(value, 10 * fine),
+      PageDown: () => control.nudged(value, -10 * fine),
+      Home: () => control.value(0),
+      End: () => control.value(1),
+      Delete: () => initial,
+    };
+    const move = moves[event.key];
+    if (move) {
+      event.preventDefault();
+      onChange(move());
+    }
+  };
+
+  return (
+    <div
+      ref={ref}
+      className={classes.slider}
+      role="slider"
+      tabIndex={0}
+      aria-label={label}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={Math.round(position * 100)}
+      aria-valuetext={control.text(value)}
+      onKeyDown={onKey}
+      onDoubleClick={() => onChange(initial)}
+      onFocus={onFocus}
+    >
+      <div className={classes.track}>
+        <div className={classes.filled} style={{ width: `${position * 100}%` }} />
+      </div>
+      <div className={classes.thumb} style={{ left: `${position * 100}%` }} />
+    </div>
+  );
+}

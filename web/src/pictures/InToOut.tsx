@@ -1,0 +1,110 @@
+/** Input level against output level: the formula as a thin line, tones sent through the effect as dots. */
+import { valueOf } from "../bench/edits";
+import { useDocument } from "../bench/store";
+import { effectOf, text } from "../core/core";
+import type { CurvePoint } from "../generated/types/CurvePoint";
+import { useMeasured } from "../measuring/measured";
+import { dots, strokeLine } from "../plot/drawing";
+import { type Axis, PlotFrame, type Scales } from "../plot/PlotFrame";
+import plot from "../plot/plot.module.css";
+import { Tag } from "../plot/Tag";
+import classes from "./pictures.module.css";
+
+const LOW_DBFS = -60;
+/** Every how many dB a measured dot is drawn. */
+const DOT_EVERY = 3;
+
+const format = (v: number) => String(v).replace("-", "\u2212");
+
+function axisUpTo(high: number): Axis {
+  const top = Math.max(0, Math.ceil(high / 12) * 12);
+  const ticks = Array.from({ length: (top - LOW_DBFS) / 12 + 1 }, (_, i) => LOW_DBFS + 12 * i);
+  return { domain: [LOW_DBFS, top], ticks, format };
+}
+
+function draw(context: CanvasRenderingContext2D, s: Scales, points: CurvePoint[]): void {
+  const at = (x: number, y: number): [number, number] => [s.x(x), s.y(y)];
+  strokeLine(context, [at(LOW_DBFS, LOW_DBFS), at(0, 0)], { colour: "before", width: 1.2, dash: [4, 3] });
+  const measured = points.filter((p) => p.input_dbfs % DOT_EVERY === 0).map((p) => at(p.input_dbfs, p.output_dbfs));
+  dots(context, measured, 4, "after");
+  const predicted = points.flatMap((p) => (p.predicted_dbfs === null ? [] : [at(p.input_dbfs, p.predicted_dbfs)]));
+  strokeLine(context, predicted, { colour: "ink", width: 1.2 });
+}
+
+export function InToOut() {
+  const points = useMeasured((m) => m.curve);
+  const stale = useMeasured((m) => m.reportId !== m.asked);
+  const { path, view } = useDocument();
+  const stage = path.stages[view.stage];
+  if (!points || !stage) return <div className={classes.waiting}>Sending tones through the effect…</div>;
+
+  const params = effectOf(stage).params;
+  const value = (id: string) => {
+    const param = params.find((p) => p.id === id);
+    return param ? valueOf(stage, param) : null;
+  };
+  const threshold = value("threshold_db");
+  const knee = value("knee_db") ?? 0;
+  const lit = view.spotlight === "threshold_db";
+
+  const overlay = (s: Scales) => (
+    <>
+      {threshold !== null && view.spotlight === "knee_db" && knee > 0 && (
+        <rect
+          className={plot.band}
+          x={s.x(Math.max(LOW_DBFS, threshold - knee / 2))}
+          width={s.x(Math.min(0, threshold + knee / 2)) - s.x(Math.max(LOW_DBFS, threshold - knee / 2))}
+          y={s.top}
+          height={s.bottom - s.top}
+          style={{ mixBlendMode: "multiply" }}
+        />
+      )}
+      {threshold !== null && (
+        <>
+          <line x1={s.x(threshold)} x2={s.x(threshold)} y1={s.top} y2={s.bottom} className={plot.mark} data-lit={lit || undefined} />
+          <Tag x={s.x(threshold) + 64} y={s.bottom - 16} text={`Threshold ${text("dbfs", threshold)}`} lit={lit} />
+        </>
+      )}
+      <text x={s.x(-47)} y={s.y(-44)} className={plot.direct} fill="var(--before)" textAnchor="end">
+        before: out = in
+      </text>
+      <text x={s.right - 6} y={s.bottom - 40} textAnchor="end" className={plot.direct} fill="var(--ink)">
+        thin line: by the formula
+      </text>
+      <text x={s.right - 6} y={s.bottom - 22} textAnchor="end" className={plot.direct} fill="var(--after)">
+        dots: measured with 1 kHz tones
+      </text>
+      <text x={s.right} y={s.bottom - 6} textAnchor="end" className={plot.direct} fill="var(--mute)">
+        Input level, dBFS
+      </text>
+    </>
+  );
+
+  const read = (x: number) => {
+    const nearest = points.reduce((a, b) => (Math.abs(b.input_dbfs - x) < Math.abs(a.input_dbfs - x) ? b : a));
+    const lines = [`in ${text("dbfs", nearest.input_dbfs)}`, `measured ${text("dbfs", nearest.output_dbfs)}`];
+    if (nearest.predicted_dbfs !== null) lines.push(`formula ${text("dbfs", nearest.predicted_dbfs)}`);
+    lines.push(`gain ${text("db", nearest.output_dbfs - nearest.input_dbfs)}`);
+    return { lines };
+  };
+
+  return (
+    <div className={classes.picture}>
+      <PlotFrame
+        label="Input against output"
+        x={{ domain: [LOW_DBFS, 0], ticks: [-60, -48, -36, -24, -12, 0], format }}
+        panes={[
+          {
+            title: "Output level, dBFS",
+            axis: axisUpTo(Math.max(...points.map((p) => p.output_dbfs))),
+            share: 1,
+            draw: (context, s) => draw(context, s, points),
+            overlay,
+          },
+        ]}
+        read={read}
+        stale={stale}
+      />
+    </div>
+  );
+}

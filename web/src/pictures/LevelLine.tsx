@@ -1,0 +1,47 @@
+/** The path drawn as a line whose sideways position is the level at each point. Thick: loudness. Thin: peak. */
+import type { PointLevels } from "../generated/types/PointLevels";
+import classes from "./level-line.module.css";
+
+const LOW = -40;
+const HIGH = 4;
+
+interface Props {
+  /** The levels at every point, from the source on; each holds from one height to the next. */
+  points: PointLevels[];
+  /** The heights at which one level bends into the next: one fewer than points. */
+  bends: { from: number; to: number }[];
+  width: number;
+  height: number;
+}
+
+function place(level: number | null, width: number): number {
+  const share = ((level ?? LOW) - LOW) / (HIGH - LOW);
+  return Math.min(1, Math.max(0, share)) * (width - 8) + 4;
+}
+
+export function LevelLine({ points, bends, width, height }: Props) {
+  const way = (level: (p: PointLevels) => number | null) => {
+    const xs = points.map((p) => place(level(p), width));
+    const steps = bends.map((bend, i) => `V${bend.from}L${xs[i + 1] ?? 0} ${bend.to}`);
+    return `M${xs[0] ?? 0} 18${steps.join("")}V${height - 4}`;
+  };
+  const edge = place(0, width);
+  return (
+    <svg className={classes.line} width={width} height={height} aria-hidden>
+      {[-36, -24, -12].map((tick) => (
+        <g key={tick}>
+          <line x1={place(tick, width)} x2={place(tick, width)} y1={18} y2={height} className={classes.rule} />
+          <text x={place(tick, width)} y={11} textAnchor="middle" className={classes.tick}>
+            {String(tick).replace("-", "\u2212")}
+          </text>
+        </g>
+      ))}
+      <text x={edge} y={11} textAnchor="middle" className={classes.tick}>
+        0
+      </text>
+      <line x1={edge} x2={edge} y1={18} y2={height} className={classes.edge} />
+      <path d={way((p) => p.peak_dbfs)} className={classes.peak} />
+      <path d={way((p) => p.loudness)} className={classes.loudness} />
+    </svg>
+  );
+}

@@ -1,0 +1,92 @@
+/**
+ * One scaled line in dBFS: a hollow mark for before, a filled one for after (RMS over 0.3 s), their peaks as
+ * ticks, and at its end the clip mark, which stays until it is pressed.
+ */
+import { useEffect, useRef, useState } from "react";
+
+import { engine } from "../audio/engine";
+import { text } from "../core/core";
+import { toDbfs } from "../plot/drawing";
+import classes from "./level-ruler.module.css";
+
+const LOW = -60;
+const WIDTH = 300;
+const TICKS = [-60, -48, -36, -24, -12, 0];
+/** How fast a peak tick falls, dB per second. */
+const PEAK_FALL = 20;
+/** How often the numbers for assistive technology are renewed, ms. */
+const SAY_EVERY = 300;
+
+const place = (dbfs: number) => ((Math.min(0, Math.max(LOW, dbfs)) - LOW) / -LOW) * (WIDTH - 24) + 8;
+
+export function LevelRuler() {
+  const before = useRef<SVGCircleElement>(null);
+  const after = useRef<SVGCircleElement>(null);
+  const beforePeak = useRef<SVGLineElement>(null);
+  const afterPeak = useRef<SVGLineElement>(null);
+  const meter = useRef<HTMLDivElement>(null);
+  const [clipped, setClipped] = useState(false);
+
+  useEffect(() => {
+    const peaks = { before: LOW, after: LOW, at: performance.now() };
+    let said = 0;
+    const move = (mark: SVGElement | null, dbfs: number) =>
+      mark?.setAttribute("transform", `translate(${place(dbfs).toFixed(1)} 0)`);
+    return engine.onMeters((m) => {
+      const now = performance.now();
+      const fall = (PEAK_FALL * (now - peaks.at)) / 1000;
+      peaks.at = now;
+      peaks.before = Math.max(peaks.before - fall, toDbfs(m.before_peak, LOW));
+      peaks.after = Math.max(peaks.after - fall, toDbfs(m.after_peak, LOW));
+      move(before.current, toDbfs(m.before_rms, LOW));
+      move(after.current, toDbfs(m.after_rms, LOW));
+      move(beforePeak.current, peaks.before);
+      move(afterPeak.current, peaks.after);
+      if (m.heard_peak > 1) setClipped(true);
+      if (meter.current && now - said > SAY_EVERY) {
+        said = now;
+        const level = toDbfs(m.after_rms, -200);
+        meter.current.setAttribute("aria-valuenow", Math.max(LOW, level).toFixed(1));
+        meter.current.setAttribute("aria-valuetext", text("dbfs", level <= -200 ? null : level));
+      }
+    });
+  }, []);
+
+  return (
+    <div className={classes.ruler}>
+      <div ref={meter} role="meter" aria-label="Level after, RMS" aria-valuemin={LOW} aria-valuemax={0} aria-valuenow={LOW}>
+        <svg width={WIDTH} height={46} className={classes.svg} aria-hidden>
+          <line x1={place(LOW)} x2={place(0)} y1={20} y2={20} className={classes.line} />
+          <text x={WIDTH - 2} y={9} textAnchor="end">
+            dBFS
+          </text>
+          {TICKS.map((tick) => (
+            <g key={tick} transform={`translate(${place(tick)} 0)`}>
+              <line y1={16} y2={24} className={classes.line} />
+              <text y={41} textAnchor="middle">
+                {String(tick).replace("-", "\u2212")}
+              </text>
+            </g>
+          ))}
+          <g transform={`translate(${place(LOW)} 0)`} ref={beforePeak as never}>
+            <line y1={6} y2={20} className={classes.beforePeak} />
+          </g>
+          <g transform={`translate(${place(LOW)} 0)`} ref={afterPeak as never}>
+            <line y1={6} y2={20} className={classes.afterPeak} />
+          </g>
+          <circle ref={after} cy={20} r={5.5} className={classes.after} transform={`translate(${place(LOW)} 0)`} />
+          <circle ref={before} cy={20} r={7.5} className={classes.before} transform={`translate(${place(LOW)} 0)`} />
+        </svg>
+      </div>
+      <button
+        type="button"
+        className={classes.clip}
+        data-clipped={clipped || undefined}
+        aria-label={clipped ? "Clipped: over full scale. Press to clear" : "Clip mark: not over full scale"}
+        onClick={() => setClipped(false)}
+      >
+        {clipped ? "Clip" : "clip"}
+      </button>
+    </div>
+  );
+}

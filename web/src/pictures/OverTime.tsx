@@ -1,0 +1,176 @@
+/** Before and after on one time axis, with the threshold and full scale; the gain beneath. */
+import { SegmentedControl } from "@mantine/core";
+import { useCallback, useState } from "react";
+
+import { engine } from "../audio/engine";
+import { valueOf } from "../bench/edits";
+import { useDocument } from "../bench/store";
+import { setColumns } from "../bench/wiring";
+import { effectOf, text } from "../core/core";
+import { noteDrawn, useMeasured } from "../measuring/measured";
+import type { Picture } from "../measuring/messages";
+import { columnsOf, fillBetween, strokeLine, toDbfs } from "../plot/drawing";
+import { type Axis, type Pane, PlotFrame, type Scales } from "../plot/PlotFrame";
+import plot from "../plot/plot.module.css";
+import { Tag } from "../plot/Tag";
+import classes from "./pictures.module.css";
+
+const FLOOR_DBFS = -60;
+
+type Upright = "levels" | "wave";
+
+const level: Axis = {
+  domain: [FLOOR_DBFS, 0],
+  ticks: [0, -12, -24, -36, -48, -60],
+  format: (v) => String(v).replace("-", "\u2212"),
+};
+const wave: Axis = {
+  domain: [-1, 1],
+  ticks: [1, 0.5, 0, -0.5, -1],
+  format: (v) => String(v).replace("-", "\u2212"),
+};
+
+function timeAxis(seconds: number): Axis {
+  const step = [0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60, 120].find((s) => seconds / s <= 9) ?? 120;
+  const ticks = Array.from({ length: Math.floor(seconds / step + 1e-6) + 1 }, (_, i) => i * step);
+  return { domain: [0, seconds], ticks, format: (v) => `${+v.toFixed(2)} s` };
+}
+
+function gainAxis(gain: Float32Array): Axis {
+  const deepest = Math.max(6, Math.ceil((gain.reduce((a, b) => Math.min(a, b), 0) * -1) / 6) * 6);
+  const ticks = Array.from({ length: 3 }, (_, i) => (-deepest / 2) * i);
+  return { domain: [-deepest, 0], ticks, format: (v) => String(v).replace("-", "\u2212") };
+}
+
+/** Largest amplitude of a column. */
+const size = (min: Float32Array, max: Float32Array) => Float32Array.from(max, (v, i) => Math.max(v, -(min[i] ?? 0)));
+
+function drawLevels(context: CanvasRenderingContext2D, s: Scales, picture: Picture): void {
+  const dbfs = (v: number) => toDbfs(v, FLOOR_DBFS);
+  const after = columnsOf(size(picture.afterMin, picture.afterMax), s, dbfs);
+  const before = columnsOf(size(picture.beforeMin, picture.beforeMax), s, dbfs);
+  fillBetween(context, after, after.map(([x]) => [x, s.bottom]), "after-fill");
+  strokeLine(context, after, { colour: "after", width: 1.5 });
+  strokeLine(context, before, { colour: "before", width: 1.2, dash: [4, 3] });
+}
+
+function drawWave(context: CanvasRenderingContext2D, s: Scales, picture: Picture): void {
+  const same = (v: number) => v;
+  fillBetween(context, columnsOf(picture.afterMax, s, same), columnsOf(picture.afterMin, s, same), "after-fill");
+  for (const edge of [picture.beforeMax, picture.beforeMin]) {
+    strokeLine(context, columnsOf(edge, s, same), { colour: "before", width: 1, dash: [4, 3] });
+  }
+}
+
+function drawGain(context: CanvasRenderingContext2D, s: Scales, gain: Float32Array): void {
+  const points = columnsOf(gain, s, (v) => v);
+  fillBetween(context, points, points.map(([x]) => [x, s.y(0)]), "gain-soft");
+  strokeLine(context, points, { colour: "gain", width: 1.8 });
+}
+
+export function OverTime() {
+  const picture = useMeasured((m) => m.picture);
+  const stale = useMeasured((m) => m.pictureId !== m.asked);
+  const id = useMeasured((m) => m.pictureId);
+  const [upright, setUpright] = useState<Upright>("levels");
+  const { path, view } = useDocument();
+  const stage = path.stages[view.stage];
+  const follow = useCallback((move: (x: number | null) => void) => {
+    const show = () => move(engine.meters.playing || engine.meters.position_s > 0 ? engine.meters.position_s : null);
+    show();
+    return engine.onMeters(show);
+  }, []);
+  if (!picture) return <div className={classes.waiting}>Measuring the passage…</div>;
+
+  const effect = stage && effectOf(stage);
+  const threshold = effect?.params.find((p) => p.id === "threshold_db");
+  const thresholdDb = threshold && stage ? valueOf(stage, threshold) : null;
+  const lit = view.spotlight === "threshold_db" || view.spotlight === "knee_db";
+  const axis = upright === "levels" ? level : wave;
+
+  const thresholdMark = (s: Scales) => {
+    if (thresholdDb === null || !stage?.on) return null;
+    const linear = 10 ** (thresholdDb / 20);
+    const heights = upright === "levels" ? [thresholdDb] : [linear, -linear];
+    return (
+      <>
+        {heights.map((h) => (
+          <line key={h} x1={s.left} x2={s.right} y1={s.y(h)} y2={s.y(h)} className={plot.mark} data-lit={lit || undefined} />
+        ))}
+        <Tag x={s.right - 6} y={s.y(heights[0] ?? 0) - 12} text={`Threshold ${text("dbfs", thresholdDb)}`} lit={lit} />
+      </>
+    );
+  };
+  const directLabels = (s: Scales) => (
+    <>
+      <text x={s.right - 4} y={s.top - 8} textAnchor="end" className={plot.direct} fill="var(--mute)">
+        <tspan fill="var(--before)">before: dashed line</tspan>
+        <tspan fill="var(--after)"> · after: filled</tspan>
+      </text>
+    </>
+  );
+
+  const panes: Pane[] = [
+    {
+      title: upright === "levels" ? "Level, dBFS" : "Wave, full scale = 1",
+      axis,
+      share: 3,
+      draw: (context, s) => (upright === "levels" ? drawLevels : drawWave)(context, s, picture),
+      overlay: (s) => (
+        <>
+          {directLabels(s)}
+          {thresholdMark(s)}
+        </>
+      ),
+    },
+  ];
+  if (picture.gainDb.length > 0) {
+    panes.push({
+      title: "Gain, dB",
+      axis: gainAxis(picture.gainDb),
+      share: 1.1,
+      draw: (context, s) => drawGain(context, s, picture.gainDb),
+    });
+  }
+
+  const read = (x: number) => {
+    const columns = picture.beforeMax.length;
+    const i = Math.min(columns - 1, Math.max(0, Math.floor((x / picture.seconds) * columns)));
+    const peak = (min: Float32Array, max: Float32Array) =>
+      text("dbfs", 20 * Math.log10(Math.max(max[i] ?? 0, -(min[i] ?? 0))));
+    const lines = [
+      `${x.toFixed(2)} s`,
+      `before ${peak(picture.beforeMin, picture.beforeMax)}`,
+      `after ${peak(picture.afterMin, picture.afterMax)}`,
+    ];
+    if (picture.gainDb.length > 0) lines.push(`gain ${text("db", picture.gainDb[i] ?? 0)}`);
+    return { lines };
+  };
+
+  return (
+    <div className={classes.picture}>
+      <SegmentedControl
+        className={classes.choice}
+        size="xs"
+        aria-label="Upright axis"
+        data={[
+          { value: "levels", label: "dB" },
+          { value: "wave", label: "Wave" },
+        ]}
+        value={upright}
+        onChange={(value) => setUpright(value as Upright)}
+      />
+      <PlotFrame
+        label="Over time"
+        x={timeAxis(picture.seconds)}
+        panes={panes}
+        read={read}
+        follow={follow}
+        onPick={(seconds) => engine.seek(seconds)}
+        onDrawn={() => noteDrawn(id)}
+        onWidth={setColumns}
+        stale={stale}
+      />
+    </div>
+  );
+}

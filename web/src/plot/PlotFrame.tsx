@@ -1,0 +1,241 @@
+/**
+ * The one frame of all pictures: panes stacked on one horizontal axis, dense data on canvas, axes and labels as
+ * SVG, and a reading line that follows the pointer and the arrow keys and reads all curves.
+ */
+import { useElementSize, useMergedRef } from "@mantine/hooks";
+import { type ScaleLinear, scaleLinear } from "d3-scale";
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
+
+import classes from "./plot.module.css";
+
+export interface Axis {
+  domain: [number, number];
+  ticks: number[];
+  format: (value: number) => string;
+}
+
+export interface Scales {
+  x: ScaleLinear<number, number>;
+  y: ScaleLinear<number, number>;
+  left: number;
+  right: number;
+  top: number;
+  bottom: number;
+}
+
+export interface Pane {
+  /** The quantity and its unit, written over the axis. */
+  title: string;
+  axis: Axis;
+  /** Share of the height. */
+  share: number;
+  /** Draws the dense data. */
+  draw: (context: CanvasRenderingContext2D, scales: Scales) => void;
+  /** Lines and labels over it. */
+  overlay?: (scales: Scales) => ReactNode;
+}
+
+export interface Reading {
+  /** One short text per line of the reading box. */
+  lines: string[];
+}
+
+interface Props {
+  label: string;
+  x: Axis;
+  panes: Pane[];
+  /** What the reading line reads at a place of the horizontal axis. */
+  read: (x: number) => Reading;
+  /** Calls back with a moving place, such as where playback is; returns how to stop. */
+  follow?: (move: (x: number | null) => void) => () => void;
+  /** A click at a place. */
+  onPick?: (x: number) => void;
+  /** Called when the data are on the screen. */
+  onDrawn?: () => void;
+  /** Called with the width of the data area in pixels. */
+  onWidth?: (pixels: number) => void;
+  /** The data are older than the settings. */
+  stale?: boolean;
+}
+
+const MARGIN = { left: 46, right: 14, top: 20, bottom: 24, between: 28 };
+
+function layout(width: number, height: number, x: Axis, panes: Pane[]): Scales[] {
+  const left = MARGIN.left;
+  const right = Math.max(left + 1, width - MARGIN.right);
+  const room = height - MARGIN.top - MARGIN.bottom - MARGIN.between * (panes.length - 1);
+  const shares = panes.reduce((sum, pane) => sum + pane.share, 0);
+  let top = MARGIN.top;
+  return panes.map((pane) => {
+    const bottom = top + Math.max(1, (room * pane.share) / shares);
+    const scales = {
+      x: scaleLinear(x.domain, [left, right]),
+      y: scaleLinear(pane.axis.domain, [bottom, top]),
+      left,
+      right,
+      top,
+      bottom,
+    };
+    top = bottom + MARGIN.between;
+    return scales;
+  });
+}
+
+export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWidth, stale }: Props) {
+  const { ref: sized, width, height } = useElementSize<HTMLDivElement>();
+  const frame = useRef<HTMLDivElement>(null);
+  const merged = useMergedRef(sized, frame);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const playhead = useRef<SVGLineElement>(null);
+  const [place, setPlace] = useState<number | null>(null);
+  const scales = layout(width, height, x, panes);
+  const [low, high] = x.domain;
+  const first = scales[0];
+  const last = scales.at(-1);
+
+  useLayoutEffect(() => {
+    const context = canvas.current?.getContext("2d");
+    if (!context || width === 0) return;
+    const density = window.devicePixelRatio || 1;
+    context.canvas.width = Math.round(width * density);
+    context.canvas.height = Math.round(height * density);
+    context.scale(density, density);
+    panes.forEach((pane, i) => {
+      const s = scales[i];
+      if (!s) return;
+      context.save();
+      context.beginPath();
+      context.rect(s.left, s.top - 1, s.right - s.left, s.bottom - s.top + 2);
+      context.clip();
+      pane.draw(context, s);
+      context.restore();
+    });
+    onDrawn?.();
+  });
+
+  const dataWidth = first ? Math.round(first.right - first.left) : 0;
+  useEffect(() => {
+    if (width > 0) onWidth?.(dataWidth);
+  }, [width, dataWidth, onWidth]);
+
+  useEffect(() => {
+    if (!follow || !first) return undefined;
+    return follow((at) => {
+      const line = playhead.current;
+      if (!line) return;
+      line.style.visibility = at === null ? "hidden" : "visible";
+      if (at !== null) line.setAttribute("transform", `translate(${first.x(at).toFixed(1)} 0)`);
+    });
+  });
+
+  const placeOf = (event: PointerEvent) => {
+    const box = frame.current?.getBoundingClientRect();
+    if (!box || !first) return null;
+    const at = first.x.invert(event.clientX - box.left);
+    return at >= low && at <= high ? at : null;
+  };
+
+  const onKey = (event: KeyboardEvent) => {
+    const from = place ?? (low + high) / 2;
+    const step = ((high - low) / 100) * (event.shiftKey ? 0.2 : 1);
+    const moves: Record<string, number> = {
+      ArrowRight: from + step,
+      ArrowLeft: from - step,
+      PageUp: from + 10 * step,
+      PageDown: from - 10 * step,
+      Home: low,
+      End: high,
+    };
+    const to = moves[event.key];
+    if (to !== undefined) {
+      event.preventDefault();
+      setPlace(Math.min(high, Math.max(low, to)));
+    } else if (event.key === "Enter" && place !== null) {
+      onPick?.(place);
+    } else if (event.key === "Escape") {
+      setPlace(null);
+    }
+  };
+
+  const reading = place === null ? null : read(place);
+  const readingX = place === null || !first ? 0 : first.x(place);
+
+  return (
+    <div
+      ref={merged}
+      className={classes.frame}
+      data-stale={stale || undefined}
+      role="slider"
+      tabIndex={0}
+      aria-label={`${label}: reading line`}
+      aria-valuemin={low}
+      aria-valuemax={high}
+      aria-valuenow={place ?? low}
+      aria-valuetext={reading ? reading.lines.join(", ") : "Arrow keys read the curves"}
+      onPointerMove={(event) => setPlace(placeOf(event))}
+      onPointerLeave={() => setPlace(null)}
+      onPointerDown={(event) => {
+        const at = placeOf(event);
+        if (at !== null && event.button === 0) onPick?.(at);
+      }}
+      onKeyDown={onKey}
+      onBlur={() => setPlace(null)}
+    >
+      <canvas ref={canvas} className={classes.canvas} aria-hidden />
+      <svg className={classes.svg} width={width} height={height} aria-hidden>
+        {width > 0 &&
+          panes.map((pane, i) => {
+            const s = scales[i];
+            return s && <PaneAxes key={pane.title} pane={pane} scales={s} />;
+          })}
+        {last &&
+          x.ticks.map((tick) => (
+            <text
+              key={tick}
+              x={last.x(tick)}
+              y={last.bottom + 17}
+              textAnchor={tick === low ? "start" : tick === high ? "end" : "middle"}
+              className={classes.tick}
+            >
+              {x.format(tick)}
+            </text>
+          ))}
+        {first && last && (
+          <line ref={playhead} className={classes.playhead} y1={first.top} y2={last.bottom} style={{ visibility: "hidden" }} />
+        )}
+        {first && last && reading && (
+          <line className={classes.reading} x1={readingX} x2={readingX} y1={first.top} y2={last.bottom} />
+        )}
+      </svg>
+      {reading && (
+        <div
+          className={classes.box}
+          style={readingX > width / 2 ? { right: width - readingX + 8 } : { left: readingX + 8 }}
+        >
+          {reading.lines.map((line) => (
+            <div key={line}>{line}</div>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
+function PaneAxes({ pane, scales: s }: { pane: Pane; scales: Scales }) {
+  return (
+    <g>
+      <text x={s.left} y={s.top - 8} className={classes.title}>
+        {pane.title}
+      </text>
+      {pane.axis.ticks.map((tick) => (
+        <g key={tick}>
+          <line x1={s.left} x2={s.right} y1={s.y(tick)} y2={s.y(tick)} className={classes.rule} />
+          <text x={s.left - 7} y={s.y(tick)} dy="0.34em" textAnchor="end" className={classes.tick}>
+            {pane.axis.format(tick)}
+          </text>
+        </g>
+      ))}
+      {pane.overlay?.(s)}
+    </g>
+  );
+}

@@ -1,0 +1,55 @@
+/** Strokes that pictures share. Colours come from the theme's tokens. */
+import { area, line } from "d3-shape";
+
+import { token } from "../theme/theme";
+import type { Scales } from "./PlotFrame";
+
+type Column = [x: number, y: number];
+
+/** The middle of every column along the axis. */
+export function columnsOf(values: ArrayLike<number>, scales: Scales, value: (v: number) => number): Column[] {
+  const width = (scales.right - scales.left) / values.length;
+  return Array.from(values, (v, i) => [scales.left + (i + 0.5) * width, scales.y(value(v))]);
+}
+
+export function fillBetween(context: CanvasRenderingContext2D, upper: Column[], lower: Column[], colour: string): void {
+  const shape = area<Column>()
+    .x((p) => p[0])
+    .y0((_, i) => lower[i]?.[1] ?? 0)
+    .y1((p) => p[1])
+    .context(context);
+  context.beginPath();
+  shape(upper);
+  context.fillStyle = token(colour);
+  context.fill();
+}
+
+export interface Stroke {
+  colour: string;
+  width: number;
+  dash?: number[];
+}
+
+export function strokeLine(context: CanvasRenderingContext2D, points: Column[], { colour, width, dash }: Stroke): void {
+  context.beginPath();
+  line<Column>().context(context)(points);
+  context.strokeStyle = token(colour);
+  context.lineWidth = width;
+  context.lineJoin = "round";
+  context.setLineDash(dash ?? []);
+  context.stroke();
+}
+
+export function dots(context: CanvasRenderingContext2D, points: Column[], radius: number, colour: string): void {
+  context.fillStyle = token(colour);
+  points.forEach(([x, y]) => {
+    context.beginPath();
+    context.arc(x, y, radius, 0, 2 * Math.PI);
+    context.fill();
+  });
+}
+
+/** An amplitude in dBFS, for drawing; not lower than the floor. */
+export function toDbfs(amplitude: number, floor: number): number {
+  return Math.max(floor, 20 * Math.log10(Math.abs(amplitude)));
+}
