@@ -6,6 +6,7 @@ import "./theme/page.css";
 
 import { MantineProvider } from "@mantine/core";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot, type Root } from "react-dom/client";
 
@@ -13,9 +14,11 @@ import { keepDrafts, openAddressed } from "./bench/opening";
 import { startWiring } from "./bench/wiring";
 import { sentenceOf, startCore } from "./core/core";
 import { BenchPage } from "./page/BenchPage";
-import { theme } from "./theme/theme";
+import { cssVariables, theme } from "./theme/theme";
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? "";
+// Drawers and dialogs add a style element of their own while they are open.
+setNonce(nonce);
 const queries = new QueryClient();
 
 async function start(root: Root): Promise<void> {
@@ -26,7 +29,7 @@ async function start(root: Root): Promise<void> {
   window.addEventListener("popstate", () => void openAddressed());
   root.render(
     <StrictMode>
-      <MantineProvider theme={theme} defaultColorScheme="light" getStyleNonce={() => nonce}>
+      <MantineProvider theme={theme} defaultColorScheme="light" cssVariablesResolver={cssVariables} getStyleNonce={() => nonce}>
         <QueryClientProvider client={queries}>
           <BenchPage />
         </QueryClientProvider>

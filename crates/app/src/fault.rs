@@ -17,13 +17,26 @@ impl Fault {
         Self::BadInput(format!("{argument}: {why}"))
     }
 
-    /// An argument that the command line does not know or cannot read, as one line.
-    pub fn usage(error: &clap::Error) -> Self {
+    /// An argument that the command line does not know or cannot read, as one line. `commands` are those that
+    /// are accepted where a command is missing or unknown.
+    pub fn usage(error: &clap::Error, commands: &str) -> Self {
+        use clap::error::ErrorKind::{
+            DisplayHelpOnMissingArgumentOrSubcommand, InvalidSubcommand, MissingSubcommand,
+        };
+        if matches!(error.kind(), DisplayHelpOnMissingArgumentOrSubcommand | MissingSubcommand) {
+            return Self::BadInput(format!("the command is missing; accepted: {commands}"));
+        }
         let text = error.to_string();
         let text = text.split("\n\nUsage:").next().unwrap_or(&text);
         let text = text.split("\n\nFor more information").next().unwrap_or(text);
         let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
-        Self::BadInput(line.trim_start_matches("error: ").to_owned())
+        let line = line.trim_start_matches("error: ");
+        let line = line.replace("invalid float literal", "accepted: a number");
+        let line = line.replace("invalid digit found in string", "accepted: a whole number");
+        if error.kind() == InvalidSubcommand {
+            return Self::BadInput(format!("{line}; accepted: {commands}"));
+        }
+        Self::BadInput(line)
     }
 
     /// Writes the line and gives the exit code.

@@ -5,7 +5,7 @@ mod fault;
 
 use std::process::ExitCode;
 
-use clap::{Parser, Subcommand};
+use clap::{CommandFactory, Parser, Subcommand};
 
 use commands::{measure, render, serve, signal};
 use fault::Fault;
@@ -33,6 +33,15 @@ enum Command {
     Serve(serve::Arguments),
 }
 
+/// The commands that are accepted where one is missing or unknown.
+fn accepted_commands() -> String {
+    let cli = Cli::command();
+    let outer = std::env::args().nth(1).unwrap_or_default();
+    let inner = cli.find_subcommand(&outer).filter(|command| command.has_subcommands());
+    let names: Vec<&str> = inner.unwrap_or(&cli).get_subcommands().map(clap::Command::get_name).collect();
+    names.join(", ")
+}
+
 fn main() -> ExitCode {
     let cli = match Cli::try_parse() {
         Ok(cli) => cli,
@@ -41,7 +50,7 @@ fn main() -> ExitCode {
             let _ = error.print();
             return ExitCode::SUCCESS;
         }
-        Err(error) => return Fault::usage(&error).report(),
+        Err(error) => return Fault::usage(&error, &accepted_commands()).report(),
     };
     let done = match cli.command {
         Command::Effects => commands::print_json(&clear_bend_core::catalogue::catalogue()),

@@ -95,7 +95,7 @@ fn on_onsets(onsets: &[OnsetChange]) -> Option<String> {
         let count = places.len();
         let together = last - first + 1 == count;
         let who = if count == all {
-            format!("All *{all}* hits")
+            format!("{} hits", if all == 2 { "Both".to_owned() } else { format!("All *{all}*") })
         } else if together && first == 0 {
             format!("{} {}", subject(&parts, count, "loudest"), plural(count, "hit", parts.is_empty()))
         } else if together && last == all - 1 {
@@ -166,7 +166,7 @@ fn on_match(report: &Report) -> String {
     let peak = report.after.peak_dbfs + gain - report.before.peak_dbfs;
     let equal = match report.level_match.by {
         MatchedBy::Loudness => "it is as loud as before",
-        MatchedBy::Rms => "its RMS level is as before",
+        MatchedBy::Rms => "the RMS level is as before",
         MatchedBy::Silence => return "Nothing comes out, so the levels cannot be matched.".to_owned(),
     };
     let sign = if gain > 0.0 { "+" } else { "" };

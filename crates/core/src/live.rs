@@ -38,6 +38,8 @@ pub struct Live {
     match_gain: Ramp,
     before: [Vec<f32>; 2],
     after: [Vec<f32>; 2],
+    /// One block of gate, share of before, share of after, and match gain.
+    shares: [Vec<f32>; 4],
     metering: Metering,
     safety: Safety,
 }
@@ -75,6 +77,7 @@ impl Live {
             match_gain: Ramp::new(1.0, cast::frames(MOVE_S, setup.rate_hz)),
             before: block(),
             after: block(),
+            shares: [(); 4].map(|()| vec![0.0; setup.max_block]),
             metering: Metering::new(setup.rate_hz),
             safety: Safety::new(setup.rate_hz),
         })
@@ -170,15 +173,21 @@ impl Live {
         after_left.copy_from_slice(before_left);
         after_right.copy_from_slice(before_right);
         self.chain.process(&mut [&mut *after_left, &mut *after_right]);
-        for i in 0..n {
-            let gain = cast::sample(self.match_gain.next_value());
-            let gate = cast::sample(self.gate.next_value());
-            let b = cast::sample(self.before_share.next_value());
-            let a = cast::sample(self.after_share.next_value());
-            after_left[i] *= gain;
-            after_right[i] *= gain;
-            left[i] = gate * (b * before_left[i] + a * after_left[i]);
-            right[i] = gate * (b * before_right[i] + a * after_right[i]);
+        let [gate, b, a, gain] = &mut self.shares;
+        let (gate, b, a, gain) = (&mut gate[..n], &mut b[..n], &mut a[..n], &mut gain[..n]);
+        self.gate.fill(gate);
+        self.before_share.fill(b);
+        self.after_share.fill(a);
+        self.match_gain.fill(gain);
+        let sides =
+            [(&mut *left, &*before_left, &mut *after_left), (right, &*before_right, &mut *after_right)];
+        for (out, before, after) in sides {
+            after.iter_mut().zip(&*gain).for_each(|(x, gain)| *x *= gain);
+            for ((out, gate), ((b, before), (a, after))) in
+                out.iter_mut().zip(&*gate).zip(b.iter().zip(before).zip(a.iter().zip(&*after)))
+            {
+                *out = gate * (b * before + a * after);
+            }
         }
         self.metering.see([before_left, before_right], [after_left, after_right], [&left[..n], &right[..n]]);
         self.metering.see_gain((0..self.stages.len()).map(|i| self.chain.last_gain_db(i)).sum());

@@ -1,4 +1,5 @@
 //! WAV files: what goes out comes back, and bad ones are refused with a clear sentence.
+#![allow(missing_docs, clippy::unwrap_used, reason = "a test stops on the first surprise")]
 
 use clear_bend_core::Buffer;
 use clear_bend_media::{read_wav, write_wav};

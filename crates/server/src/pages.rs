@@ -3,9 +3,8 @@
 use std::path::{Path, PathBuf};
 
 use actix_web::http::header::{CACHE_CONTROL, ContentType};
-use actix_web::middleware::DefaultHeaders;
 use actix_web::web::{self, Data, ServiceConfig};
-use actix_web::{HttpMessage, HttpRequest, HttpResponse};
+use actix_web::{HttpMessage, HttpRequest, HttpResponse, Responder};
 
 use crate::security::Nonce;
 
@@ -45,11 +44,7 @@ impl Pages {
 
 /// The page under each of its addresses, and its files. Files carry a hash in their name and are kept for long.
 pub fn routes(config: &mut ServiceConfig) {
-    config.service(
-        web::scope("/assets")
-            .wrap(DefaultHeaders::new().add((CACHE_CONTROL, "public, max-age=31536000, immutable")))
-            .route("/{file}", web::get().to(asset)),
-    );
+    config.route("/assets/{file}", web::get().to(asset));
     for address in ["/", "/bench/{id}"] {
         config.route(address, web::get().to(index));
     }
@@ -78,7 +73,12 @@ async fn asset(request: HttpRequest, name: web::Path<String>, pages: Data<Pages>
         None
     };
     match file {
-        Some(file) => file.use_last_modified(false).into_response(&request),
+        Some(file) => file
+            .use_last_modified(false)
+            .customize()
+            .insert_header((CACHE_CONTROL, "public, max-age=31536000, immutable"))
+            .respond_to(&request)
+            .map_into_boxed_body(),
         None => {
             HttpResponse::NotFound().insert_header((CACHE_CONTROL, "no-store")).body("There is no such file.")
         }

@@ -4,7 +4,7 @@ use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
 use clear_bend_core::catalogue::{Param, Unit, catalogue};
 use clear_bend_core::measures::{Overview, deepest, measure_static_curve};
 use clear_bend_core::path::{Path, parse_json};
-use clear_bend_core::render::Rendered;
+use clear_bend_core::render::{Rendered, render};
 use clear_bend_core::report::{Passage, PointLevels, read, render_points};
 use clear_bend_core::signals::{self, Source, SourceDocument};
 use clear_bend_core::{Refusal, effects};
@@ -119,34 +119,15 @@ impl Control {
     }
 }
 
-/// A source made by the core, channel by channel.
+/// A source through a path, as it is exported: all samples of the first channel, then all of the second.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = renderSource)]
-pub fn render_source(source_json: &str) -> Result<Vec<js_array::Float32>, JsError> {
+#[wasm_bindgen(js_name = renderSamples)]
+pub fn render_samples(source_json: &str, path_json: &str) -> Result<Vec<f32>, JsError> {
     let source = Source::from_document(&parse_json::<SourceDocument>(source_json)?)?;
-    let buffer = source.render(BENCH_RATE_HZ, 2)?;
-    Ok(buffer.channels().iter().map(|c| js_array::Float32 { samples: c.clone() }).collect())
-}
-
-/// Arrays of samples inside an array.
-pub mod js_array {
-    use wasm_bindgen::prelude::wasm_bindgen;
-
-    /// A typed array.
-    #[wasm_bindgen]
-    pub struct Float32 {
-        pub(crate) samples: Vec<f32>,
-    }
-
-    #[wasm_bindgen]
-    impl Float32 {
-        /// The samples.
-        pub fn take(self) -> Vec<f32> {
-            self.samples
-        }
-    }
+    let path = Path::from_json(path_json)?;
+    Ok(render(&path, &source.render(BENCH_RATE_HZ, 2)?).after.channels().concat())
 }
 
 /// Input against output of one stage of a path, as JSON: predicted and measured.
@@ -200,12 +181,6 @@ impl MeasuringBench {
     /// Samples of a channel of the source.
     pub fn before(&self, channel: usize) -> Vec<f32> {
         self.passage.buffer.channels().get(channel).cloned().unwrap_or_default()
-    }
-
-    /// Samples of a channel after the path.
-    pub fn after(&self, channel: usize) -> Vec<f32> {
-        let channel = self.rendered.as_ref().and_then(|(r, _)| r.after.channels().get(channel));
-        channel.cloned().unwrap_or_default()
     }
 
     /// Smallest, then largest sample of every column of the source.

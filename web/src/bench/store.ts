@@ -2,6 +2,7 @@
 import { create } from "zustand";
 
 import type { BenchDocument } from "../generated/types/BenchDocument";
+import type { StageDocument } from "../generated/types/StageDocument";
 import { act, begin, drift, type History, redo, undo } from "./history";
 
 /** What can be undone. */
@@ -54,9 +55,17 @@ export const useBench = create<BenchState>()((set) => ({
   redo: () => set(({ history }) => ({ history: redo(history) })),
 }));
 
-/** The document that is being worked on. */
-export function useDocument(): BenchDocument {
-  return useBench((s) => s.history.present.document);
+/**
+ * A part of the document that is being worked on. What asks for a part is drawn anew only when that part
+ * changes: while a control moves, the pictures come first.
+ */
+export function usePart<T>(part: (document: BenchDocument) => T): T {
+  return useBench((s) => part(s.history.present.document));
+}
+
+/** The stage whose parameters are shown. */
+export function useChosenStage(): StageDocument | undefined {
+  return usePart((d) => d.path.stages[d.view.stage]);
 }
 
 /** Whether there is work that the server does not have. */

@@ -41,10 +41,14 @@ export function text(unit: Unit, value: number | null): string {
   return unitText(unit, value ?? -Infinity);
 }
 
-export function effectOf(stage: StageDocument): Effect {
-  const effect = catalogue.effects.find((e) => e.id === stage.effect);
-  if (!effect) throw new Error(`The effect ${stage.effect} is not in the catalogue.`);
+export function effectNamed(id: string): Effect {
+  const effect = catalogue.effects.find((e) => e.id === id);
+  if (!effect) throw new Error(`The effect ${id} is not in the catalogue.`);
   return effect;
+}
+
+export function effectOf(stage: StageDocument): Effect {
+  return effectNamed(stage.effect);
 }
 
 export function signalOf(kind: string): SignalKind {

@@ -32,6 +32,11 @@ export type Answer =
   | { kind: "picture"; id: number; picture: Picture }
   | { kind: "report"; id: number; report: Report }
   | { kind: "curve"; id: number; points: CurvePoint[] }
+  | { kind: "samples"; id: number; channels: Float32Array[] }
   | { kind: "refused"; id: number; sentence: string };
 
-export type ToWorker = { kind: "module"; bytes: ArrayBuffer } | { kind: "measure"; request: Request };
+export type ToWorker =
+  | { kind: "module"; bytes: ArrayBuffer }
+  | { kind: "measure"; request: Request }
+  /** Asks for the samples after a path, as they are exported: not matched, not limited. */
+  | { kind: "samples"; id: number; source: SourceDocument; path: PathDocument };

@@ -2,7 +2,7 @@
  * The measuring worker: renders the passage and reads it off. The newest request wins: between two parts of
  * an answer it looks whether a newer one has come. The picture comes first, then the numbers.
  */
-import init, { MeasuringBench, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
+import init, { MeasuringBench, renderSamples, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Report } from "../generated/types/Report";
 import type { Answer, Picture, Request, ToWorker } from "./messages";
@@ -74,18 +74,36 @@ async function work(): Promise<void> {
       if (newest) continue;
       answer({ kind: "report", id, report: JSON.parse(present.measuring.reportJson()) as Report });
     } catch (error) {
-      answer({ kind: "refused", id, sentence: error instanceof Error ? error.message : String(error) });
+      answer({ kind: "refused", id, sentence: sentenceOf(error) });
     }
     await breath();
   }
   working = false;
 }
 
-self.onmessage = (event: MessageEvent<ToWorker>) => {
-  if (event.data.kind === "module") {
-    ready = init({ module_or_path: event.data.bytes });
-  } else {
-    newest = event.data.request;
-    if (!working) void work();
+async function samples(id: number, source: string, path: string): Promise<void> {
+  await ready;
+  const both = renderSamples(source, path);
+  const channels = [both.slice(0, both.length / 2), both.slice(both.length / 2)];
+  answer({ kind: "samples", id, channels }, channels.map((c) => c.buffer));
+}
+
+/** The sentence of a refusal of the core, or of any other error. */
+const sentenceOf = (error: unknown) => (error instanceof Error ? error.message : String(error));
+
+self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
+  switch (data.kind) {
+    case "module":
+      ready = init({ module_or_path: data.bytes });
+      break;
+    case "measure":
+      newest = data.request;
+      if (!working) void work();
+      break;
+    case "samples":
+      samples(data.id, JSON.stringify(data.source), JSON.stringify(data.path)).catch((error: unknown) =>
+        answer({ kind: "refused", id: data.id, sentence: sentenceOf(error) }),
+      );
+      break;
   }
 };

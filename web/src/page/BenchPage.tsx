@@ -2,10 +2,10 @@
 import { Button, Group, Modal, Table, Text } from "@mantine/core";
 import { useState } from "react";
 
-import { useBench, useDocument } from "../bench/store";
+import { useBench } from "../bench/store";
 import { BenchesDrawer } from "./BenchesDrawer";
 import classes from "./bench-page.module.css";
-import { Foot, setHear, setLevelMatch, usePlaying } from "./Foot";
+import { Foot, setHear, toggleLevelMatch, usePlaying } from "./Foot";
 import { Header } from "./Header";
 import { type Key, useKeys } from "./keys";
 import { ParameterColumn } from "./ParameterColumn";
@@ -14,8 +14,6 @@ import { PictureColumn } from "./PictureColumn";
 import { useSaving } from "./saving";
 
 export function BenchPage() {
-  const { undo, redo } = useBench();
-  const { listening } = useDocument();
   const sound = usePlaying();
   const saving = useSaving();
   const [benches, setBenches] = useState(false);
@@ -26,9 +24,9 @@ export function BenchPage() {
     { hotkey: "B", shown: "B", does: "hear before", act: () => setHear("before") },
     { hotkey: "A", shown: "A", does: "hear after", act: () => setHear("after") },
     { hotkey: "D", shown: "D", does: "hear the difference", act: () => setHear("difference") },
-    { hotkey: "E", shown: "E", does: "level match on or off", act: () => setLevelMatch(!listening.level_match) },
-    { hotkey: "mod+Z", shown: "Ctrl Z", does: "undo", act: undo },
-    { hotkey: "mod+shift+Z", shown: "Ctrl Shift Z", does: "redo", act: redo },
+    { hotkey: "E", shown: "E", does: "level match on or off", act: toggleLevelMatch },
+    { hotkey: "mod+Z", shown: "Ctrl Z", does: "undo", act: () => useBench.getState().undo() },
+    { hotkey: "mod+shift+Z", shown: "Ctrl Shift Z", does: "redo", act: () => useBench.getState().redo() },
     { hotkey: "mod+S", shown: "Ctrl S", does: "save", act: saving.save },
     { hotkey: "shift+?", shown: "?", does: "show these keys", act: () => setKeysShown(true) },
   ];

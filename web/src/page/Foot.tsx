@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from "react";
 
 import { engine } from "../audio/engine";
 import { withListening } from "../bench/edits";
-import { useBench, useDocument } from "../bench/store";
+import { useBench, usePart } from "../bench/store";
 import { sentenceOf, text } from "../core/core";
 import type { Hear } from "../generated/types/Hear";
 import { useMeasured } from "../measuring/measured";
@@ -39,12 +39,13 @@ export function setHear(hear: Hear): void {
   useBench.getState().edit(`Hear ${HEAR_NAMES[hear].toLowerCase()}`, (d) => withListening(d, { hear }), "hear");
 }
 
-export function setLevelMatch(on: boolean): void {
+export function toggleLevelMatch(): void {
+  const on = !useBench.getState().history.present.document.listening.level_match;
   useBench.getState().edit(`Level match ${on ? "on" : "off"}`, (d) => withListening(d, { level_match: on }));
 }
 
 export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) {
-  const { listening } = useDocument();
+  const listening = usePart((d) => d.listening);
   const report = useMeasured((m) => m.report);
   const match = report?.level_match;
   return (
@@ -66,7 +67,7 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
         <Switch
           label="Level match"
           checked={listening.level_match}
-          onChange={({ target }) => setLevelMatch(target.checked)}
+          onChange={toggleLevelMatch}
         />
         <span data-testid="match-gain">
           {match && listening.level_match ? (

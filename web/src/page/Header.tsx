@@ -13,7 +13,8 @@ interface Props {
 }
 
 export function Header({ saving, away, onSave, onBenches, onKeys }: Props) {
-  const { history, rename, undo, redo } = useBench();
+  const history = useBench((s) => s.history);
+  const { rename, undo, redo } = useBench.getState();
   const saved = useBench((s) => s.saved);
   const unsaved = isUnsaved({ history, saved });
   const { setColorScheme } = useMantineColorScheme();

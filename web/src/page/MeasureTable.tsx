@@ -42,7 +42,7 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, levelMat
     return `${to - from > 0.05 ? "+" : ""}${text("db", to - from)}`;
   };
   return (
-    <div className={classes.measures}>
+    <div className={classes.measures} role="group" aria-label="Measures" tabIndex={0}>
       <table>
         <thead>
           <tr>

@@ -2,7 +2,7 @@
 import { memo, useState } from "react";
 
 import { valueOf, withStage, withValue, withView } from "../bench/edits";
-import { useBench, useDocument } from "../bench/store";
+import { useBench, useChosenStage, usePart } from "../bench/store";
 import { effectControl, effectOf, paramsOf } from "../core/core";
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
@@ -12,8 +12,8 @@ import { ValueSlider } from "../parts/ValueSlider";
 import classes from "./parameters.module.css";
 
 export function ParameterColumn() {
-  const { path, view } = useDocument();
-  const stage = path.stages[view.stage];
+  const stage = useChosenStage();
+  const view = usePart((d) => d.view);
   if (!stage) {
     return (
       <section className={classes.column} aria-label="Parameters">

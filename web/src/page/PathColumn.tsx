@@ -1,10 +1,11 @@
 /** The path from source to output, each point with its levels, and the level line beside it. */
 import { NativeSelect, Switch } from "@mantine/core";
 import { type ReactNode, useLayoutEffect, useRef, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 
 import { withSource, withSourceValue, withStage, withView } from "../bench/edits";
-import { useBench, useDocument } from "../bench/store";
-import { catalogue, effectOf, signalControl, signalOf, text } from "../core/core";
+import { useBench, usePart } from "../bench/store";
+import { catalogue, effectNamed, signalControl, signalOf, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { PointLevels } from "../generated/types/PointLevels";
 import { useMeasured } from "../measuring/measured";
@@ -15,15 +16,17 @@ import classes from "./path.module.css";
 const LINE_WIDTH = 104;
 
 export function PathColumn() {
-  const { source, path, view, listening } = useDocument();
+  const source = usePart((d) => d.source);
+  const listening = usePart((d) => d.listening);
+  const chosen = usePart((d) => d.view.stage);
+  const effects = useBench(useShallow((s) => s.history.present.document.path.stages.map((stage) => stage.effect)));
   const edit = useBench((s) => s.edit);
-  const look = useBench((s) => s.look);
   const report = useMeasured((m) => m.report);
   const cards = useRef<HTMLDivElement>(null);
   const [heights, setHeights] = useState<{ top: number; bottom: number }[]>([]);
   const matchDb = listening.level_match && report ? report.level_match.gain_db : 0;
 
-  const stagePoints = report?.points.slice(0, path.stages.length + 1) ?? [];
+  const stagePoints = report?.points.slice(0, effects.length + 1) ?? [];
   const leaving = stagePoints.at(-1);
   const output: PointLevels | undefined = leaving && shifted(leaving, matchDb);
   const points = output ? [...stagePoints, output] : [];
@@ -35,7 +38,7 @@ export function PathColumn() {
     });
     setHeights(found);
     // The cards change height when their levels come in.
-  }, [path.stages.length, points.length, source.kind]);
+  }, [effects.length, points.length, source.kind]);
 
   // A stage bends the line within its card; so does the level match at the output.
   const bends = heights.slice(1).map(({ top, bottom }) => ({ from: top + 6, to: bottom - 6 }));
@@ -59,29 +62,9 @@ export function PathColumn() {
               }
             />
           </Card>
-          {path.stages.map((stage, i) => {
-            const effect = effectOf(stage);
-            return (
-              <Card
-                key={i}
-                title={effect.label}
-                chosen={i === view.stage}
-                onChoose={() => look((d) => withView(d, { stage: i }))}
-                levels={points[i + 1]}
-              >
-                <Switch
-                  size="xs"
-                  label={stage.on ? "on" : "off"}
-                  aria-label={`${effect.label} on`}
-                  checked={stage.on}
-                  onChange={({ target }) => {
-                    const on = target.checked;
-                    edit(`${effect.label} ${on ? "on" : "off"}`, (d) => withStage(d, i, (s) => ({ ...s, on })));
-                  }}
-                />
-              </Card>
-            );
-          })}
+          {effects.map((effect, i) => (
+            <StageCard key={i} index={i} effect={effect} chosen={i === chosen} levels={points[i + 1]} />
+          ))}
           <Card title="Output" levels={points.at(-1)}>
             <span className={classes.detail}>
               {listening.level_match ? `matched ${plus(matchDb)}` : "as it leaves the path"}
@@ -97,6 +80,30 @@ export function PathColumn() {
       </p>
       <SourceSettings />
     </section>
+  );
+}
+
+interface StageCardProps {
+  index: number;
+  effect: string;
+  chosen: boolean;
+  levels: PointLevels | undefined;
+}
+
+function StageCard({ index, effect, chosen, levels }: StageCardProps) {
+  const { edit, look } = useBench.getState();
+  const on = usePart((d) => d.path.stages[index]?.on ?? false);
+  const { label } = effectNamed(effect);
+  return (
+    <Card title={label} chosen={chosen} onChoose={() => look((d) => withView(d, { stage: index }))} levels={levels}>
+      <Switch
+        size="xs"
+        label={on ? "on" : "off"}
+        aria-label={`${label} on`}
+        checked={on}
+        onChange={() => edit(`${label} ${on ? "off" : "on"}`, (d) => withStage(d, index, (s) => ({ ...s, on: !on })))}
+      />
+    </Card>
   );
 }
 
@@ -142,7 +149,7 @@ function Card({ title, levels, chosen, onChoose, children }: CardProps) {
 
 /** The settings of the source, each as a typed value. */
 function SourceSettings() {
-  const { source } = useDocument();
+  const source = usePart((d) => d.source);
   const edit = useBench((s) => s.edit);
   const signal = signalOf(source.kind);
   return (

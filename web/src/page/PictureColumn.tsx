@@ -3,8 +3,8 @@ import { Tabs } from "@mantine/core";
 import { memo } from "react";
 
 import { withView } from "../bench/edits";
-import { useBench, useDocument } from "../bench/store";
-import { effectOf } from "../core/core";
+import { useBench, usePart } from "../bench/store";
+import { catalogue } from "../core/core";
 import type { Picture } from "../generated/types/Picture";
 import type { Sentence } from "../generated/types/Sentence";
 import { useMeasured } from "../measuring/measured";
@@ -17,45 +17,57 @@ const NAMES: Record<Picture, string> = { "over-time": "Over time", "in-to-out": 
 const PICTURES: Record<Picture, () => React.ReactNode> = { "over-time": OverTime, "in-to-out": InToOut };
 
 export function PictureColumn() {
-  const { path, view, listening } = useDocument();
-  const look = useBench((s) => s.look);
+  const view = usePart((d) => d.view);
+  const levelMatch = usePart((d) => d.listening.level_match);
+  const effect = usePart((d) => d.path.stages[d.view.stage]?.effect);
   const report = useMeasured((m) => m.report);
   const refusal = useMeasured((m) => m.refusal);
-  const stage = path.stages[view.stage];
-  const offered: Picture[] = stage ? effectOf(stage).pictures : ["over-time"];
-  const shown = offered.includes(view.picture) ? view.picture : "over-time";
-  const Shown = PICTURES[shown];
   return (
     <section className={classes.column} aria-label="Picture">
-      <Tabs
-        variant="pills"
-        radius="xl"
-        color="dark"
-        value={shown}
-        onChange={(picture) => look((d) => withView(d, { picture: picture as Picture }))}
-        className={classes.tabs}
-      >
-        <Tabs.List aria-label="Pictures">
-          {offered.map((picture) => (
-            <Tabs.Tab key={picture} value={picture}>
-              {NAMES[picture]}
-            </Tabs.Tab>
-          ))}
-        </Tabs.List>
-        <Tabs.Panel value={shown} className={classes.panel}>
-          <Shown />
-        </Tabs.Panel>
-      </Tabs>
+      <PictureTabs wanted={view.picture} effect={effect} />
       {refusal && (
         <p className={classes.refusal} role="alert">
           This bench cannot be measured: {refusal}.
         </p>
       )}
       {report && <Sentences sentences={report.sentences} />}
-      {report && <MeasureTable report={report} stage={view.stage} levelMatch={listening.level_match} />}
+      {report && <MeasureTable report={report} stage={view.stage} levelMatch={levelMatch} />}
     </section>
   );
 }
+
+interface TabsProps {
+  wanted: Picture;
+  effect: string | undefined;
+}
+
+const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
+  const look = useBench((s) => s.look);
+  const offered: Picture[] = catalogue.effects.find((e) => e.id === effect)?.pictures ?? ["over-time"];
+  const shown = offered.includes(wanted) ? wanted : "over-time";
+  const Shown = PICTURES[shown];
+  return (
+    <Tabs
+      variant="pills"
+      radius="xl"
+      color="dark"
+      value={shown}
+      onChange={(picture) => look((d) => withView(d, { picture: picture as Picture }))}
+      className={classes.tabs}
+    >
+      <Tabs.List aria-label="Pictures">
+        {offered.map((picture) => (
+          <Tabs.Tab key={picture} value={picture}>
+            {NAMES[picture]}
+          </Tabs.Tab>
+        ))}
+      </Tabs.List>
+      <Tabs.Panel value={shown} className={classes.panel}>
+        <Shown />
+      </Tabs.Panel>
+    </Tabs>
+  );
+});
 
 const Sentences = memo(function Sentences({ sentences }: { sentences: Sentence[] }) {
   return (

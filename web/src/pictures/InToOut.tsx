@@ -1,6 +1,6 @@
 /** Input level against output level: the formula as a thin line, tones sent through the effect as dots. */
 import { valueOf } from "../bench/edits";
-import { useDocument } from "../bench/store";
+import { useChosenStage, usePart } from "../bench/store";
 import { effectOf, text } from "../core/core";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import { useMeasured } from "../measuring/measured";
@@ -34,8 +34,8 @@ function draw(context: CanvasRenderingContext2D, s: Scales, points: CurvePoint[]
 export function InToOut() {
   const points = useMeasured((m) => m.curve);
   const stale = useMeasured((m) => m.reportId !== m.asked);
-  const { path, view } = useDocument();
-  const stage = path.stages[view.stage];
+  const stage = useChosenStage();
+  const spotlight = usePart((d) => d.view.spotlight);
   if (!points || !stage) return <div className={classes.waiting}>Sending tones through the effect…</div>;
 
   const params = effectOf(stage).params;
@@ -45,11 +45,11 @@ export function InToOut() {
   };
   const threshold = value("threshold_db");
   const knee = value("knee_db") ?? 0;
-  const lit = view.spotlight === "threshold_db";
+  const lit = spotlight === "threshold_db";
 
   const overlay = (s: Scales) => (
     <>
-      {threshold !== null && view.spotlight === "knee_db" && knee > 0 && (
+      {threshold !== null && spotlight === "knee_db" && knee > 0 && (
         <rect
           className={plot.band}
           x={s.x(Math.max(LOW_DBFS, threshold - knee / 2))}

@@ -4,7 +4,7 @@ import { useCallback, useState } from "react";
 
 import { engine } from "../audio/engine";
 import { valueOf } from "../bench/edits";
-import { useDocument } from "../bench/store";
+import { useChosenStage, usePart } from "../bench/store";
 import { setColumns } from "../bench/wiring";
 import { effectOf, text } from "../core/core";
 import { noteDrawn, useMeasured } from "../measuring/measured";
@@ -73,8 +73,8 @@ export function OverTime() {
   const stale = useMeasured((m) => m.pictureId !== m.asked);
   const id = useMeasured((m) => m.pictureId);
   const [upright, setUpright] = useState<Upright>("levels");
-  const { path, view } = useDocument();
-  const stage = path.stages[view.stage];
+  const stage = useChosenStage();
+  const spotlight = usePart((d) => d.view.spotlight);
   const follow = useCallback((move: (x: number | null) => void) => {
     const show = () => move(engine.meters.playing || engine.meters.position_s > 0 ? engine.meters.position_s : null);
     show();
@@ -85,7 +85,7 @@ export function OverTime() {
   const effect = stage && effectOf(stage);
   const threshold = effect?.params.find((p) => p.id === "threshold_db");
   const thresholdDb = threshold && stage ? valueOf(stage, threshold) : null;
-  const lit = view.spotlight === "threshold_db" || view.spotlight === "knee_db";
+  const lit = spotlight === "threshold_db" || spotlight === "knee_db";
   const axis = upright === "levels" ? level : wave;
 
   const thresholdMark = (s: Scales) => {

@@ -1,4 +1,4 @@
-import { createTheme, type MantineColorsTuple } from "@mantine/core";
+import { createTheme, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
 
 /** Ten shades around the colour of the processed signal, for Mantine's components. */
 const plum: MantineColorsTuple = [
@@ -16,7 +16,29 @@ export const theme = createTheme({
   defaultRadius: "md",
   headings: { fontFamily: "var(--text)", fontWeight: "650" },
   respectReducedMotion: true,
+  components: { Button: { defaultProps: { variant: "filled" } } },
 });
+
+/** Mantine's own colours, said in the page's tokens, which know light from dark themselves. */
+const variables = {
+  "--mantine-color-body": "var(--paper)",
+  "--mantine-color-text": "var(--ink)",
+  "--mantine-color-dimmed": "var(--mute)",
+  "--mantine-color-default": "var(--paper)",
+  "--mantine-color-default-hover": "var(--panel)",
+  "--mantine-color-default-border": "var(--mute)",
+  "--mantine-color-default-color": "var(--ink)",
+  "--mantine-color-disabled": "var(--panel)",
+  "--mantine-color-disabled-color": "var(--mute)",
+  "--mantine-color-disabled-border": "var(--rule)",
+  "--mantine-color-dark-filled": "var(--ink)",
+  "--mantine-color-dark-filled-hover": "var(--mute)",
+  "--mantine-color-dark-light-color": "var(--ink)",
+  "--mantine-color-dark-text": "var(--ink)",
+  "--mantine-line-height": "1.4",
+};
+
+export const cssVariables: CSSVariablesResolver = () => ({ variables: {}, light: variables, dark: variables });
 
 /** A colour of the page's tokens, for canvas, which knows no variables. */
 export function token(name: string): string {

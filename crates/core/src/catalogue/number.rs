@@ -18,7 +18,12 @@ pub fn serialize<S: Serializer>(value: &f64, serializer: S) -> Result<S::Ok, S::
 
 impl std::fmt::Display for Number {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "{}", self.0)
+        // A huge number is not written out digit by digit.
+        if self.0.abs() < 1e9 || self.0.is_infinite() {
+            write!(f, "{}", self.0)
+        } else {
+            write!(f, "{:e}", self.0)
+        }
     }
 }
 

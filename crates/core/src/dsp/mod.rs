@@ -1,9 +1,11 @@
 //! Building blocks that effects share.
 
+mod blocks;
 mod lanes;
 mod ramp;
 mod sliding_max;
 
-pub use lanes::{LOG2_TO_DB, exp2, log2};
+pub use blocks::{energy, peak};
+pub use lanes::{LOG2_TO_DB, exp2, larger, log2, smaller};
 pub use ramp::Ramp;
 pub use sliding_max::SlidingMax;

@@ -41,6 +41,12 @@ impl Ramp {
         self.target - self.step * cast::real(self.left)
     }
 
+    /// Samples until the value rests.
+    #[must_use]
+    pub fn left(&self) -> usize {
+        self.left
+    }
+
     /// Whether the value is at rest at exactly `value`.
     #[must_use]
     pub fn rests_at(&self, value: f64) -> bool {

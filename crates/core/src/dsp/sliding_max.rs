@@ -1,5 +1,7 @@
 //! The largest of the last few samples.
 
+use super::larger;
+
 /// At each sample, the largest of it and the `window - 1` samples before it (zeros before the start).
 ///
 /// A maximum over 2s samples is the larger of two maxima over s samples, so a window of any length takes
@@ -39,7 +41,7 @@ impl SlidingMax {
             length -= step;
             let pairs = self.from[..length].iter().zip(&self.from[step..step + length]);
             for (out, (&a, &b)) in self.to[..length].iter_mut().zip(pairs) {
-                *out = if a > b { a } else { b };
+                *out = larger(a, b);
             }
             std::mem::swap(&mut self.from, &mut self.to);
             span += step;

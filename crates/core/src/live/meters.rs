@@ -3,6 +3,7 @@
 use serde::Serialize;
 
 use crate::cast;
+use crate::dsp::{energy, peak};
 
 /// Time constant of the level meters, s.
 const LEVEL_S: f64 = 0.3;
@@ -62,9 +63,10 @@ impl Metering {
 
     /// Takes in one block of before, after and what is heard.
     pub fn see(&mut self, before: [&[f32]; 2], after: [&[f32]; 2], heard: [&[f32]; 2]) {
-        self.now.before_peak = peak(before, self.now.before_peak);
-        self.now.after_peak = peak(after, self.now.after_peak);
-        self.now.heard_peak = peak(heard, self.now.heard_peak);
+        let larger_of = |earlier: f32, [left, right]: [&[f32]; 2]| earlier.max(peak(left)).max(peak(right));
+        self.now.before_peak = larger_of(self.now.before_peak, before);
+        self.now.after_peak = larger_of(self.now.after_peak, after);
+        self.now.heard_peak = larger_of(self.now.heard_peak, heard);
         let fall = self.fall.powf(cast::real(before[0].len()));
         self.before_square = fall * self.before_square + (1.0 - fall) * mean_square(before);
         self.after_square = fall * self.after_square + (1.0 - fall) * mean_square(after);
@@ -91,11 +93,7 @@ impl Metering {
     }
 }
 
-fn peak(channels: [&[f32]; 2], start: f32) -> f32 {
-    channels.into_iter().flatten().fold(start, |peak, x| if x.abs() > peak { x.abs() } else { peak })
-}
-
 fn mean_square(channels: [&[f32]; 2]) -> f64 {
     let frames = cast::real(channels[0].len().max(1));
-    channels.into_iter().flatten().map(|x| f64::from(*x) * f64::from(*x)).sum::<f64>() / (2.0 * frames)
+    channels.into_iter().map(energy).sum::<f64>() / (2.0 * frames)
 }

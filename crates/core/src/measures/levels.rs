@@ -5,6 +5,7 @@ use serde::Serialize;
 
 use crate::Buffer;
 use crate::cast;
+use crate::dsp::{energy, peak};
 use crate::level::{db_from_gain, db_from_power};
 
 /// The levels of a passage. Silence is negative infinity, which JSON shows as `null`.
@@ -33,8 +34,7 @@ impl Levels {
     /// Measures a passage.
     #[must_use]
     pub fn of(passage: &Buffer) -> Self {
-        let samples = || passage.channels().iter().flatten();
-        let peak = samples().fold(0.0f32, |peak, x| if x.abs() > peak { x.abs() } else { peak });
+        let peak = passage.channels().iter().map(|c| peak(c)).fold(0.0, f32::max);
         let peak_dbfs = db_from_gain(f64::from(peak));
         let rms_dbfs = rms_dbfs(passage.channels().iter().map(Vec::as_slice));
         let (true_peak_dbtp, loudness_lufs, range_lu) = standard_levels(passage);
@@ -54,12 +54,7 @@ impl Levels {
 pub(super) fn rms_dbfs<'a>(parts: impl Iterator<Item = &'a [f32]>) -> f64 {
     let (mut sum, mut count) = (0.0, 0);
     for part in parts {
-        // Sixteen partial sums: exact enough and free of one long chain of additions.
-        let mut sums = [0.0f64; 16];
-        for chunk in part.chunks(16) {
-            sums.iter_mut().zip(chunk).for_each(|(sum, x)| *sum += f64::from(*x) * f64::from(*x));
-        }
-        sum += sums.iter().sum::<f64>();
+        sum += energy(part);
         count += part.len();
     }
     db_from_power(if count == 0 { 0.0 } else { sum / cast::real(count) })

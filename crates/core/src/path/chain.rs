@@ -69,6 +69,23 @@ fn for_each_piece(io: &mut [&mut [f32]], most: usize, mut f: impl FnMut(&mut [&m
     }
 }
 
+/// Cuts a block in two.
+fn in_two(io: &mut [&mut [f32]], at: usize, mut f: impl FnMut(&mut [&mut [f32]])) {
+    match io {
+        [left, right] => {
+            let (left, right) = (left.split_at_mut(at), right.split_at_mut(at));
+            f(&mut [left.0, right.0]);
+            f(&mut [left.1, right.1]);
+        }
+        [mono] => {
+            let (first, second) = mono.split_at_mut(at);
+            f(&mut [first]);
+            f(&mut [second]);
+        }
+        _ => {}
+    }
+}
+
 /// One stage at work: scope, processor, mix.
 struct Runner {
     processor: Box<dyn Processor>,
@@ -94,6 +111,12 @@ impl Runner {
     }
 
     fn process(&mut self, io: &mut [&mut [f32]]) {
+        // A mix that arrives within the block: what follows is at rest, wherever blocks end.
+        let moving = self.wet.left();
+        if moving > 0 && moving < io.first().map_or(0, |c| c.len()) {
+            in_two(io, moving, |part| self.process(part));
+            return;
+        }
         // Out of the path: the signal passes bit for bit, and nothing old is left for the next time.
         self.idle = self.wet.rests_at(0.0);
         if self.idle {
@@ -131,7 +154,9 @@ impl Runner {
             for (dry, x) in self.dry.iter().zip(io.iter_mut()) {
                 self.wet = moves.clone();
                 for (x, dry) in x.iter_mut().zip(dry) {
-                    *x = dry + cast::sample(self.wet.next_value()) * (*x - dry);
+                    // Exact at both ends, so that it makes no difference where a block ends.
+                    let wet = cast::sample(self.wet.next_value());
+                    *x = wet * *x + (1.0 - wet) * dry;
                 }
             }
         }

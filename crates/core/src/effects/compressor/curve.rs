@@ -1,6 +1,7 @@
 //! The static curve: which gain a steady level gets.
 
 use super::Settings;
+use crate::dsp::{larger, smaller};
 
 /// The soft-knee curve of Giannoulis, Massberg and Reiss (JAES 60(6), 2012), equation 4.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -43,11 +44,10 @@ impl StaticCurve {
 #[inline]
 pub(super) fn lane_gain_db(over: f32, knee: f32, slope: f32) -> f32 {
     let half = 0.5 * knee;
-    // Not `clamp`, whose check of its bounds keeps a loop from being compiled to lanes.
-    let within = (over + half).max(0.0).min(knee);
-    let above = (over - half).max(0.0);
+    let within = smaller(larger(over + half, 0.0), knee);
+    let above = larger(over - half, 0.0);
     // An empty knee has nothing within it; the small number only keeps 0/0 away.
-    slope * (within * within / (2.0 * knee).max(1e-6) + above)
+    slope * (within * within / larger(2.0 * knee, 1e-6) + above)
 }
 
 #[cfg(test)]

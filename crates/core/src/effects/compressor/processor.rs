@@ -3,7 +3,7 @@
 use super::curve::lane_gain_db;
 use super::{Settings, StaticCurve};
 use crate::cast;
-use crate::dsp::{LOG2_TO_DB, Ramp, SlidingMax, exp2, log2};
+use crate::dsp::{LOG2_TO_DB, Ramp, SlidingMax, exp2, larger, log2};
 use crate::effects::{MOVE_S, Processor, Setup};
 
 /// The detector holds the largest sample of this time, so that any tone above 500 Hz reads as a steady
@@ -113,13 +113,12 @@ impl Processor for Compressor {
         level.fill(SMALLEST_LEVEL);
         for channel in io.iter() {
             for (level, x) in level.iter_mut().zip(channel.iter()) {
-                let size = x.abs();
-                *level = if size > *level { size } else { *level };
+                *level = larger(*level, x.abs());
             }
         }
         self.detector.process(level);
         for (gain, (level, threshold)) in gain_db.iter_mut().zip(level.iter().zip(&*threshold)) {
-            *gain = LOG2_TO_DB * log2(level.max(SMALLEST_LEVEL)) - threshold;
+            *gain = LOG2_TO_DB * log2(larger(*level, SMALLEST_LEVEL)) - threshold;
         }
         for (gain, (knee, slope)) in gain_db.iter_mut().zip(knee.iter().zip(&*slope)) {
             *gain = lane_gain_db(*gain, *knee, *slope) + NONE_DB;
@@ -151,7 +150,6 @@ impl Processor for Compressor {
         }
         self.detector.reset();
         self.gain_db = 0.0;
-        self.frames = 0;
     }
 
     fn gain_db(&self) -> Option<&[f32]> {

@@ -1,0 +1,159 @@
+//! The API through a running server: answers, refusals, and a server that is killed.
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::expect_used,
+    reason = "a test stops on the first surprise"
+)]
+
+use clear_bend_core::bench::BenchDocument;
+use common::Serve;
+use serde_json::{Value, json};
+
+mod common;
+
+fn bench() -> Value {
+    serde_json::to_value(BenchDocument::fresh()).unwrap()
+}
+
+fn body(name: &str, document: &Value) -> String {
+    json!({"name": name, "document": document}).to_string()
+}
+
+#[test]
+fn answers_and_refusals() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let mut answers = Vec::new();
+    let mut ask = |method: &str, path: &str, content: Option<String>| {
+        let (status, mut answer) = serve.ask(method, path, content.as_deref());
+        if let Some(list) = answer.as_array_mut() {
+            list.iter_mut().for_each(|bench| bench["updated_at"] = json!("[time]"));
+        } else if answer.get("updated_at").is_some() {
+            answer["updated_at"] = json!("[time]");
+            answer["document"] = json!(format!("[{} fields]", answer["document"].as_object().unwrap().len()));
+        }
+        answers.push(format!("{method} {path}\n{status} {answer}"));
+        answer
+    };
+    let with = |pointer: &str, value: Value| {
+        let mut document = bench();
+        *document.pointer_mut(pointer).unwrap() = value;
+        Some(body("Mine", &document))
+    };
+    ask("GET", "/api/health", None);
+    ask("GET", "/api/benches", None);
+    let id = ask("POST", "/api/benches", Some(body("Mine", &bench())))["id"].as_i64().unwrap();
+    let one = format!("/api/benches/{id}");
+    ask("GET", &one, None);
+    ask("PUT", &one, Some(json!({"name": "Renamed", "revision": 1}).to_string()));
+    ask("PUT", &one, Some(json!({"name": "Stale", "revision": 1, "document": bench()}).to_string()));
+    ask("DELETE", &format!("{one}?revision=1"), None);
+    ask("DELETE", &format!("{one}?revision=2"), None);
+    ask("GET", &one, None);
+    ask("POST", &format!("{one}/restore"), None);
+
+    ask("POST", "/api/benches", with("/path/stages/0/params/ratio", json!(0.5)));
+    ask("POST", "/api/benches", with("/path/stages/0/params/release_ms", json!(-5)));
+    ask("POST", "/api/benches", with("/path/stages/0/params", json!({"warmth": 1})));
+    ask("POST", "/api/benches", with("/listening", json!({"hear": "after", "level_match": true, "loud": 1})));
+    ask("POST", "/api/benches", with("/format", json!("something-else")));
+    ask("POST", "/api/benches", Some(body(" ", &bench())));
+    ask("POST", "/api/benches", Some("{\"name\": NaN}".to_owned()));
+    ask("POST", "/api/benches", Some(body("Big", &json!("x".repeat(10_000_000)))));
+    ask("GET", "/api/benches/none", None);
+    ask("GET", "/api/benches/999999", None);
+    ask("DELETE", &one, None);
+    ask("GET", "/api/nothing", None);
+    ask("GET", "/nothing", None);
+    insta::assert_snapshot!(answers.join("\n"));
+}
+
+/// One raw request, so that headers can be wrong.
+fn raw(serve: &Serve, request: &str) -> String {
+    use std::io::{Read, Write};
+    let mut stream = std::net::TcpStream::connect(("127.0.0.1", serve.port())).unwrap();
+    stream.write_all(request.as_bytes()).unwrap();
+    let mut answer = Vec::new();
+    stream.read_to_end(&mut answer).unwrap();
+    String::from_utf8_lossy(&answer).into_owned()
+}
+
+#[test]
+fn pages_files_and_headers() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let get = |path: &str, host: &str, more: &str| {
+        raw(&serve, &format!("GET {path} HTTP/1.1\r\nHost: {host}\r\nConnection: close\r\n{more}\r\n"))
+    };
+    let page = get("/", "localhost", "");
+    assert!(page.starts_with("HTTP/1.1 200"));
+    assert!(page.contains("cache-control: no-cache"));
+    // The content policy allows no inline script, and only style elements with this answer's nonce.
+    let policy = page.lines().find(|l| l.starts_with("content-security-policy:")).unwrap();
+    assert!(policy.contains("script-src 'self' 'wasm-unsafe-eval';"));
+    let nonce = policy.split("'nonce-").nth(1).unwrap().split('\'').next().unwrap();
+    assert!(page.contains(&format!("content=\"{nonce}\"")) && !page.contains("__NONCE__"));
+    assert!(!get("/", "localhost", "").contains(nonce));
+
+    let script = page.split("src=\"").nth(1).unwrap().split('"').next().unwrap();
+    let file = get(script, "127.0.0.1", "Accept-Encoding: br\r\n");
+    assert!(file.contains("immutable") && file.contains("content-encoding: br"), "{}", &file[..600]);
+    for odd in ["/assets/../index.html", "/assets/%2e%2e%2findex.html", "/assets/.hidden", "/assets/none.js"]
+    {
+        let answer = get(odd, "localhost", "");
+        assert!(answer.starts_with("HTTP/1.1 404") && !answer.contains("immutable"), "{odd}: {answer}");
+    }
+    // A name that somebody else lets point to this machine does not reach it.
+    assert!(get("/api/benches", "example.org", "").starts_with("HTTP/1.1 421"));
+    assert!(get("/api/benches", "[::1]:80", "").starts_with("HTTP/1.1 200"));
+    // A form of another page cannot post.
+    let form = "name=x";
+    let post = format!(
+        "POST /api/benches HTTP/1.1\r\nHost: localhost\r\nContent-Type: text/plain\r\nContent-Length: {}\r\nConnection: close\r\n\r\n{form}",
+        form.len()
+    );
+    assert!(raw(&serve, &post).starts_with("HTTP/1.1 415"));
+}
+
+#[test]
+fn a_killed_server_loses_nothing_and_a_stopped_one_stops_its_database() {
+    let data = common::data_folder();
+    let mut serve = Serve::start(data.path(), 0);
+    let (status, saved) = serve.ask("POST", "/api/benches", Some(&body("Kept", &bench())));
+    assert_eq!(status, 201);
+    let one = format!("/api/benches/{}", saved["id"]);
+
+    // Killed without warning, its PostgreSQL left running: the next one takes over.
+    assert!(!serve.signal("-KILL"));
+    let mut serve = Serve::start(data.path(), 0);
+    assert_eq!(serve.ask("GET", &one, None).1["name"], "Kept");
+
+    // Its database killed under it: a clear answer at once, and back again by itself.
+    let pid_file = data.path().join("postgres/cluster/postmaster.pid");
+    let pid = std::fs::read_to_string(&pid_file).unwrap().lines().next().unwrap().to_owned();
+    assert!(std::process::Command::new("kill").args(["-9", &pid]).status().unwrap().success());
+    let (status, answer) = serve.ask("GET", &one, None);
+    if status != 200 {
+        assert_eq!((status, answer["error"]["code"].as_str()), (503, Some("database-down")));
+    }
+    let back = (0..100).any(|_| {
+        std::thread::sleep(std::time::Duration::from_millis(200));
+        serve.ask("GET", &one, None).0 == 200
+    });
+    assert!(back);
+
+    assert!(serve.signal("-TERM"));
+    assert!(!pid_file.exists());
+    // A port that is taken is said to be taken.
+    let taken = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
+    let port = taken.local_addr().unwrap().port().to_string();
+    let output = common::program()
+        .args(["serve", "--port", &port, "--web"])
+        .arg(common::root().join("web/dist"))
+        .output()
+        .unwrap();
+    assert_eq!(output.status.code(), Some(2));
+    let said = String::from_utf8(output.stderr).unwrap();
+    assert!(said.contains(&format!("--port {port}")) && said.contains("accepted: a free port"), "{said}");
+}

@@ -1,0 +1,372 @@
+//! The real interface in headless Chromium, with the real audio graph running.
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::expect_used,
+    reason = "a test stops on the first surprise"
+)]
+
+#[path = "common/browser.rs"]
+mod browser;
+mod common;
+
+use std::time::Duration;
+
+use browser::{Driver, Page};
+use clear_bend_core::bench::BenchDocument;
+use common::Serve;
+use fantoccini::Locator;
+use serde_json::{Value, json};
+
+const TAP: &str = include_str!("scripts/tap.js");
+
+/// RMS level of the last 0.7 s that went to the loudspeakers, dBFS.
+async fn heard_dbfs(page: &Page) -> f64 {
+    tokio::time::sleep(Duration::from_millis(1100)).await;
+    let level = page
+        .run(
+            "const x = new Float32Array(32768); window.tap.getFloatTimeDomainData(x);
+              return 10 * Math.log10(x.reduce((sum, v) => sum + v * v, 0) / x.length)",
+        )
+        .await;
+    level.as_f64().unwrap_or(f64::NEG_INFINITY)
+}
+
+async fn choose_source(page: &Page, kind: &str) {
+    page.wait("select[aria-label=Source]").await.select_by_value(kind).await.unwrap();
+    page.settled().await;
+}
+
+/// Chooses what is heard by its label.
+async fn hear(page: &Page, what: &str) {
+    page.click(Locator::XPath(&format!("//label[normalize-space(.)='{what}']"))).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_person_hears_sees_measures_names_and_saves() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.run(TAP).await;
+    page.settled().await;
+    assert_eq!(
+        page.run("return document.querySelector('input[aria-label=\"Name of the bench\"]').value").await,
+        "Low water at Pellow Slip"
+    );
+
+    // Play: sound really leaves, and the picture, the sentence and the table are there.
+    page.press("Play").await;
+    assert!(heard_dbfs(&page).await > -40.0);
+    let sentence = page.text("p[aria-live=polite]").await;
+    assert!(sentence.contains("hits come out") && sentence.contains("as loud as before"), "{sentence}");
+    assert!(page.text("tr[data-row=change]").await.contains("dB"));
+    page.picture("bench").await;
+
+    // Level match, on steady noise: before and after are equally loud at the loudspeakers, the difference is
+    // far below, and without the match the compressor's reduction is heard.
+    choose_source(&page, "white-noise").await;
+    page.set("Threshold", "-40").await;
+    page.settled().await;
+    let after = heard_dbfs(&page).await;
+    hear(&page, "Before").await;
+    let before = heard_dbfs(&page).await;
+    // The analyser hears the mean of two independent channels: 3 dB under each.
+    assert!((before + 23.0).abs() < 0.2, "{before}");
+    assert!((after - before).abs() < 0.3, "after {after}, before {before}");
+    hear(&page, "Difference").await;
+    let difference = heard_dbfs(&page).await;
+    assert!(difference < before - 10.0, "{difference}");
+    hear(&page, "After").await;
+
+    // On a steady tone, a moved threshold lowers what is heard by what the static curve says.
+    choose_source(&page, "sine").await;
+    page.set("Level", "-10").await;
+    page.set("Threshold", "-20").await;
+    page.run("document.activeElement.blur()").await;
+    page.keys("e").await;
+    page.settled().await;
+    assert_eq!(page.text("[data-testid=match-gain]").await, "off");
+    // 10 dB over at 4:1 leave 2.5 over; a sine's RMS lies 3.01 dB under its peak.
+    let high = heard_dbfs(&page).await;
+    assert!((high - (-20.0 + 2.5 - 3.01)).abs() < 0.2, "{high}");
+    page.set("Threshold", "-30").await;
+    let low = heard_dbfs(&page).await;
+    assert!((low - (-30.0 + 5.0 - 3.01)).abs() < 0.2, "{low}");
+    println!(
+        "browser: threshold -20 to -30 dBFS lowers a -10 dBFS tone by {:.3} dB; the curve says 7.500 dB",
+        high - low
+    );
+    page.press("In to out").await;
+    page.settled().await;
+
+    // A value out of range is refused with a sentence, and changes nothing.
+    page.set("Ratio", "0.5").await;
+    assert_eq!(page.text("[role=alert]").await, "Ratio is \u{201c}0.5\u{201d}; accepted: a number, 1 to inf");
+    page.keys("\u{E00C}").await;
+
+    // Name, save, reload: everything is as it was.
+    let name = page.wait("input[aria-label='Name of the bench']").await;
+    name.click().await.unwrap();
+    page.client.execute("arguments[0].select()", vec![serde_json::to_value(&name).unwrap()]).await.unwrap();
+    name.send_keys("Tone under the knife").await.unwrap();
+    page.press("Save").await;
+    page.until("saving", "return document.querySelector('[role=status]').textContent === 'Saved'").await;
+    let address = page.client.current_url().await.unwrap();
+    let shown = "return [document.querySelector('input[aria-label=\"Name of the bench\"]').value,
+        document.querySelector('select[aria-label=Source]').value,
+        document.querySelector('input[aria-label=\"Threshold, typed value\"]').value,
+        document.querySelector('[data-testid=match-gain]').textContent,
+        document.querySelector('[role=tab][aria-selected=true]').textContent]";
+    let before_reload = page.run(shown).await;
+    page.client.refresh().await.unwrap();
+    page.wait("select[aria-label=Source]").await;
+    page.settled().await;
+    assert_eq!(page.client.current_url().await.unwrap(), address);
+    assert_eq!(page.run(shown).await, before_reload);
+    assert_eq!(
+        before_reload,
+        json!(["Tone under the knife", "sine", "\u{2212}30.0 dBFS", "off", "In to out"])
+    );
+
+    assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_worker_and_the_command_line_give_the_same_samples() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    let path = json!({"format": "clear-bend-path", "version": 1, "stages": [
+        {"effect": "compressor", "params": {"threshold_db": -30, "ratio": "inf", "knee_db": 12, "attack_ms": 3}},
+        {"effect": "compressor", "scope": "mid", "mix": 0.4, "params": {"threshold_db": -40, "makeup_db": 5}}]});
+    // The files of the application itself, as the page has loaded them.
+    let samples = page.run_async(include_str!("scripts/worker_samples.js"), vec![path.clone()]).await;
+    page.client.close().await.unwrap();
+
+    let at = |name: &str| data.path().join(name);
+    std::fs::write(at("path.json"), path.to_string()).unwrap();
+    let run = |arguments: &[&str]| {
+        assert!(common::program().args(arguments).current_dir(data.path()).status().unwrap().success())
+    };
+    run(&["signal", "boatyard-loop", "-o", "in.wav"]);
+    run(&["render", "--path", "path.json", "in.wav", "-o", "out.wav"]);
+    let rendered = clear_bend_media::read_wav(&std::fs::read(at("out.wav")).unwrap()).unwrap();
+    let mut largest = 0.0f32;
+    for (channel, text) in rendered.channels().iter().zip(samples.as_array().expect("samples")) {
+        let bytes = base64(text.as_str().unwrap());
+        assert_eq!(bytes.len(), 4 * channel.len());
+        for (sample, bytes) in channel.iter().zip(bytes.chunks_exact(4)) {
+            largest = largest.max((sample - f32::from_le_bytes(bytes.try_into().unwrap())).abs());
+        }
+    }
+    println!("browser: largest difference between worker and command line: {largest:e}");
+    assert!(largest < 1e-5, "{largest}");
+}
+
+fn base64(text: &str) -> Vec<u8> {
+    let value = |c: u8| match c {
+        b'A'..=b'Z' => c - b'A',
+        b'a'..=b'z' => c - b'a' + 26,
+        b'0'..=b'9' => c - b'0' + 52,
+        b'+' => 62,
+        _ => 63,
+    };
+    let mut out = Vec::new();
+    for four in text.trim_end_matches('=').as_bytes().chunks(4) {
+        let bits =
+            four.iter().fold(0u32, |bits, c| bits << 6 | u32::from(value(*c))) << (6 * (4 - four.len()));
+        out.extend_from_slice(&bits.to_be_bytes()[1..four.len()]);
+    }
+    out
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn nothing_is_lost_when_the_server_goes_or_somebody_else_saves() {
+    let data = common::data_folder();
+    let (mut serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.run(TAP).await;
+    page.press("Play").await;
+    page.set("Threshold", "-33").await;
+    let port = serve.port();
+    assert!(!serve.signal("-KILL"));
+
+    // The page says so, plays on, and keeps the edits.
+    page.press("Save").await;
+    page.until("the notice", "return document.body.innerText.includes('The server does not answer')").await;
+    assert!(heard_dbfs(&page).await > -50.0);
+    page.set("Ratio", "8").await;
+    page.settled().await;
+    assert!(page.text("[role=status]").await.contains("Kept in this browser"));
+    let serve = Serve::start(data.path(), port);
+    page.until("the server", "return !document.body.innerText.includes('The server does not answer')").await;
+
+    // A reload finds the unsaved work.
+    page.client.refresh().await.unwrap();
+    let values = "return [...document.querySelectorAll('input[aria-label$=\"typed value\"]')].map(i => i.value).filter(v => v.includes('33.0') || v.includes('8.0 :'))";
+    page.wait("input[aria-label='Ratio, typed value']").await;
+    assert_eq!(page.run(values).await, json!(["\u{2212}33.0 dBFS", "8.0 : 1"]));
+
+    // Somebody else saves the same bench: nothing is overwritten, and mine becomes a bench of its own.
+    let (_, list) = serve.ask("GET", "/api/benches", None);
+    let id = list.as_array().unwrap().iter().find(|b| b["name"] == "Low water at Pellow Slip").unwrap()["id"]
+        .clone();
+    let theirs = json!({"name": "Theirs", "revision": 1, "document": BenchDocument::fresh()}).to_string();
+    assert_eq!(serve.ask("PUT", &format!("/api/benches/{id}"), Some(&theirs)).0, 200);
+    page.press("Save").await;
+    page.press("Save mine as a new bench").await;
+    page.until("saving", "return document.querySelector('[role=status]').textContent === 'Saved'").await;
+    let (_, list) = serve.ask("GET", "/api/benches", None);
+    let names: Vec<&Value> = list.as_array().unwrap().iter().map(|b| &b["name"]).collect();
+    assert_eq!(names, ["Low water at Pellow Slip (copy)", "Theirs", "Tone staircase at 4 : 1"]);
+
+    // Undo goes back by name, and redo forth.
+    page.set("Threshold", "-6").await;
+    page.click(Locator::Css("button[title='Undo: Threshold \u{2212}6.0 dBFS']")).await;
+    assert_eq!(
+        page.run("return document.querySelector('input[aria-label=\"Threshold, typed value\"]').value").await,
+        "\u{2212}33.0 dBFS"
+    );
+    page.click(Locator::Css("button[title='Redo: Threshold \u{2212}6.0 dBFS']")).await;
+    assert_eq!(
+        page.run("return document.querySelector('input[aria-label=\"Threshold, typed value\"]').value").await,
+        "\u{2212}6.0 dBFS"
+    );
+
+    // The list of benches: rename one, delete it and take it back.
+    page.press("Benches").await;
+    page.click(Locator::Css("button[aria-label='Rename Theirs']")).await;
+    page.type_into("form input", " again").await;
+    page.press("Rename").await;
+    page.click(Locator::Css("button[aria-label='Delete Theirs again']")).await;
+    page.press("Take back").await;
+    page.wait("button[aria-label='Delete Theirs again']").await;
+    page.client.close().await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn everyone_can_use_it() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.settled().await;
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    assert!(page.run("return document.documentElement.scrollHeight <= 800").await.as_bool().unwrap());
+
+    // Keyboard alone: from the top of the page to a slider, and the slider moves by all its keys.
+    page.run("document.activeElement.blur()").await;
+    let focused =
+        "return document.activeElement.getAttribute('aria-label') ?? document.activeElement.textContent";
+    let mut reached = Vec::new();
+    for _ in 0..40 {
+        page.keys("\u{E004}").await;
+        reached.push(page.run(focused).await.as_str().unwrap_or_default().to_owned());
+        if reached.last().is_some_and(|name| name == "Threshold")
+            && page.run("return document.activeElement.role").await == "slider"
+        {
+            break;
+        }
+    }
+    for name in
+        ["Benches", "Name of the bench", "Dark page", "Source", "Compressor on", "Over time: reading line"]
+    {
+        assert!(reached.iter().any(|r| r == name), "{name} is not reached by the keyboard: {reached:?}");
+    }
+    let value = "return document.activeElement.getAttribute('aria-valuetext')";
+    for (key, expected) in [
+        ("\u{E011}", "\u{2212}60.0 dBFS"),
+        ("\u{E014}", "\u{2212}59.4 dBFS"),
+        ("\u{E00E}", "\u{2212}53.4 dBFS"),
+        ("\u{E010}", "0.0 dBFS"),
+        ("\u{E012}", "\u{2212}0.6 dBFS"),
+        ("\u{E017}", "\u{2212}20.0 dBFS"),
+    ] {
+        page.keys(key).await;
+        assert_eq!(page.run(value).await, expected);
+    }
+    page.run("document.activeElement.blur()").await;
+    page.keys(" ").await;
+    page.until(
+        "playing",
+        "return [...document.querySelectorAll('button')].some(b => b.textContent === 'Pause')",
+    )
+    .await;
+    page.keys("?").await;
+    page.until("the keys", "return document.body.innerText.includes('play or pause')").await;
+    page.keys("\u{E00C}").await;
+
+    // Dark, on a phone, and at 200 %: no violation, nothing cut off sideways.
+    page.click(Locator::Css("button[aria-label='Dark page']")).await;
+    page.settled().await;
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    page.picture("bench-dark").await;
+    let sideways = "return document.documentElement.scrollWidth <= window.innerWidth";
+    for (name, width, height) in
+        [("bench-narrow", 390, 844), ("bench-zoomed", 640, 400), ("bench-large", 1920, 1080)]
+    {
+        page.resize(width, height).await;
+        page.settled().await;
+        assert!(page.run(sideways).await.as_bool().unwrap(), "{name} is wider than its window");
+        assert_eq!(page.axe().await, Vec::<String>::new());
+        page.picture(name).await;
+    }
+    assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}
+
+/// Figures for docs/performance.md; nothing is asserted about time.
+#[tokio::test(flavor = "multi_thread")]
+async fn figures() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.settled().await;
+    let sizes = page
+        .run("return performance.getEntriesByType('resource').map(e => [e.name.split('/').pop(), e.encodedBodySize])")
+        .await;
+    for (part, what) in [(".js", "script"), (".wasm", "WebAssembly")] {
+        let sizes = sizes.as_array().unwrap().iter();
+        let total: u64 =
+            sizes.filter(|s| s[0].as_str().unwrap().ends_with(part)).map(|s| s[1].as_u64().unwrap()).sum();
+        println!(
+            "browser: {what} after compression: {:.1} kB",
+            Value::from(total).as_f64().unwrap() / 1000.0
+        );
+        assert!(total > 0, "{what} was loaded");
+    }
+
+    page.press("Play").await;
+    let slider = page.wait("[role=slider][aria-label=Threshold]").await;
+    page.run("performance.clearMeasures()").await;
+    for k in 0..40 {
+        slider.send_keys(if k % 2 == 0 { "\u{E012}" } else { "\u{E014}" }).await.unwrap();
+        tokio::time::sleep(Duration::from_millis(200)).await;
+    }
+    let times = page.run("return performance.getEntriesByName('clear-bend edit to picture').map(e => e.duration).sort((a, b) => a - b)").await;
+    let times: Vec<f64> = times.as_array().unwrap().iter().filter_map(Value::as_f64).collect();
+    assert!(times.len() >= 30, "{} pictures", times.len());
+    println!(
+        "browser: from edit to picture, 8 s loop, playing: median {:.1} ms, slowest of {} {:.1} ms",
+        times[times.len() / 2],
+        times.len(),
+        times.last().unwrap()
+    );
+    page.press("Pause").await;
+
+    // 30 s offline in the same page: our worklet against the browser's own compressor node. The best of five.
+    let speeds = page.run_async(include_str!("scripts/offline_speed.js"), vec![]).await;
+    let [ours, live, theirs] = [0, 1, 2].map(|k| speeds[k].as_f64().unwrap_or_else(|| panic!("{speeds}")));
+    println!(
+        "browser: 30 s of noise made, compressed and handed over in WebAssembly: {ours:.0} times real time"
+    );
+    println!(
+        "browser: DynamicsCompressorNode, same page, same length: {theirs:.0} times real time; ours is {:.2} times as fast",
+        ours / theirs
+    );
+    println!(
+        "browser: whole live path in the worklet, offline: {live:.0} times real time, {:.2} % of a core",
+        100.0 / live
+    );
+    page.client.close().await.unwrap();
+}

@@ -1,0 +1,155 @@
+//! The command line: what it writes, and how it refuses.
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::expect_used,
+    reason = "a test stops on the first surprise"
+)]
+
+use std::fs;
+use std::path::Path;
+
+use serde_json::Value;
+
+mod common;
+
+struct Done {
+    code: i32,
+    out: String,
+    err: String,
+}
+
+/// Runs the program in a folder.
+fn run(folder: &Path, arguments: &[&str]) -> Done {
+    let output = common::program().args(arguments).current_dir(folder).output().unwrap();
+    let text = |bytes: &[u8]| String::from_utf8(bytes.to_vec()).unwrap();
+    Done { code: output.status.code().unwrap(), out: text(&output.stdout), err: text(&output.stderr) }
+}
+
+/// Runs the program, which must succeed, and reads its JSON.
+fn json(folder: &Path, arguments: &[&str]) -> Value {
+    let done = run(folder, arguments);
+    assert_eq!(done.code, 0, "{}", done.err);
+    serde_json::from_str(&done.out).unwrap()
+}
+
+const PATH: &str = r#"{"format":"clear-bend-path","version":1,"stages":[{"effect":"compressor","on":true,
+    "scope":"stereo","mix":1.0,"params":{"threshold_db":-24,"ratio":4,"knee_db":6,"attack_ms":10,
+    "release_ms":100,"makeup_db":0}}]}"#;
+
+#[test]
+fn signal_render_and_measure_agree_with_the_formula() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    fs::write(at.join("path.json"), PATH).unwrap();
+    let made = run(
+        at,
+        &[
+            "signal",
+            "sine",
+            "--freq",
+            "997",
+            "--level",
+            "-10",
+            "--seconds",
+            "5",
+            "--rate",
+            "44100",
+            "--channels",
+            "1",
+            "-o",
+            "in.wav",
+        ],
+    );
+    assert_eq!((made.code, made.out, made.err), (0, String::new(), String::new()));
+    let before = json(at, &["measure", "levels", "in.wav"]);
+    assert_eq!((before["rate_hz"].as_u64(), before["channels"].as_u64()), (Some(44_100), Some(1)));
+    assert!((before["peak_dbfs"].as_f64().unwrap() + 10.0).abs() < 0.001);
+    // ITU-R BS.1770: 997 Hz on one channel reads 3.01 under its peak level.
+    assert!((before["loudness_lufs"].as_f64().unwrap() + 13.01).abs() < 0.05);
+
+    assert_eq!(
+        run(at, &["render", "--path", "path.json", "in.wav", "-o", "out.wav", "--report", "report.json"])
+            .code,
+        0
+    );
+    let after = json(at, &["measure", "levels", "out.wav"]);
+    // 14 dB over the threshold at 4:1 leave 3.5 dB over; the attack lets the first wave pass.
+    let change = after["rms_dbfs"].as_f64().unwrap() - before["rms_dbfs"].as_f64().unwrap();
+    assert!((change + 10.5).abs() < 0.1, "{change}");
+    let report: Value = serde_json::from_str(&fs::read_to_string(at.join("report.json")).unwrap()).unwrap();
+    assert!((report["reductions"][0]["largest_db"].as_f64().unwrap() - 10.5).abs() < 0.02);
+    assert!(
+        (report["after"]["rms_dbfs"].as_f64().unwrap() - after["rms_dbfs"].as_f64().unwrap()).abs() < 1e-6
+    );
+
+    let curve = json(at, &["measure", "static-curve", "--path", "path.json", "--step", "6"]);
+    let points = curve["points"].as_array().unwrap();
+    assert_eq!(points.len(), 11);
+    for point in points {
+        let gap = point["output_dbfs"].as_f64().unwrap() - point["predicted_dbfs"].as_f64().unwrap();
+        assert!(gap.abs() < 0.02, "{point}");
+    }
+}
+
+#[test]
+fn the_catalogue_names_every_effect_and_signal() {
+    let folder = tempfile::tempdir().unwrap();
+    let catalogue = json(folder.path(), &["effects"]);
+    assert_eq!(catalogue["effects"][0]["id"], "compressor");
+    // Every signal of the catalogue can be made.
+    for signal in catalogue["signals"].as_array().unwrap() {
+        let id = signal["id"].as_str().unwrap();
+        assert_eq!(run(folder.path(), &["signal", id, "-o", "x.wav"]).code, 0, "{id}");
+        assert!(json(folder.path(), &["measure", "levels", "x.wav"])["peak_dbfs"].as_f64().unwrap() <= 0.0);
+    }
+}
+
+#[test]
+fn bad_input_is_one_line_and_exit_code_two() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    fs::write(at.join("path.json"), PATH).unwrap();
+    fs::write(at.join("ratio.json"), PATH.replace("\"ratio\":4", "\"ratio\":0.5")).unwrap();
+    fs::write(at.join("nan.json"), PATH.replace("\"ratio\":4", "\"ratio\":NaN")).unwrap();
+    fs::write(at.join("field.json"), PATH.replace("\"mix\"", "\"blend\"")).unwrap();
+    fs::write(at.join("huge.json"), " ".repeat(1_000_001)).unwrap();
+    fs::write(at.join("empty.wav"), "").unwrap();
+    run(at, &["signal", "clicks", "--seconds", "1", "-o", "whole.wav"]);
+    let whole = fs::read(at.join("whole.wav")).unwrap();
+    fs::write(at.join("cut.wav"), &whole[..5000]).unwrap();
+    let mut silent = whole;
+    silent[22..24].fill(0);
+    fs::write(at.join("no-channels.wav"), silent).unwrap();
+    let cases: [&[&str]; 19] = [
+        &[],
+        &["measure", "loudness"],
+        &["frobnicate"],
+        &["signal", "whistle", "-o", "x.wav"],
+        &["signal", "sine", "--freq", "-3", "-o", "x.wav"],
+        &["signal", "sine", "--freq", "loud", "-o", "x.wav"],
+        &["signal", "sine", "--tempo", "90", "-o", "x.wav"],
+        &["signal", "sine", "--seconds", "nan", "-o", "x.wav"],
+        &["signal", "sine", "--channels", "0", "-o", "x.wav"],
+        &["signal", "sine", "--rate", "3", "-o", "x.wav"],
+        &["render", "--path", "ratio.json", "whole.wav", "-o", "x.wav"],
+        &["render", "--path", "nan.json", "whole.wav", "-o", "x.wav"],
+        &["render", "--path", "field.json", "whole.wav", "-o", "x.wav"],
+        &["render", "--path", "huge.json", "whole.wav", "-o", "x.wav"],
+        &["render", "--path", "path.json", "nowhere.wav", "-o", "x.wav"],
+        &["measure", "levels", "empty.wav"],
+        &["measure", "levels", "cut.wav"],
+        &["measure", "levels", "no-channels.wav"],
+        &["measure", "static-curve", "--path", "path.json", "--stage", "1"],
+    ];
+    let said = cases.map(|arguments| {
+        let done = run(at, arguments);
+        assert_eq!((done.code, done.err.lines().count()), (2, 1), "{arguments:?}: {}", done.err);
+        assert!(done.out.is_empty());
+        done.err
+    });
+    insta::assert_snapshot!(said.concat());
+    assert!(!at.join("x.wav").exists());
+    // What cannot be written is a failure, not bad input.
+    assert_eq!(run(at, &["signal", "sine", "-o", "no/such/folder/x.wav"]).code, 1);
+}

@@ -1,0 +1,94 @@
+//! A running `clear-bend serve` with a data folder of its own.
+#![allow(dead_code, reason = "each test file uses a part of this")]
+
+use std::fs;
+use std::io::{BufRead, BufReader};
+use std::os::unix::fs::PermissionsExt;
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+
+use serde_json::Value;
+
+pub fn program() -> Command {
+    Command::new(env!("CARGO_BIN_EXE_clear-bend"))
+}
+
+/// The root of the project.
+pub fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+/// A folder that the user of PostgreSQL can reach, also when the tests run as root.
+pub fn data_folder() -> tempfile::TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    fs::set_permissions(folder.path(), fs::Permissions::from_mode(0o755)).unwrap();
+    folder
+}
+
+pub struct Serve {
+    pub address: String,
+    child: Child,
+    /// Kept open: a closed pipe would end the server when it says something.
+    _said: BufReader<std::process::ChildStdout>,
+}
+
+impl Serve {
+    /// Starts a server on a port (0: any) and waits until it says where it is.
+    pub fn start(data: &Path, port: u16) -> Self {
+        let web = root().join("web/dist");
+        assert!(web.join("index.html").exists(), "the front end is not built; `cargo xtask web` builds it");
+        let mut child = program()
+            .args(["serve", "--port", &port.to_string()])
+            .arg("--web")
+            .arg(web)
+            .arg("--data")
+            .arg(data.join("postgres"))
+            .env_remove("DATABASE_URL")
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()
+            .unwrap();
+        let mut said = BufReader::new(child.stdout.take().unwrap());
+        let mut line = String::new();
+        said.read_line(&mut line).unwrap();
+        let address =
+            line.trim().strip_prefix("Clear Bend is at ").expect("the server says where it is").to_owned();
+        Self { address, child, _said: said }
+    }
+
+    pub fn port(&self) -> u16 {
+        self.address.rsplit(':').next().unwrap().parse().unwrap()
+    }
+
+    /// Sends a signal and waits for the end; gives whether it ended in order.
+    pub fn signal(&mut self, name: &str) -> bool {
+        let pid = self.child.id().to_string();
+        assert!(Command::new("kill").args([name, &pid]).status().unwrap().success());
+        self.child.wait().unwrap().success()
+    }
+
+    /// Asks the API. Gives the status and the JSON of the answer.
+    pub fn ask(&self, method: &str, path: &str, body: Option<&str>) -> (u16, Value) {
+        let request = ureq::http::Request::builder()
+            .method(method)
+            .uri(format!("{}{path}", self.address))
+            .header("content-type", "application/json")
+            .body(body.unwrap_or_default().to_owned())
+            .unwrap();
+        let agent = ureq::Agent::config_builder()
+            .http_status_as_error(false)
+            .allow_non_standard_methods(true)
+            .build();
+        let mut answer = ureq::Agent::new_with_config(agent).run(request).unwrap();
+        let text = answer.body_mut().read_to_string().unwrap();
+        (answer.status().as_u16(), serde_json::from_str(&text).unwrap_or(Value::String(text)))
+    }
+}
+
+impl Drop for Serve {
+    fn drop(&mut self) {
+        if matches!(self.child.try_wait(), Ok(None)) {
+            self.signal("-TERM");
+        }
+    }
+}

@@ -1,0 +1,122 @@
+//! Documents and the catalogue: what is accepted, what is refused and how that is said.
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::cast_possible_truncation,
+    clippy::cast_precision_loss,
+    clippy::cast_sign_loss,
+    reason = "a test stops on the first surprise"
+)]
+
+mod common;
+
+use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::catalogue::catalogue;
+use clear_bend_core::path::Path;
+use proptest::prelude::*;
+use serde_json::{Value, json};
+
+/// The path file of docs/architecture.md.
+fn path_file() -> Value {
+    json!({"format": "clear-bend-path", "version": 1, "stages": [{"effect": "compressor", "on": true,
+        "scope": "stereo", "mix": 1.0, "params": {"threshold_db": -24, "ratio": 4, "knee_db": 6,
+        "attack_ms": 10, "release_ms": 100, "makeup_db": 0}}]})
+}
+
+fn refusal(document: &Value) -> String {
+    Path::from_json(&document.to_string()).unwrap_err().to_string()
+}
+
+#[test]
+fn a_path_file_round_trips() {
+    let path = Path::from_json(&path_file().to_string()).unwrap();
+    let again = serde_json::to_string(&path.to_document()).unwrap();
+    assert_eq!(Path::from_json(&again).unwrap(), path);
+    // Infinity is written as text, and what is left out takes its default.
+    let short = r#"{"format":"clear-bend-path","version":1,"stages":[{"effect":"compressor","params":{"ratio":"inf"}}]}"#;
+    let path = Path::from_json(short).unwrap();
+    assert_eq!(path.stages[0].values, [-20.0, f64::INFINITY, 6.0, 10.0, 120.0, 0.0]);
+    assert!(serde_json::to_string(&path.to_document()).unwrap().contains(r#""ratio":"inf""#));
+}
+
+#[test]
+fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
+    let with = |pointer: &str, value: Value| {
+        let mut document = path_file();
+        *document.pointer_mut(pointer).unwrap() = value;
+        refusal(&document)
+    };
+    let mut said = vec![
+        with("/format", json!("other")),
+        with("/version", json!(2)),
+        with("/stages", json!(vec![path_file()["stages"][0].clone(); 65])),
+        with("/stages/0/effect", json!("warmth")),
+        with("/stages/0/scope", json!("centre")),
+        with("/stages/0/mix", json!(1.5)),
+        with("/stages/0/params/ratio", json!(0.5)),
+        with("/stages/0/params/ratio", json!("NaN")),
+        with("/stages/0/params/attack_ms", json!(-1)),
+        with("/stages/0/params/threshold_db", json!(1e300)),
+        with("/stages/0/params/threshold_db", json!("inf")),
+        with("/stages/0/params", json!({"warmth": 3})),
+        with("/stages/0", json!({"effect": "compressor", "colour": "red"})),
+        with("/stages", json!("none")),
+        Path::from_json("").unwrap_err().to_string(),
+        Path::from_json(r#"{"stages": [NaN]}"#).unwrap_err().to_string(),
+        Path::from_json(&(path_file().to_string() + "{}")).unwrap_err().to_string(),
+    ];
+    let bench = |change: fn(&mut Value)| {
+        let mut document = serde_json::to_value(BenchDocument::fresh()).unwrap();
+        change(&mut document);
+        BenchDocument::from_json(&document.to_string()).unwrap_err().to_string()
+    };
+    said.push(bench(|b| b["path"]["stages"][0]["params"]["ratio"] = json!(0)));
+    said.push(bench(|b| b["source"]["kind"] = json!("whistle")));
+    said.push(bench(|b| b["source"]["params"] = json!({"tempo_bpm": 1000})));
+    said.push(bench(|b| b["view"]["stage"] = json!(1)));
+    said.push(bench(|b| b["view"]["spotlight"] = json!("warmth")));
+    said.push(bench(|b| b["listening"]["hear"] = json!("both")));
+    insta::assert_snapshot!(said.join("\n"));
+}
+
+#[test]
+fn a_fresh_bench_is_accepted() {
+    let fresh = BenchDocument::fresh();
+    assert_eq!(BenchDocument::from_json(&serde_json::to_string(&fresh).unwrap()).unwrap(), fresh);
+}
+
+#[test]
+fn the_catalogue_is_complete() {
+    insta::assert_json_snapshot!(catalogue());
+    for effect in catalogue().effects {
+        for param in effect.params.iter().chain([&effect.mix]) {
+            for (name, words) in [
+                ("what", param.what),
+                ("listen", param.listen),
+                ("look", param.look),
+                ("mistake", param.mistake),
+            ] {
+                assert!(words.ends_with('.'), "{} of {} says nothing: {words:?}", name, param.id);
+            }
+            assert!(
+                param.outcome.is_some() && param.picture.is_some() && !param.usual.is_empty(),
+                "{}",
+                param.id
+            );
+            assert!(param.usual.iter().all(|usual| param.check(usual.value).is_ok()), "{}", param.id);
+        }
+    }
+}
+
+proptest! {
+    #[test]
+    fn no_text_makes_the_reader_fail_otherwise_than_by_refusing(text in "\\PC*", at in 0usize..300, with in "[0-9a-z\"{}\\[\\]:,]{0,3}") {
+        let _ = Path::from_json(&text);
+        let mut document = path_file().to_string();
+        let at = at.min(document.len());
+        document.insert_str(at, &with);
+        let _ = Path::from_json(&document);
+        let _ = BenchDocument::from_json(&document);
+    }
+}

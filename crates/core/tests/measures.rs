@@ -1,0 +1,201 @@
+//! Signals and measures against published definitions; the values are those of docs/measures.md.
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::cast_possible_truncation,
+    clippy::cast_precision_loss,
+    clippy::cast_sign_loss,
+    reason = "a test stops on the first surprise"
+)]
+
+mod common;
+
+use clear_bend_core::Buffer;
+use clear_bend_core::measures::{
+    LevelMatch, Levels, MatchedBy, Overview, Reduction, difference, find_onsets, loudest_moments,
+    onset_levels,
+};
+use clear_bend_core::render::render;
+use common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
+use proptest::prelude::*;
+
+#[test]
+fn a_full_scale_sine_square_and_triangle() {
+    let sine = Levels::of(&tone(997.0, 0.0, 5.0));
+    near(sine.peak_dbfs, 0.0, 0.001);
+    near(sine.rms_dbfs, -3.0103, 0.001);
+    near(sine.crest_db, 3.0103, 0.001);
+    // ITU-R BS.1770-4, Annex 1: 0 dBFS, 997 Hz, one channel.
+    near(sine.loudness_lufs, -3.01, 0.02);
+
+    // Square 0.00 dBFS, triangle -4.77 dBFS: root of the mean of x^2 over a period, derived.
+    let shape = |f: fn(f64) -> f64| {
+        let samples = (0..48_000u32).map(|n| f(f64::from(n % 480) / 480.0) as f32).collect();
+        Levels::of(&Buffer::new(RATE, vec![samples]).unwrap())
+    };
+    near(shape(|t| if t < 0.5 { 1.0 } else { -1.0 }).rms_dbfs, 0.0, 0.001);
+    let triangle = shape(|t| 4.0 * (t - 0.5).abs() - 1.0);
+    near(triangle.rms_dbfs, -4.7712, 0.001);
+    near(triangle.crest_db, 4.7712, 0.001);
+}
+
+#[test]
+fn true_peak_of_a_quarter_rate_sine_between_its_samples() {
+    // ITU-R BS.1770 Annex 2; bounds of EBU Tech 3341: +0.2/-0.4 dB.
+    let params = [("freq_hz", 12_000.0), ("level_dbfs", 0.0), ("phase_deg", 45.0), ("seconds", 1.0)];
+    let levels = Levels::of(&signal("sine", &params, 1));
+    near(levels.peak_dbfs, -3.0103, 0.001);
+    assert!(levels.true_peak_dbtp < 0.2 && levels.true_peak_dbtp > -0.4, "{}", levels.true_peak_dbtp);
+}
+
+#[test]
+fn loudness_of_the_ebu_check_signals() {
+    // EBU Tech 3341: stereo 1 kHz at -23 dBFS for 20 s reads -23.0 +- 0.1 LUFS, also M and S.
+    let steady = signal("sine", &[("freq_hz", 1000.0), ("level_dbfs", -23.0), ("seconds", 20.0)], 2);
+    near(Levels::of(&steady).loudness_lufs, -23.0, 0.1);
+    let (momentary, short_term) = loudest_moments(&steady);
+    near(momentary, -23.0, 0.1);
+    near(short_term, -23.0, 0.1);
+    // EBU Tech 3342: -20 then -30 dBFS, 20 s each: range 10 +- 1 LU.
+    let parts = [-20.0, -30.0]
+        .map(|level| signal("sine", &[("freq_hz", 1000.0), ("level_dbfs", level), ("seconds", 20.0)], 2));
+    let both = |c: usize| [parts[0].channels()[c].clone(), parts[1].channels()[c].clone()].concat();
+    near(Levels::of(&Buffer::new(RATE, vec![both(0), both(1)]).unwrap()).range_lu, 10.0, 1.0);
+}
+
+#[test]
+fn silence_has_no_level_and_no_crest() {
+    let silent = Levels::of(&Buffer::new(RATE, vec![vec![0.0; 48_000]; 2]).unwrap());
+    assert_eq!((silent.peak_dbfs, silent.rms_dbfs), (f64::NEG_INFINITY, f64::NEG_INFINITY));
+    assert_eq!(silent.crest_db, 0.0);
+    assert_eq!(serde_json::to_value(silent).unwrap()["loudness_lufs"], serde_json::Value::Null);
+}
+
+#[test]
+fn test_signals_are_what_they_say_at_any_rate() {
+    for rate in [8_000, 44_100, 96_000] {
+        let staircase = signal_at(
+            rate,
+            "staircase",
+            &[("from_dbfs", -40.0), ("to_dbfs", -10.0), ("step_db", 10.0), ("hold_s", 0.1)],
+            1,
+        );
+        let step = (f64::from(rate) * 0.1).round() as usize;
+        let peaks: Vec<f64> =
+            (0..7).map(|k| Levels::of(&staircase.slice(k * step..(k + 1) * step)).peak_dbfs).collect();
+        for (peak, level) in peaks.iter().zip([-40.0, -30.0, -20.0, -10.0, -20.0, -30.0, -40.0]) {
+            near(*peak, level, 0.2);
+        }
+        let noise = signal_at(rate, "white-noise", &[("level_dbfs", -20.0), ("seconds", 10.0)], 2);
+        near(Levels::of(&noise).rms_dbfs, -20.0, 0.05);
+        near(Levels::of(&noise).peak_dbfs, -20.0 + 4.77, 0.02);
+        let clicks =
+            signal_at(rate, "clicks", &[("interval_ms", 250.0), ("seconds", 2.0), ("level_dbfs", -6.0)], 1);
+        assert_eq!(clicks.channels()[0].iter().filter(|x| **x != 0.0).count(), 8);
+    }
+    // IEC 60118-2 (from memory): a tone burst of 1 kHz from -35 to -10 dBFS and back.
+    let burst = signal("burst", &[], 1);
+    let part = |from: usize, to: usize| Levels::of(&burst.slice(from..to)).peak_dbfs;
+    near(part(0, 24_000), -35.0, 0.01);
+    near(part(24_000, 48_000), -10.0, 0.01);
+    near(part(48_000, 96_000), -35.0, 0.01);
+}
+
+#[test]
+fn noise_is_repeatable_and_channels_are_independent() {
+    let noise = |seed| signal("white-noise", &[("seed", seed), ("seconds", 1.0)], 2);
+    assert!(noise(1.0) == noise(1.0));
+    assert!(noise(1.0) != noise(2.0));
+    let [left, right] = noise(1.0).channels().to_vec().try_into().unwrap();
+    let dot = |a: &[f32], b: &[f32]| a.iter().zip(b).map(|(a, b)| f64::from(a * b)).sum::<f64>();
+    assert!((dot(&left, &right) / dot(&left, &left)).abs() < 0.02);
+    // White: neighbouring samples are as unrelated as distant ones.
+    assert!((dot(&left[1..], &left[..left.len() - 1]) / dot(&left, &left)).abs() < 0.02);
+}
+
+#[test]
+fn the_demo_loop_has_loud_and_quiet_hits() {
+    let before = demo_loop();
+    let levels = Levels::of(&before);
+    near(before.seconds(), 8.0, 1e-9);
+    near(levels.peak_dbfs, -1.5, 0.01);
+    // A dry percussive loop has the crest factor of one (common practice: well over 12 dB).
+    assert!(levels.crest_db > 15.0 && levels.crest_db < 26.0, "{}", levels.crest_db);
+    let hits: Vec<f64> =
+        onset_levels(&before, &find_onsets(&before)).iter().map(|o| o.transient_dbfs).collect();
+    let loud = hits.iter().filter(|level| **level > -10.0).count();
+    let quiet = hits.iter().filter(|level| **level < -15.0).count();
+    assert!(loud >= 12 && quiet >= 10, "{loud} loud, {quiet} quiet of {hits:?}");
+}
+
+#[test]
+fn onsets_of_a_hit_of_known_envelope() {
+    // 1 kHz, struck at 0.5, 1.0 and 1.5 s, falling by 60 dB in 0.3 s; the last one 20 dB quieter.
+    let strikes = [(24_000usize, 0.8), (48_000, 0.8), (72_000, 0.08)];
+    let mut samples = vec![0.0f32; 96_000];
+    for (at, size) in strikes {
+        for (k, x) in samples[at..].iter_mut().enumerate() {
+            let t = k as f64 / 48_000.0;
+            *x += (size * (-6.9078 * t / 0.3).exp() * (std::f64::consts::TAU * 1000.0 * t).sin()) as f32;
+        }
+    }
+    let hits = Buffer::new(RATE, vec![samples]).unwrap();
+    let onsets = find_onsets(&hits);
+    assert_eq!(onsets.len(), 3);
+    for (found, (at, _)) in onsets.iter().zip(strikes) {
+        assert!(found.abs_diff(at) <= 48, "{found} for {at}");
+    }
+    let levels = onset_levels(&hits, &onsets);
+    // The first crest, a quarter of a millisecond in, and the energy of the decay, integrated by hand:
+    // mean of sin^2 is 1/2; energy falls by 120 dB/0.3 s... that is exp(-46.05 t).
+    near(levels[0].transient_dbfs, 20.0 * 0.8f64.log10() - 200.0 * 0.00025, 0.05);
+    near(levels[2].transient_dbfs, levels[0].transient_dbfs - 20.0, 0.05);
+    let a = 2.0 * 6.9078 / 0.3;
+    let mean = 0.32 * ((-a * 0.02f64).exp() - (-a * 0.12f64).exp()) / (a * 0.1);
+    near(levels[0].body_dbfs, 10.0 * mean.log10(), 0.1);
+    assert!(levels[0].between_dbfs < levels[0].body_dbfs - 20.0);
+    // A steady tone has none; a passage that begins out of silence has one.
+    assert!(find_onsets(&tone(100.0, -6.0, 2.0)).is_empty());
+}
+
+#[test]
+fn reduction_is_summed_up_in_positive_decibels() {
+    let trace = [vec![0.0; 50], vec![-6.0; 25], vec![-2.0; 25]].concat();
+    let reduction = Reduction::of(&trace, &[0, 60, 99]);
+    near(reduction.mean_db, 2.0, 1e-9);
+    near(reduction.largest_db, 6.0, 1e-9);
+    near(reduction.share_of_time, 0.5, 1e-9);
+    near(reduction.left_at_next_onset_db.unwrap(), 4.0, 1e-9);
+}
+
+#[test]
+fn a_level_match_leaves_less_than_a_tenth_of_a_loudness_unit() {
+    for source in [demo_loop(), signal("white-noise", &[("seconds", 2.0)], 2), tone(300.0, -10.0, 4.0)] {
+        let before = Levels::of(&source);
+        let mut after = render(&compressor(&[("threshold_db", -35.0), ("ratio", 8.0)]), &source).after;
+        let found = LevelMatch::between(&before, &Levels::of(&after), source.seconds());
+        after.apply_gain_db(found.gain_db);
+        let matched = Levels::of(&after);
+        match found.by {
+            MatchedBy::Loudness => near(matched.loudness_lufs, before.loudness_lufs, 0.05),
+            MatchedBy::Rms => {
+                assert!(source.seconds() < 3.0);
+                near(matched.rms_dbfs, before.rms_dbfs, 0.01);
+            }
+            MatchedBy::Silence => panic!("nothing here is silent"),
+        }
+        // What is left of the difference is what compression does, not level.
+        assert!(Levels::of(&difference(&source, &after, 0.0)).rms_dbfs < before.rms_dbfs);
+    }
+}
+
+proptest! {
+    #[test]
+    fn an_overview_is_the_extremes_of_its_columns(samples in prop::collection::vec(-1f32..1.0, 1..500), columns in 1usize..80) {
+        let overview = Overview::of(&Buffer::new(RATE, vec![samples.clone()]).unwrap(), columns);
+        let fold = |x: &[f32], f: fn(f32, f32) -> f32| x.iter().copied().fold(0.0, f);
+        prop_assert_eq!(fold(&overview.max, f32::max), fold(&samples, f32::max));
+        prop_assert_eq!(fold(&overview.min, f32::min), fold(&samples, f32::min));
+    }
+}

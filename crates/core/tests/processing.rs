@@ -1,0 +1,195 @@
+//! What holds for every effect and every path: the same result in any block size, bit-exact bypass, finite
+//! output whatever comes in, and no allocation while sound runs.
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::cast_possible_truncation,
+    clippy::cast_precision_loss,
+    clippy::cast_sign_loss,
+    reason = "a test stops on the first surprise"
+)]
+
+mod common;
+
+use assert_no_alloc::{AllocDisabler, assert_no_alloc};
+use clear_bend_core::Buffer;
+use clear_bend_core::bench::Hear;
+use clear_bend_core::effects::{self, Setup};
+use clear_bend_core::live::Live;
+use clear_bend_core::measures::difference;
+use clear_bend_core::path::{Chain, Path, Scope, Stage};
+use clear_bend_core::render::render;
+use common::{RATE, SETUP, compressor, demo_loop, signal};
+use proptest::prelude::*;
+
+#[global_allocator]
+static GUARD: AllocDisabler = AllocDisabler;
+
+/// A path of three stages with different scopes and mixes.
+fn three_stages() -> Path {
+    let stage = |threshold, scope, mix| Stage {
+        scope,
+        mix,
+        ..compressor(&[("threshold_db", threshold), ("attack_ms", 5.0)]).stages.remove(0)
+    };
+    Path {
+        stages: vec![
+            stage(-20.0, Scope::Stereo, 1.0),
+            stage(-30.0, Scope::Mid, 0.6),
+            stage(-40.0, Scope::Side, 1.0),
+        ],
+    }
+}
+
+/// Runs a chain over a second of the loop in blocks of one size, with moves on the way at fixed places.
+fn in_blocks(path: &Path, block: usize) -> Buffer {
+    let mut signal = demo_loop().slice(0..48_000);
+    let mut chain = Chain::new(path, SETUP);
+    let mut at = 0;
+    // Blocks end where parameters move, as they do in the browser.
+    let moves = [
+        (12_000, 0, -35.0, 1.0, true),
+        (12_800, 0, -10.0, 1.0, true),
+        (20_000, 1, -50.0, 0.0, true),
+        (30_000, 2, -40.0, 1.0, false),
+    ];
+    for (until, stage, threshold, mix, on) in moves.into_iter().chain([(48_000, 9, 0.0, 0.0, true)]) {
+        let mut piece = signal.slice(at..until);
+        piece.for_each_block(block, |io| chain.process(io));
+        for (out, piece) in signal.channels_mut().iter_mut().zip(piece.channels()) {
+            out[at..until].copy_from_slice(piece);
+        }
+        if let Some(stage_now) = path.stages.get(stage) {
+            let mut moved = Stage { mix, on, ..stage_now.clone() };
+            moved.values[0] = threshold;
+            chain.set(stage, &moved);
+        }
+        at = until;
+    }
+    signal
+}
+
+#[test]
+fn blocks_of_any_size_give_the_same_samples() {
+    let whole = in_blocks(&three_stages(), 48_000);
+    for block in [1, 64, 128, 1000] {
+        let found = in_blocks(&three_stages(), block);
+        let differs =
+            |c: usize| found.channels()[c].iter().zip(&whole.channels()[c]).position(|(a, b)| a != b);
+        assert_eq!([differs(0), differs(1)], [None, None], "blocks of {block}");
+    }
+}
+
+#[test]
+fn reset_equals_new() {
+    for effect in effects::ALL {
+        let values: Vec<f64> = effect.params.iter().map(|p| p.value_at(0.3)).collect();
+        let run = |processor: &mut dyn effects::Processor| {
+            let mut signal = demo_loop().slice(0..24_000);
+            signal.for_each_block(128, |io| processor.process(io));
+            signal
+        };
+        let mut processor = (effect.build)(SETUP, &values);
+        let first = run(processor.as_mut());
+        processor.reset();
+        assert!(run(processor.as_mut()) == first, "{}", effect.id);
+    }
+}
+
+#[test]
+fn a_switched_off_path_passes_bit_for_bit_and_its_difference_is_silence() {
+    let before = demo_loop();
+    let mut path = three_stages();
+    path.stages[0].on = false;
+    path.stages[1].mix = 0.0;
+    path.stages[2].on = false;
+    let after = render(&path, &before).after;
+    assert!(after == before);
+    assert!(difference(&before, &after, 0.0).channels().iter().flatten().all(|x| *x == 0.0));
+}
+
+#[test]
+fn mid_and_side_together_are_the_whole() {
+    // With a ratio of 1 the two ways through mid and side change nothing but the last bit.
+    let before = demo_loop();
+    let unit = |scope| Stage { scope, ..compressor(&[("ratio", 1.0)]).stages.remove(0) };
+    let after = render(&Path { stages: vec![unit(Scope::Mid), unit(Scope::Side)] }, &before).after;
+    let error = difference(&before, &after, 0.0);
+    assert!(error.channels().iter().flatten().all(|x| x.abs() < 1e-6));
+    // A side stage of a mono source has nothing to work on.
+    let mono = signal("sine", &[("seconds", 0.2)], 2);
+    let side = Stage { scope: Scope::Side, ..compressor(&[("threshold_db", -60.0)]).stages.remove(0) };
+    assert!(render(&Path { stages: vec![side] }, &mono).after == mono);
+    // Left and right are themselves.
+    let left = Stage { scope: Scope::Left, ..compressor(&[("threshold_db", -60.0)]).stages.remove(0) };
+    let after = render(&Path { stages: vec![left] }, &mono).after;
+    assert!(after.channels()[1] == mono.channels()[1] && after.channels()[0] != mono.channels()[0]);
+}
+
+#[test]
+fn nothing_allocates_while_sound_runs() {
+    let mut live = Live::new(Setup { rate_hz: RATE, max_block: 128 }).unwrap();
+    live.set_source(demo_loop());
+    live.set_path(&three_stages());
+    live.set_playing(true);
+    let (mut left, mut right) = ([0.0; 128], [0.0; 128]);
+    for k in 0..400 {
+        if k == 200 {
+            // Prepared outside, swapped in while sound runs.
+            live.set_source(demo_loop());
+            live.set_path(&compressor(&[]));
+        }
+        assert_no_alloc(|| {
+            live.set_hear([Hear::Before, Hear::After, Hear::Difference][k % 3]);
+            live.set_param(0, k % 6, [-30.0, 3.0, 6.0, 20.0, 200.0, 3.0][k % 6]).unwrap();
+            live.set_mix(0, 0.5, k % 7 != 0).unwrap();
+            live.set_match_gain_db(3.0);
+            live.process(&mut left, &mut right);
+            live.read_meters();
+        });
+    }
+}
+
+/// Samples as they may come from a broken file or a wild effect.
+fn wild_sample() -> impl Strategy<Value = f32> {
+    prop_oneof![
+        4 => -1f32..1.0,
+        1 => prop::num::f32::ANY,
+        1 => Just(1e-41f32),
+        1 => Just(0.0f32),
+        1 => -1e30f32..1e30,
+    ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    #[test]
+    fn whatever_comes_in_only_zero_and_normal_numbers_come_out(
+        samples in prop::collection::vec(wild_sample(), 600),
+        moves in prop::collection::vec((0usize..7, 0f64..=1.0), 6),
+    ) {
+        for effect in effects::ALL {
+            let mut stage = Stage::new(effect, &[]).unwrap();
+            let mut chain = Chain::new(&Path { stages: vec![stage.clone()] }, SETUP);
+            for (piece, (param, position)) in samples.chunks(100).zip(&moves) {
+                match effect.params.get(*param) {
+                    Some(entry) => stage.values[*param] = entry.value_at(*position),
+                    None => stage.mix = *position,
+                }
+                chain.set(0, &stage);
+                let (mut left, mut right) = (piece.to_vec(), piece.to_vec());
+                right.reverse();
+                chain.process(&mut [&mut left, &mut right]);
+                prop_assert!(left.iter().chain(&right).all(|x| *x == 0.0 || x.is_normal()));
+            }
+            // Silence in, and after its tail silence out, without denormal numbers on the way.
+            for _ in 0..50 {
+                let mut quiet = vec![0.0; 4800];
+                chain.process(&mut [&mut quiet]);
+                prop_assert!(quiet.iter().all(|x| *x == 0.0));
+            }
+        }
+    }
+}
