@@ -56,13 +56,12 @@ export function InToOut() {
           width={s.x(Math.min(0, threshold + knee / 2)) - s.x(Math.max(LOW_DBFS, threshold - knee / 2))}
           y={s.top}
           height={s.bottom - s.top}
-          style={{ mixBlendMode: "multiply" }}
         />
       )}
       {threshold !== null && (
         <>
           <line x1={s.x(threshold)} x2={s.x(threshold)} y1={s.top} y2={s.bottom} className={plot.mark} data-lit={lit || undefined} />
-          <Tag x={s.x(threshold) + 64} y={s.bottom - 16} text={`Threshold ${text("dbfs", threshold)}`} lit={lit} />
+          <Tag x={s.x(threshold) - 6} y={s.top + 14} text={`Threshold ${text("dbfs", threshold)}`} lit={lit} />
         </>
       )}
       <text x={s.x(-47)} y={s.y(-44)} className={plot.direct} fill="var(--before)" textAnchor="end">

@@ -17,7 +17,7 @@ const PEAK_FALL = 20;
 /** How often the numbers for assistive technology are renewed, ms. */
 const SAY_EVERY = 300;
 
-const place = (dbfs: number) => ((Math.min(0, Math.max(LOW, dbfs)) - LOW) / -LOW) * (WIDTH - 24) + 8;
+const place = (dbfs: number) => ((Math.min(0, Math.max(LOW, dbfs)) - LOW) / -LOW) * (WIDTH - 32) + 16;
 
 export function LevelRuler() {
   const before = useRef<SVGCircleElement>(null);

@@ -2,6 +2,7 @@
  * The one frame of all pictures: panes stacked on one horizontal axis, dense data on canvas, axes and labels as
  * SVG, and a reading line that follows the pointer and the arrow keys and reads all curves.
  */
+import { useComputedColorScheme } from "@mantine/core";
 import { useElementSize, useMergedRef } from "@mantine/hooks";
 import { type ScaleLinear, scaleLinear } from "d3-scale";
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
@@ -58,6 +59,9 @@ interface Props {
   stale?: boolean;
 }
 
+/** Room that the label of a tick takes, pixels. */
+const TICK_ROOM = 56;
+
 const MARGIN = { left: 46, right: 14, top: 20, bottom: 24, between: 28 };
 
 function layout(width: number, height: number, x: Axis, panes: Pane[]): Scales[] {
@@ -81,6 +85,14 @@ function layout(width: number, height: number, x: Axis, panes: Pane[]): Scales[]
   });
 }
 
+/** As many ticks as have room for their labels. */
+function thinned(ticks: number[], x: Scales["x"]): number[] {
+  const [first, second] = ticks;
+  if (first === undefined || second === undefined) return ticks;
+  const every = Math.max(1, Math.ceil(TICK_ROOM / Math.abs(x(second) - x(first))));
+  return ticks.filter((_, i) => i % every === 0);
+}
+
 export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWidth, stale }: Props) {
   const { ref: sized, width, height } = useElementSize<HTMLDivElement>();
   const frame = useRef<HTMLDivElement>(null);
@@ -88,6 +100,8 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWi
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<SVGLineElement>(null);
   const [place, setPlace] = useState<number | null>(null);
+  // The canvas holds colours of its own: it is drawn anew when the page turns dark or light.
+  useComputedColorScheme();
   const scales = layout(width, height, x, panes);
   const [low, high] = x.domain;
   const first = scales[0];
@@ -189,7 +203,7 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWi
             return s && <PaneAxes key={pane.title} pane={pane} scales={s} />;
           })}
         {last &&
-          x.ticks.map((tick) => (
+          thinned(x.ticks, last.x).map((tick) => (
             <text
               key={tick}
               x={last.x(tick)}
