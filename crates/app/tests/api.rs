@@ -117,6 +117,31 @@ fn pages_files_and_headers() {
 }
 
 #[test]
+fn a_database_that_is_down_is_said_to_be_down_and_a_taken_port_is_left_alone() {
+    let data = common::data_folder();
+    let postgres = clear_bend_store::OwnPostgres::start(&data.path().join("given")).unwrap();
+    // Whoever has the usual port keeps it; without --port the next free one is taken.
+    let taken = std::net::TcpListener::bind("127.0.0.1:8080");
+    let serve = Serve::with(data.path(), |serve| {
+        serve.env("DATABASE_URL", postgres.url());
+    });
+    assert_ne!(serve.port(), 8080);
+    drop(taken);
+    assert_eq!(serve.ask("GET", "/api/health", None).0, 200);
+    assert!(!data.path().join("postgres").exists());
+
+    drop(postgres);
+    let (status, answer) = serve.ask("GET", "/api/health", None);
+    assert_eq!((status, answer), (503, json!({"status": "limited", "database": "down"})));
+    let (status, answer) = serve.ask("POST", "/api/benches", Some(&body("Lost?", &bench())));
+    assert_eq!(status, 503);
+    assert_eq!(
+        answer["error"]["message"],
+        "the database does not answer; nothing was changed, try again in a moment"
+    );
+}
+
+#[test]
 fn a_killed_server_loses_nothing_and_a_stopped_one_stops_its_database() {
     let data = common::data_folder();
     let mut serve = Serve::start(data.path(), 0);

@@ -98,6 +98,7 @@ async fn a_person_hears_sees_measures_names_and_saves() {
     );
     page.press("In to out").await;
     page.settled().await;
+    page.picture("in-to-out").await;
 
     // A value out of range is refused with a sentence, and changes nothing.
     page.set("Ratio", "0.5").await;
@@ -294,18 +295,27 @@ async fn everyone_can_use_it() {
     .await;
     page.keys("?").await;
     page.until("the keys", "return document.body.innerText.includes('play or pause')").await;
+    page.settled().await;
+    assert_eq!(page.axe().await, Vec::<String>::new());
     page.keys("\u{E00C}").await;
 
     // Dark, on a phone, and at 200 %: no violation, nothing cut off sideways.
+    page.press("Benches").await;
+    page.until("the list", "return document.body.innerText.includes('Tone staircase')").await;
+    page.settled().await;
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    page.picture("benches").await;
+    page.keys("\u{E00C}").await;
+    tokio::time::sleep(Duration::from_millis(500)).await;
     page.click(Locator::Css("button[aria-label='Dark page']")).await;
     page.settled().await;
     assert_eq!(page.axe().await, Vec::<String>::new());
     page.picture("bench-dark").await;
     let sideways = "return document.documentElement.scrollWidth <= window.innerWidth";
-    for (name, width, height) in
-        [("bench-narrow", 390, 844), ("bench-zoomed", 640, 400), ("bench-large", 1920, 1080)]
+    for (name, width, height, dots) in
+        [("bench-narrow", 390, 844, 1), ("bench-zoomed", 640, 400, 2), ("bench-large", 1920, 1080, 1)]
     {
-        page.resize(width, height).await;
+        page.resize(width, height, dots).await;
         page.settled().await;
         assert!(page.run(sideways).await.as_bool().unwrap(), "{name} is wider than its window");
         assert_eq!(page.axe().await, Vec::<String>::new());

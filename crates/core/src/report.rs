@@ -38,15 +38,16 @@ pub struct PointLevels {
     /// Largest absolute sample, dBFS.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
     pub peak_dbfs: f64,
-    /// Integrated loudness, or the RMS level where the passage is too short for it, LUFS or dBFS.
+    /// Integrated loudness, LUFS; the RMS level, dBFS, where the passage is too short or too quiet for it.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
-    pub loudness: f64,
+    pub loudness_lufs: f64,
 }
 
 impl From<&Levels> for PointLevels {
     fn from(levels: &Levels) -> Self {
-        let loudness = if levels.loudness_lufs.is_finite() { levels.loudness_lufs } else { levels.rms_dbfs };
-        Self { peak_dbfs: levels.peak_dbfs, loudness }
+        let loudness_lufs =
+            if levels.loudness_lufs.is_finite() { levels.loudness_lufs } else { levels.rms_dbfs };
+        Self { peak_dbfs: levels.peak_dbfs, loudness_lufs }
     }
 }
 

@@ -14,7 +14,9 @@ mod common;
 use clear_bend_core::Buffer;
 use clear_bend_core::path::Path;
 use clear_bend_core::report::{Passage, report};
+
 use common::{RATE, compressor, demo_loop, near, signal, tone};
+use serde_json::Value;
 
 fn said(path: &Path, source: &Buffer) -> String {
     let (_, report) = report(path, &Passage::new(source.clone()));
@@ -53,6 +55,24 @@ fn what_happens_and_why_nothing_does() {
         ("silence", said(&compressor(&[]), &Buffer::new(RATE, vec![vec![0.0; 48_000]]).unwrap())),
     ];
     insta::assert_snapshot!(all.map(|(name, said)| format!("{name}: {said}")).join("\n"));
+}
+
+/// Every number to three decimals: what is written down must not hang on the last bit.
+fn rounded(value: Value) -> Value {
+    match value {
+        Value::Number(n) => n.as_f64().map_or(Value::Null, |n| ((n * 1000.0).round() / 1000.0).into()),
+        Value::Array(items) => items.into_iter().map(rounded).collect(),
+        Value::Object(fields) => fields.into_iter().map(|(name, value)| (name, rounded(value))).collect(),
+        other => other,
+    }
+}
+
+#[test]
+fn a_report_of_three_hits() {
+    let hits = [("interval_ms", 1000.0), ("seconds", 3.0), ("level_dbfs", 0.0)];
+    let path = compressor(&[("threshold_db", -20.0), ("attack_ms", 0.0), ("release_ms", 400.0)]);
+    let (_, report) = report(&path, &Passage::new(signal("clicks", &hits, 2)));
+    insta::assert_json_snapshot!(rounded(serde_json::to_value(report).unwrap()));
 }
 
 #[test]

@@ -60,6 +60,16 @@ fn live_and_offline_are_the_same_samples() {
 }
 
 #[test]
+fn a_moved_parameter_is_heard_in_the_next_block() {
+    let path = compressor(&[("threshold_db", 0.0), ("attack_ms", 0.0)]);
+    let [mut still, mut moved] = [0; 2].map(|_| live(demo_loop(), &path));
+    play(&mut still, 24_000);
+    play(&mut moved, 24_000);
+    moved.set_param(0, 5, 6.0).unwrap();
+    assert!(play(&mut still, BLOCK) != play(&mut moved, BLOCK));
+}
+
+#[test]
 fn the_loop_closes_without_a_gap() {
     // Whole waves, so that the end of the loop leads into its start.
     let source = tone(1000.0, -6.0, 0.5);

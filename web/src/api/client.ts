@@ -31,13 +31,13 @@ async function ask<T>(method: string, address: string, body?: unknown): Promise<
       body: body === undefined ? undefined : JSON.stringify(body),
     });
   } catch {
-    throw new ApiFault("away", "The server does not answer.");
+    throw new ApiFault("away", "the server does not answer");
   }
   if (answer.status === 204) return undefined as T;
   const content = (await answer.json().catch(() => null)) as { error?: { code: string; message: string } } | null;
   if (!answer.ok) {
     const fault = content?.error;
-    throw new ApiFault(fault?.code ?? "unknown", fault?.message ?? `The server answered with status ${answer.status}.`);
+    throw new ApiFault(fault?.code ?? "unknown", fault?.message ?? `the server answered with status ${answer.status}`);
   }
   return content as T;
 }

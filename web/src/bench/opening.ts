@@ -1,6 +1,6 @@
 /** Opening and saving a bench: the server's copy, the draft kept in the browser, and the address of the page. */
 import { api, ApiFault, type SavedBench } from "../api/client";
-import { checkedBench, freshBench } from "../core/core";
+import { checkedBench, freshBench, sentenceOf } from "../core/core";
 import { dropDraft, keepDraft, readDraft } from "./drafts";
 import { isUnsaved, type Saved, useBench, type Work } from "./store";
 
@@ -21,16 +21,22 @@ function toSaved(bench: SavedBench): Saved {
   return { id: bench.id, revision: bench.revision, work };
 }
 
-/** Opens what the address names, with unsaved work on it if there is some. */
+/** Opens what the address names, with unsaved work on it if there is some; a fresh bench where that fails. */
 export async function openAddressed(): Promise<void> {
-  let id = idInAddress();
-  if (id === null) {
-    const draft = readDraft(null);
-    const list = draft ? [] : await api.list();
-    if (draft || !list[0]) return open(draft ?? { name: NEW_NAME, document: freshBench() }, null);
-    id = list[0].id;
+  try {
+    const id = idInAddress() ?? (readDraft(null) ? null : ((await api.list())[0]?.id ?? null));
+    if (id === null) {
+      useBench.getState().open(readDraft(null) ?? fresh(), null);
+    } else {
+      await openBench(id);
+    }
+  } catch (error) {
+    useBench.getState().open(fresh(), null, `This is a new bench, since yours could not be opened: ${sentenceOf(error)}.`);
   }
-  await openBench(id);
+}
+
+function fresh(): Work {
+  return { name: NEW_NAME, document: freshBench() };
 }
 
 /** Opens a saved bench. */
@@ -39,17 +45,13 @@ export async function openBench(id: number): Promise<void> {
   const draft = readDraft(id);
   const kept = draft && { name: draft.name, document: draft.document };
   // Work that started from an older revision keeps that revision: saving it will say so, and lose nothing.
-  open(kept ?? saved.work, { ...saved, revision: draft?.revision ?? saved.revision });
+  useBench.getState().open(kept ?? saved.work, { ...saved, revision: draft?.revision ?? saved.revision });
   showAddress(id);
 }
 
 export function openFresh(): void {
-  open({ name: NEW_NAME, document: freshBench() }, null);
+  useBench.getState().open(fresh(), null);
   showAddress(null);
-}
-
-function open(work: Work, saved: Saved | null): void {
-  useBench.getState().open(work, saved);
 }
 
 /** Saves the work. A stale revision is refused by the server and comes out as an {@link ApiFault}. */
@@ -73,7 +75,7 @@ export async function openSavedInstead(): Promise<void> {
   if (!saved) return;
   const current = toSaved(await api.read(saved.id));
   dropDraft(saved.id);
-  open(current.work, current);
+  useBench.getState().open(current.work, current);
 }
 
 function settle(from: number | null, answer: SavedBench): void {

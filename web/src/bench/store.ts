@@ -23,7 +23,9 @@ interface BenchState {
   saved: Saved | null;
   /** Whether a bench has been opened yet. */
   ready: boolean;
-  open(work: Work, saved: Saved | null): void;
+  /** What the person should know about how it was opened. */
+  notice: string | null;
+  open(work: Work, saved: Saved | null, notice?: string): void;
   markSaved(saved: Saved): void;
   edit(label: string, change: (document: BenchDocument) => BenchDocument, mergeKey?: string): void;
   look(change: (document: BenchDocument) => BenchDocument): void;
@@ -36,7 +38,8 @@ export const useBench = create<BenchState>()((set) => ({
   history: begin<Work>({ name: "", document: undefined as unknown as BenchDocument }),
   saved: null,
   ready: false,
-  open: (work, saved) => set({ history: begin(work), saved, ready: true }),
+  notice: null,
+  open: (work, saved, notice) => set({ history: begin(work), saved, ready: true, notice: notice ?? null }),
   markSaved: (saved) => set({ saved }),
   edit: (label, change, mergeKey) =>
     set(({ history }) => {

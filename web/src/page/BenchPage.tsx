@@ -14,6 +14,7 @@ import { PictureColumn } from "./PictureColumn";
 import { useSaving } from "./saving";
 
 export function BenchPage() {
+  const notice = useBench((s) => s.notice);
   const sound = usePlaying();
   const saving = useSaving();
   const [benches, setBenches] = useState(false);
@@ -41,6 +42,11 @@ export function BenchPage() {
         onBenches={() => setBenches(true)}
         onKeys={() => setKeysShown(true)}
       />
+      {notice && (
+        <p className={classes.notice} role="alert">
+          {notice}
+        </p>
+      )}
       {(saving.away || saving.refusal) && (
         <p className={classes.notice} role="alert">
           {saving.refusal

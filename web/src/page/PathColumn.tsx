@@ -113,7 +113,7 @@ function plus(db: number): string {
 
 function shifted(levels: PointLevels, db: number): PointLevels {
   const by = (level: number | null) => (level === null ? null : level + db);
-  return { peak_dbfs: by(levels.peak_dbfs), loudness: by(levels.loudness) };
+  return { peak_dbfs: by(levels.peak_dbfs), loudness_lufs: by(levels.loudness_lufs) };
 }
 
 interface CardProps {
@@ -138,7 +138,7 @@ function Card({ title, levels, chosen, onChoose, children }: CardProps) {
       {levels && (
         <dl className={classes.levels}>
           <dt>loud</dt>
-          <dd>{text("lufs", levels.loudness)}</dd>
+          <dd>{text("lufs", levels.loudness_lufs)}</dd>
           <dt>peak</dt>
           <dd>{text("dbfs", levels.peak_dbfs)}</dd>
         </dl>

@@ -41,7 +41,7 @@ export function LevelLine({ points, bends, width, height }: Props) {
       </text>
       <line x1={edge} x2={edge} y1={18} y2={height} className={classes.edge} />
       <path d={way((p) => p.peak_dbfs)} className={classes.peak} />
-      <path d={way((p) => p.loudness)} className={classes.loudness} />
+      <path d={way((p) => p.loudness_lufs)} className={classes.loudness} />
     </svg>
   );
 }

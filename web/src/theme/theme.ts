@@ -16,7 +16,11 @@ export const theme = createTheme({
   defaultRadius: "md",
   headings: { fontFamily: "var(--text)", fontWeight: "650" },
   respectReducedMotion: true,
-  components: { Button: { defaultProps: { variant: "filled" } } },
+  components: {
+    Button: { defaultProps: { variant: "filled" } },
+    Drawer: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
+    Modal: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
+  },
 });
 
 /** Mantine's own colours, said in the page's tokens, which know light from dark themselves. */

@@ -66,7 +66,7 @@ impl Driver {
         builder.capabilities(capabilities);
         let client = builder.connect(&format!("http://127.0.0.1:{}", self.port)).await.unwrap();
         let page = Page { client };
-        page.resize(width, height).await;
+        page.resize(width, height, 1).await;
         page.client.goto(address).await.unwrap();
         page.wait("[data-testid=match-gain] b").await;
         page
@@ -115,9 +115,10 @@ pub struct Page {
 }
 
 impl Page {
-    /// Sets the size of the page itself, in CSS pixels.
-    pub async fn resize(&self, width: u32, height: u32) {
-        let parameters = json!({"width": width, "height": height, "deviceScaleFactor": 1, "mobile": false});
+    /// Sets the size of the page itself, in CSS pixels, and how many dots make one of them.
+    pub async fn resize(&self, width: u32, height: u32, dots: u32) {
+        let parameters =
+            json!({"width": width, "height": height, "deviceScaleFactor": dots, "mobile": false});
         let name = "Emulation.setDeviceMetricsOverride";
         self.client.issue_cmd(Chrome::Devtools { name, parameters }).await.unwrap();
     }

@@ -35,19 +35,19 @@ pub struct Serve {
 impl Serve {
     /// Starts a server on a port (0: any) and waits until it says where it is.
     pub fn start(data: &Path, port: u16) -> Self {
+        Self::with(data, |serve| {
+            serve.args(["--port", &port.to_string()]).env_remove("DATABASE_URL");
+        })
+    }
+
+    /// Starts a server as `more` says.
+    pub fn with(data: &Path, more: impl FnOnce(&mut Command)) -> Self {
         let web = root().join("web/dist");
         assert!(web.join("index.html").exists(), "the front end is not built; `cargo xtask web` builds it");
-        let mut child = program()
-            .args(["serve", "--port", &port.to_string()])
-            .arg("--web")
-            .arg(web)
-            .arg("--data")
-            .arg(data.join("postgres"))
-            .env_remove("DATABASE_URL")
-            .stdout(Stdio::piped())
-            .stderr(Stdio::null())
-            .spawn()
-            .unwrap();
+        let mut command = program();
+        command.arg("serve").arg("--web").arg(web).arg("--data").arg(data.join("postgres"));
+        more(&mut command);
+        let mut child = command.stdout(Stdio::piped()).stderr(Stdio::null()).spawn().unwrap();
         let mut said = BufReader::new(child.stdout.take().unwrap());
         let mut line = String::new();
         said.read_line(&mut line).unwrap();
