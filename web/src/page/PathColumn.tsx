@@ -67,7 +67,7 @@ export function PathColumn() {
           ))}
           <Card title="Output" levels={points.at(-1)}>
             <span className={classes.detail}>
-              {listening.level_match ? `matched ${plus(matchDb)}` : "as it leaves the path"}
+              {listening.level_match ? `matched ${plus(matchDb)}` : "not matched"}
             </span>
           </Card>
         </div>
