@@ -2,6 +2,7 @@
 
 use anyhow::Result;
 use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::bend::BendPoint;
 use clear_bend_core::catalogue::Catalogue;
 use clear_bend_core::live::Meters;
 use clear_bend_core::measures::CurvePoint;
@@ -14,6 +15,7 @@ pub fn write() -> Result<()> {
     BenchDocument::export_all(&config)?;
     Catalogue::export_all(&config)?;
     Report::export_all(&config)?;
+    BendPoint::export_all(&config)?;
     CurvePoint::export_all(&config)?;
     Meters::export_all(&config)?;
     Ok(())

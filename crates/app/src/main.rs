@@ -7,7 +7,7 @@ use std::process::ExitCode;
 
 use clap::{CommandFactory, Parser, Subcommand};
 
-use commands::{measure, render, serve, signal};
+use commands::{bend, measure, render, serve, signal};
 use fault::Fault;
 
 /// Explains what every parameter of an effect does to a signal.
@@ -26,6 +26,8 @@ enum Command {
     Signal(signal::Arguments),
     /// Run a WAV file through a path
     Render(render::Arguments),
+    /// Measure an outcome over the whole range of one parameter; JSON on standard output
+    Bend(bend::Arguments),
     /// Measure a file or an effect; JSON on standard output
     #[command(subcommand)]
     Measure(measure::Measure),
@@ -56,6 +58,7 @@ fn main() -> ExitCode {
         Command::Effects => commands::print_json(&clear_bend_core::catalogue::catalogue()),
         Command::Signal(arguments) => signal::run(&arguments),
         Command::Render(arguments) => render::run(&arguments),
+        Command::Bend(arguments) => bend::run(&arguments),
         Command::Measure(what) => measure::run(&what),
         Command::Serve(arguments) => serve::run(arguments),
     };

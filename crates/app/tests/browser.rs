@@ -235,6 +235,20 @@ async fn nothing_is_lost_when_the_server_goes_or_somebody_else_saves() {
         "\u{2212}6.0 dBFS"
     );
 
+    // A click in a bend sets the value where the outcome is wanted: at the right end, here.
+    page.run("performance.clearMeasures()").await;
+    page.wait("svg[aria-label^='Bend of Ratio']").await;
+    page.run(
+        "const bend = document.querySelector(\"svg[aria-label^='Bend of Ratio']\"); const box = bend.getBoundingClientRect();
+         bend.dispatchEvent(new MouseEvent('click', { bubbles: true, clientX: box.right - 2, clientY: box.top + 5 }))",
+    )
+    .await;
+    page.wait("button[title='Undo: Ratio \u{221e} : 1']").await;
+    assert_eq!(
+        page.run("return document.querySelector('input[aria-label=\"Ratio, typed value\"]').value").await,
+        "\u{221e} : 1"
+    );
+
     // The list of benches: rename one, delete it and take it back.
     page.press("Benches").await;
     page.click(Locator::Css("button[aria-label='Rename Theirs']")).await;
@@ -363,6 +377,20 @@ async fn figures() {
         times.last().unwrap()
     );
     page.press("Pause").await;
+
+    // All bends after one edit: the one in the spotlight comes first.
+    page.run("performance.clearMeasures()").await;
+    slider.send_keys("\u{E012}").await.unwrap();
+    let bends = "performance.getEntriesByName('clear-bend edit to bend').map(e => [e.detail, e.duration])";
+    page.until("the bends", &format!("return {bends}.length === 7")).await;
+    let times = page.run(&format!("return {bends}")).await;
+    assert_eq!(times[0][0], "threshold_db");
+    let time = |k: usize| times[k][1].as_f64().unwrap();
+    println!(
+        "browser: from edit to the bend in the spotlight {:.0} ms, to all seven {:.0} ms",
+        time(0),
+        time(6)
+    );
 
     // 30 s offline in the same page: our worklet against the browser's own compressor node. The best of five.
     let speeds = page.run_async(include_str!("scripts/offline_speed.js"), vec![]).await;

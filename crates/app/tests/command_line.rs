@@ -83,6 +83,15 @@ fn signal_render_and_measure_agree_with_the_formula() {
         (report["after"]["rms_dbfs"].as_f64().unwrap() - after["rms_dbfs"].as_f64().unwrap()).abs() < 1e-6
     );
 
+    let bend = json(at, &["bend", "--path", "path.json", "--param", "ratio", "--points", "3", "in.wav"]);
+    // At 1:1 nothing, at 2:1 half and without limit all of the 14 dB over the threshold.
+    let outcomes: Vec<f64> =
+        bend["points"].as_array().unwrap().iter().map(|p| p["outcome"].as_f64().unwrap()).collect();
+    for (found, expected) in outcomes.iter().zip([0.0, 7.0, 14.0]) {
+        assert!((found - expected).abs() < 0.02, "{bend}");
+    }
+    assert_eq!(bend["points"][2]["value"], "inf");
+
     let curve = json(at, &["measure", "static-curve", "--path", "path.json", "--step", "6"]);
     let points = curve["points"].as_array().unwrap();
     assert_eq!(points.len(), 11);
@@ -121,7 +130,7 @@ fn bad_input_is_one_line_and_exit_code_two() {
     let mut silent = whole;
     silent[22..24].fill(0);
     fs::write(at.join("no-channels.wav"), silent).unwrap();
-    let cases: [&[&str]; 19] = [
+    let cases: [&[&str]; 21] = [
         &[],
         &["measure", "loudness"],
         &["frobnicate"],
@@ -137,6 +146,8 @@ fn bad_input_is_one_line_and_exit_code_two() {
         &["render", "--path", "field.json", "whole.wav", "-o", "x.wav"],
         &["render", "--path", "huge.json", "whole.wav", "-o", "x.wav"],
         &["render", "--path", "path.json", "nowhere.wav", "-o", "x.wav"],
+        &["bend", "--path", "path.json", "--param", "warmth", "whole.wav"],
+        &["bend", "--path", "path.json", "--param", "ratio", "--points", "1", "whole.wav"],
         &["measure", "levels", "empty.wav"],
         &["measure", "levels", "cut.wav"],
         &["measure", "levels", "no-channels.wav"],

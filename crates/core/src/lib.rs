@@ -7,10 +7,12 @@
 //! - [`catalogue`] says what an effect and a parameter are; [`effects`] and [`signals`] list them.
 //! - [`path`] is the document of a signal path and the chain of processors that runs it.
 //! - [`render`](mod@render) runs a path over a passage; [`measures`] reads numbers off the result.
+//! - [`bend`] measures an outcome over the whole range of one parameter.
 //! - [`explain`] turns those numbers into sentences; [`live`] plays the same chain for the ear.
 
 pub mod audio;
 pub mod bench;
+pub mod bend;
 pub mod cast;
 pub mod catalogue;
 pub mod dsp;

@@ -1,9 +1,12 @@
 //! Everything that is read off a passage before and after a path.
 
+use std::collections::BTreeMap;
+
 use serde::Serialize;
 
 use crate::Buffer;
 use crate::cast;
+use crate::catalogue::Readable;
 use crate::explain::{self, Sentence};
 use crate::measures::{LevelMatch, Levels, OnsetLevels, Reduction, find_onsets, onset_levels};
 use crate::path::Path;
@@ -87,6 +90,9 @@ pub struct Report {
     pub points: Vec<PointLevels>,
     /// Gain reduction of every stage that reports one.
     pub reductions: Vec<Option<Reduction>>,
+    /// What the parameters of every stage are there to change, by the outcome's id; `null` where the passage
+    /// does not show it.
+    pub outcomes: Vec<BTreeMap<&'static str, Option<f64>>>,
     /// Every onset before and after.
     pub onsets: Vec<OnsetChange>,
     /// What has changed, in words.
@@ -134,8 +140,18 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec
         onsets: onsets
             .map(|(&at, (&before, after))| OnsetChange { at_s: cast::real(at) / rate_hz, before, after })
             .collect(),
+        outcomes: (0..path.stages.len())
+            .map(|stage| outcomes(path, &Readable { passage, rendered, stage, levels: Some(&after) }))
+            .collect(),
         sentences: Vec::new(),
     };
     report.sentences = explain::sentences(path, &report);
     report
+}
+
+/// The outcomes of one stage.
+fn outcomes(path: &Path, readable: &Readable) -> BTreeMap<&'static str, Option<f64>> {
+    let effect = path.stages[readable.stage].effect;
+    let outcomes = effect.params.iter().chain([&effect.mix]).filter_map(|param| param.outcome);
+    outcomes.map(|outcome| (outcome.id, (outcome.read)(readable))).collect()
 }

@@ -1,6 +1,7 @@
 //! The measuring part: what the page and its worker ask of the core.
 
 use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
+use clear_bend_core::bend::{BendOf, USUAL_POINTS};
 use clear_bend_core::catalogue::{Param, Unit, catalogue};
 use clear_bend_core::measures::{Overview, deepest, measure_static_curve};
 use clear_bend_core::path::{Path, parse_json};
@@ -202,6 +203,24 @@ impl MeasuringBench {
     pub fn gain_columns(&self, stage: usize, columns: usize) -> Vec<f32> {
         let gain = self.rendered.as_ref().and_then(|(r, _)| r.gains_db.get(stage)?.as_ref());
         gain.map(|gain| deepest(gain, columns)).unwrap_or_default()
+    }
+
+    /// How many points the bend of a parameter has.
+    #[wasm_bindgen(js_name = bendPoints)]
+    pub fn bend_points() -> usize {
+        USUAL_POINTS
+    }
+
+    /// One point of the bend of a parameter of the latest path, as JSON: one render of the source.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = bendPointJson)]
+    pub fn bend_point_json(&self, stage: usize, param: &str, point: usize) -> Result<String, JsError> {
+        let bend = BendOf::new(&self.path, stage, param)?;
+        let value = bend.values(USUAL_POINTS).nth(point);
+        let value = value.ok_or_else(|| Refusal::new("point", point, format!("under {USUAL_POINTS}")))?;
+        json(&bend.point(&self.passage, value))
     }
 
     /// Everything that is read off before and after, as JSON.

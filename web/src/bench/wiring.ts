@@ -1,5 +1,6 @@
 /** One way for data: the document goes to the audio thread and to the measuring worker; reports come back. */
 import { engine } from "../audio/engine";
+import { effectOf, paramsOf } from "../core/core";
 import { measure, startMeasuring, useMeasured } from "../measuring/measured";
 import { useBench } from "./store";
 
@@ -32,7 +33,10 @@ let lastAsked = "";
 
 function follow(): void {
   const { source, path, view } = useBench.getState().history.present.document;
-  const request = { source, path, stage: view.stage, columns, curve: view.picture === "in-to-out" };
+  const stage = path.stages[view.stage];
+  const params = stage ? paramsOf(effectOf(stage)).map((param) => param.id) : [];
+  const bends = params.sort((a, b) => Number(b === view.spotlight) - Number(a === view.spotlight));
+  const request = { source, path, stage: view.stage, columns, curve: view.picture === "in-to-out", bends };
   const text = JSON.stringify(request);
   if (text === lastAsked) return;
   lastAsked = text;

@@ -1,15 +1,27 @@
 /** What has been measured of the bench as it stands, as a small store fed by the worker. */
 import { create } from "zustand";
 
+import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Report } from "../generated/types/Report";
 import { moduleBytes } from "../core/core";
 import type { Answer, Picture, Request, ToWorker } from "./messages";
 
+/** The outcome over the whole range of a parameter. */
+export interface Bend {
+  /** The request that it answers. */
+  id: number;
+  points: BendPoint[];
+}
+
+export const bendKey = (stage: number, param: string) => `${stage} ${param}`;
+
 interface Measured {
   picture: Picture | null;
   report: Report | null;
   curve: CurvePoint[] | null;
+  /** By stage and parameter, as {@link bendKey} says. */
+  bends: Record<string, Bend>;
   /** The request that each of them answers; older than the newest request means: being worked on. */
   pictureId: number;
   reportId: number;
@@ -22,6 +34,7 @@ export const useMeasured = create<Measured>()(() => ({
   picture: null,
   report: null,
   curve: null,
+  bends: {},
   pictureId: 0,
   reportId: 0,
   asked: 0,
@@ -43,6 +56,7 @@ export function startMeasuring(source: (channels: Float32Array[]) => void): void
 export function measure(request: Omit<Request, "id">): void {
   const id = useMeasured.getState().asked + 1;
   useMeasured.setState({ asked: id });
+  performance.clearMarks(`clear-bend asked ${id - 10}`);
   performance.mark(`clear-bend asked ${id}`);
   tell({ kind: "measure", request: { ...request, id } });
 }
@@ -65,6 +79,12 @@ function take(answer: Answer): void {
     case "curve":
       useMeasured.setState({ curve: answer.points });
       break;
+    case "bend": {
+      const { id, stage, param, points } = answer;
+      useMeasured.setState(({ bends }) => ({ bends: { ...bends, [bendKey(stage, param)]: { id, points } } }));
+      noteBend(id, param);
+      break;
+    }
     case "refused":
       useMeasured.setState({ refusal: answer.sentence });
       break;
@@ -76,6 +96,10 @@ export function noteDrawn(id: number): void {
   const asked = `clear-bend asked ${id}`;
   if (performance.getEntriesByName(asked).length > 0) {
     performance.measure("clear-bend edit to picture", { start: asked, detail: id });
-    performance.clearMarks(asked);
   }
+}
+
+/** Notes that a bend of a request has come, in the same way. */
+function noteBend(id: number, param: string): void {
+  performance.measure("clear-bend edit to bend", { start: `clear-bend asked ${id}`, detail: param });
 }

@@ -1,4 +1,5 @@
 /** What the page and the measuring worker say to each other. */
+import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Report } from "../generated/types/Report";
@@ -12,6 +13,8 @@ export interface Request {
   stage: number;
   /** Columns of the picture over time. */
   columns: number;
+  /** The parameters whose bends are wanted, the most wanted first. */
+  bends: string[];
   /** Whether the picture of input against output is shown. */
   curve: boolean;
 }
@@ -32,6 +35,7 @@ export type Answer =
   | { kind: "picture"; id: number; picture: Picture }
   | { kind: "report"; id: number; report: Report }
   | { kind: "curve"; id: number; points: CurvePoint[] }
+  | { kind: "bend"; id: number; stage: number; param: string; points: BendPoint[] }
   | { kind: "samples"; id: number; channels: Float32Array[] }
   | { kind: "refused"; id: number; sentence: string };
 

@@ -3,9 +3,13 @@
  * an answer it looks whether a newer one has come. The picture comes first, then the numbers.
  */
 import init, { MeasuringBench, renderSamples, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
+import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Report } from "../generated/types/Report";
 import type { Answer, Picture, Request, ToWorker } from "./messages";
+
+/** Bends wait until the hand has rested for this long. */
+const REST_BEFORE_BENDS_MS = 20;
 
 let ready: Promise<unknown> | null = null;
 let newest: Request | null = null;
@@ -53,6 +57,20 @@ function picture({ measuring, before }: NonNullable<typeof bench>, { stage, colu
   };
 }
 
+/** Measures bends one by one, unless the hand moves on. */
+async function bends(measuring: MeasuringBench, { id, stage, bends }: Request): Promise<void> {
+  await new Promise((resolve) => setTimeout(resolve, REST_BEFORE_BENDS_MS));
+  for (const param of bends) {
+    const points: BendPoint[] = [];
+    for (let i = 0; i < MeasuringBench.bendPoints(); i++) {
+      await breath();
+      if (newest) return;
+      points.push(JSON.parse(measuring.bendPointJson(stage, param, i)) as BendPoint);
+    }
+    answer({ kind: "bend", id, stage, param, points });
+  }
+}
+
 async function work(): Promise<void> {
   working = true;
   await ready;
@@ -73,6 +91,7 @@ async function work(): Promise<void> {
       await breath();
       if (newest) continue;
       answer({ kind: "report", id, report: JSON.parse(present.measuring.reportJson()) as Report });
+      await bends(present.measuring, request);
     } catch (error) {
       answer({ kind: "refused", id, sentence: sentenceOf(error) });
     }

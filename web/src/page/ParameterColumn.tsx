@@ -3,12 +3,14 @@ import { memo, useState } from "react";
 
 import { valueOf, withStage, withValue, withView } from "../bench/edits";
 import { useBench, useChosenStage, usePart } from "../bench/store";
-import { effectControl, effectOf, paramsOf } from "../core/core";
+import { effectControl, effectOf, paramsOf, text } from "../core/core";
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
 import type { StageDocument } from "../generated/types/StageDocument";
+import { useMeasured } from "../measuring/measured";
 import { ValueField } from "../parts/ValueField";
 import { ValueSlider } from "../parts/ValueSlider";
+import { BendPlot } from "../pictures/BendPlot";
 import classes from "./parameters.module.css";
 
 export function ParameterColumn() {
@@ -54,6 +56,8 @@ interface RowProps {
 const Row = memo(function Row({ effect, param, value, index, open }: RowProps) {
   const edit = useBench((s) => s.edit);
   const look = useBench((s) => s.look);
+  const measured = useMeasured((m) => (param.outcome ? m.report?.outcomes[index]?.[param.outcome.id] : undefined));
+  const [reading, setReading] = useState<string | null>(null);
   const control = effectControl(effect.id, param.id);
   const set = (next: number, merge: boolean) => {
     if (next === value) return;
@@ -64,22 +68,43 @@ const Row = memo(function Row({ effect, param, value, index, open }: RowProps) {
   const toggle = () =>
     look((d) => withView(d, open ? { spotlight: null } : { spotlight: param.id, ...(param.picture && { picture: param.picture }) }));
 
+  const { outcome } = param;
   return (
     <div className={classes.row} data-open={open || undefined}>
-      <div className={classes.head}>
-        <button type="button" className={classes.name} aria-expanded={open} onClick={toggle}>
-          {param.label}
-        </button>
-        <ValueField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />
+      <div className={classes.beside}>
+        <div className={classes.setting}>
+          <div className={classes.head}>
+            <button type="button" className={classes.name} aria-expanded={open} onClick={toggle}>
+              {param.label}
+            </button>
+            <ValueField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />
+          </div>
+          <ValueSlider
+            label={param.label}
+            control={control}
+            value={value}
+            initial={param.default}
+            onChange={(next) => set(next, true)}
+          />
+        </div>
+        {outcome && (
+          <BendPlot
+            stage={index}
+            param={param.id}
+            label={param.label}
+            outcome={outcome}
+            control={control}
+            value={value}
+            onPick={(next) => set(next, false)}
+            onRead={setReading}
+          />
+        )}
       </div>
-      <ValueSlider
-        label={param.label}
-        control={control}
-        value={value}
-        initial={param.default}
-        onChange={(next) => set(next, true)}
-      />
-      {param.outcome && <div className={classes.outcome}>bends: {param.outcome.label}</div>}
+      {outcome && (
+        <div className={classes.outcome}>
+          bends: {outcome.label} <b>{reading ?? (measured === undefined ? "" : text(outcome.unit, measured ?? NaN))}</b>
+        </div>
+      )}
       {open && <Explanation param={param} control={control.text.bind(control)} onUse={(next) => set(next, false)} />}
     </div>
   );

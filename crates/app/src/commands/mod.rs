@@ -1,5 +1,6 @@
 //! One module per command, and the reading and writing that they share.
 
+pub mod bend;
 pub mod measure;
 pub mod render;
 pub mod serve;

@@ -13,6 +13,9 @@ use serde::Serialize;
 
 use crate::Refusal;
 use crate::effects::{self, Effect};
+use crate::measures::Levels;
+use crate::render::Rendered;
+use crate::report::Passage;
 use crate::signals::{self, SignalKind};
 
 /// The unit of a parameter or an outcome. It decides how a value is written and which suffixes may be typed.
@@ -41,7 +44,7 @@ pub enum Unit {
 }
 
 /// The measured quantity that a parameter is there to change.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Outcome {
     /// Identifier, as in reports.
@@ -50,6 +53,22 @@ pub struct Outcome {
     pub label: &'static str,
     /// Its unit.
     pub unit: Unit,
+    /// Reads it off a passage before and after a path; none where the passage does not show it.
+    #[serde(skip)]
+    pub read: fn(&Readable) -> Option<f64>,
+}
+
+/// What an outcome is read off.
+#[derive(Debug, Clone, Copy)]
+pub struct Readable<'a> {
+    /// The passage before the path.
+    pub passage: &'a Passage,
+    /// The same after the path.
+    pub rendered: &'a Rendered,
+    /// The stage whose parameter it is.
+    pub stage: usize,
+    /// The levels after the path, where they are known already.
+    pub levels: Option<&'a Levels>,
 }
 
 /// The picture that shows best what a parameter does.
@@ -74,7 +93,7 @@ pub struct Usual {
 }
 
 /// One parameter of an effect or one setting of a signal.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Param {
     /// Identifier in files and on the command line, with its unit.

@@ -1,10 +1,11 @@
 //! The effects: one folder each, and one line each in [`ALL`].
 
 pub mod compressor;
+mod outcomes;
 
 use serde::Serialize;
 
-use crate::catalogue::{Outcome, Param, Picture, Scale, Unit};
+use crate::catalogue::{Param, Picture, Scale, Unit};
 
 /// All effects, in the order in which they are offered.
 pub const ALL: &[&Effect] = &[&compressor::EFFECT];
@@ -91,7 +92,7 @@ pub const MIX: Param = Param {
     unit: Unit::Percent,
     default: 1.0,
     scale: Scale::Linear,
-    outcome: Some(Outcome { id: "crest_change_db", label: "crest factor change", unit: Unit::Db }),
+    outcome: Some(outcomes::CREST_CHANGE),
     picture: Some(Picture::OverTime),
     ..Param::BLANK
 };

@@ -34,8 +34,7 @@ impl Levels {
     /// Measures a passage.
     #[must_use]
     pub fn of(passage: &Buffer) -> Self {
-        let peak = passage.channels().iter().map(|c| peak(c)).fold(0.0, f32::max);
-        let peak_dbfs = db_from_gain(f64::from(peak));
+        let peak_dbfs = db_from_gain(f64::from(largest(passage)));
         let rms_dbfs = rms_dbfs(passage.channels().iter().map(Vec::as_slice));
         let (true_peak_dbtp, loudness_lufs, range_lu) = standard_levels(passage);
         Self {
@@ -43,7 +42,7 @@ impl Levels {
             // An oversampled peak cannot lie below the samples themselves.
             true_peak_dbtp: true_peak_dbtp.max(peak_dbfs),
             rms_dbfs,
-            crest_db: if peak > 0.0 { peak_dbfs - rms_dbfs } else { 0.0 },
+            crest_db: crest_db(passage),
             loudness_lufs,
             range_lu,
         }
@@ -58,6 +57,28 @@ pub(super) fn rms_dbfs<'a>(parts: impl Iterator<Item = &'a [f32]>) -> f64 {
         count += part.len();
     }
     db_from_power(if count == 0 { 0.0 } else { sum / cast::real(count) })
+}
+
+/// Peak minus RMS, dB; 0 for silence.
+#[must_use]
+pub fn crest_db(passage: &Buffer) -> f64 {
+    let peak_dbfs = db_from_gain(f64::from(largest(passage)));
+    let crest = peak_dbfs - rms_dbfs(passage.channels().iter().map(Vec::as_slice));
+    if crest.is_finite() { crest } else { 0.0 }
+}
+
+/// Integrated loudness, LUFS, or the RMS level, dBFS, where the passage is too short or too quiet for it.
+#[must_use]
+pub fn loudness_or_rms(passage: &Buffer) -> f64 {
+    let loudness = fed(passage, Mode::I).and_then(|meter| meter.loudness_global().ok());
+    loudness
+        .filter(|loudness| loudness.is_finite())
+        .unwrap_or_else(|| rms_dbfs(passage.channels().iter().map(Vec::as_slice)))
+}
+
+/// Largest absolute sample of any channel.
+fn largest(passage: &Buffer) -> f32 {
+    passage.channels().iter().map(|c| peak(c)).fold(0.0, f32::max)
 }
 
 /// True peak in dBTP, integrated loudness in LUFS, loudness range in LU.

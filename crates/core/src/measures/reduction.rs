@@ -43,7 +43,7 @@ impl Reduction {
     }
 }
 
-/// Turns -0.0 into 0.0.
+/// The tiny gain that keeps a smoother away from denormal numbers is none.
 fn positive(x: f64) -> f64 {
-    x + 0.0
+    if x < 1e-9 { 0.0 } else { x }
 }

@@ -10,14 +10,9 @@ mod processor;
 pub use curve::StaticCurve;
 pub use processor::Compressor;
 
-use super::{Effect, MIX};
-use crate::catalogue::{Outcome, Param, Picture, Scale, Unit, Usual};
+use super::{Effect, MIX, outcomes};
+use crate::catalogue::{Param, Picture, Scale, Unit, Usual};
 use crate::settings;
-
-const MEAN_REDUCTION: Outcome =
-    Outcome { id: "mean_reduction_db", label: "mean gain reduction", unit: Unit::Db };
-const LARGEST_REDUCTION: Outcome =
-    Outcome { id: "largest_reduction_db", label: "largest gain reduction", unit: Unit::Db };
 
 settings! {
     /// The settings of a compressor.
@@ -29,7 +24,7 @@ settings! {
             min: -60.0,
             max: 0.0,
             default: -20.0,
-            outcome: Some(MEAN_REDUCTION),
+            outcome: Some(outcomes::MEAN_REDUCTION),
             picture: Some(Picture::OverTime),
             what: "The level at which compression begins. What stays under it is left alone; what rises over it is turned down.",
             listen: "Lower it until the loud parts stop jumping out, then until the sound starts to feel held.",
@@ -49,7 +44,7 @@ settings! {
             max: f64::INFINITY,
             default: 4.0,
             scale: Scale::Slope,
-            outcome: Some(LARGEST_REDUCTION),
+            outcome: Some(outcomes::LARGEST_REDUCTION),
             picture: Some(Picture::InToOut),
             what: "How many dB over the threshold come out as one. At 4 : 1, a peak 12 dB over leaves 3 dB over.",
             listen: "Low ratios lean on the sound; high ones hold it at a line.",
@@ -69,7 +64,7 @@ settings! {
             unit: Unit::Db,
             max: 40.0,
             default: 6.0,
-            outcome: Some(MEAN_REDUCTION),
+            outcome: Some(outcomes::MEAN_REDUCTION),
             picture: Some(Picture::InToOut),
             what: "How wide the bend around the threshold is. 0 dB is a corner; a wide knee begins early and gently.",
             listen: "With a wide knee, it is hard to say when compression starts.",
@@ -89,7 +84,7 @@ settings! {
             max: 500.0,
             default: 10.0,
             scale: Scale::SoftLog { knee: 1.0 },
-            outcome: Some(Outcome { id: "transient_change_db", label: "peak let through", unit: Unit::Db }),
+            outcome: Some(outcomes::TRANSIENT_CHANGE),
             picture: Some(Picture::OverTime),
             what: "How long the gain takes to come down once the level is over the threshold: the time to 63 % of the way. Short catches the first crack of a hit; long lets it pass, and the hit stands out more.",
             listen: "The click at the very start of a hit.",
@@ -110,7 +105,7 @@ settings! {
             max: 5000.0,
             default: 120.0,
             scale: Scale::Log,
-            outcome: Some(Outcome { id: "left_at_next_onset_db", label: "reduction left at the next hit", unit: Unit::Db }),
+            outcome: Some(outcomes::LEFT_AT_NEXT_ONSET),
             picture: Some(Picture::OverTime),
             what: "How long the gain takes to come back once the level has dropped: the time to 63 % of the way. Longer than the gap between hits, and it never gets back to zero.",
             listen: "The space between hits: a short release lifts it, a long one leaves it alone.",
@@ -129,7 +124,7 @@ settings! {
             unit: Unit::Db,
             min: -24.0,
             max: 24.0,
-            outcome: Some(Outcome { id: "loudness_change_lu", label: "loudness change", unit: Unit::Db }),
+            outcome: Some(outcomes::LOUDNESS_CHANGE),
             picture: Some(Picture::OverTime),
             what: "A fixed gain after the compression, to give back the level that was taken.",
             listen: "With level match on, nothing: it only moves the level. Switch the match off to hear what it adds.",

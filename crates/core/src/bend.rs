@@ -1,0 +1,97 @@
+//! The bend: an outcome measured over the whole range of one parameter, all else as it stands.
+
+use serde::Serialize;
+
+use crate::Refusal;
+use crate::catalogue::{Number, Outcome, Param, Readable};
+use crate::path::{Path, Stage};
+use crate::render::render;
+use crate::report::Passage;
+
+/// The usual number of points of a bend: fine enough to see where it turns over.
+pub const USUAL_POINTS: usize = 17;
+
+/// The most points of a bend.
+pub const MOST_POINTS: usize = 200;
+
+/// One point of a bend.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct BendPoint {
+    /// Value of the parameter.
+    pub value: Number,
+    /// The outcome there; none where the passage does not show it.
+    pub outcome: Option<f64>,
+}
+
+/// A parameter of a stage whose bend is wanted.
+#[derive(Debug, Clone)]
+pub struct BendOf {
+    path: Path,
+    stage: usize,
+    /// Place of the parameter in the catalogue; none for the mix.
+    place: Option<usize>,
+    /// The parameter.
+    pub param: Param,
+    /// What is measured.
+    pub outcome: Outcome,
+}
+
+impl BendOf {
+    /// Finds a parameter, or the mix, of a stage of a path.
+    ///
+    /// # Errors
+    /// Refuses a stage or a parameter that is not there, and one that has no outcome.
+    pub fn new(path: &Path, stage: usize, param: &str) -> Result<Self, Refusal> {
+        let refuse_stage = || {
+            let accepted = format!("0 to {}", path.stages.len().saturating_sub(1));
+            Refusal::new(
+                "stage",
+                stage,
+                if path.stages.is_empty() { "a path with a stage".into() } else { accepted },
+            )
+        };
+        let effect = path.stages.get(stage).ok_or_else(refuse_stage)?.effect;
+        let place = effect.params.iter().position(|p| p.id == param);
+        let found = place.map_or((param == effect.mix.id).then_some(effect.mix), |i| Some(effect.params[i]));
+        let refuse_param = || {
+            let known: Vec<_> = effect.params.iter().chain([&effect.mix]).map(|p| p.id).collect();
+            Refusal::new("param", format!("\u{201c}{param}\u{201d}"), known.join(", "))
+        };
+        let found = found.ok_or_else(refuse_param)?;
+        let outcome = found.outcome.ok_or_else(refuse_param)?;
+        Ok(Self { path: path.clone(), stage, place, param: found, outcome })
+    }
+
+    /// The path with another value of the parameter.
+    #[must_use]
+    pub fn path_at(&self, value: f64) -> Path {
+        let mut path = self.path.clone();
+        if let Some(Stage { values, mix, .. }) = path.stages.get_mut(self.stage) {
+            *self.place.and_then(|i| values.get_mut(i)).unwrap_or(mix) = value;
+        }
+        path
+    }
+
+    /// The outcome at one value: one render of the passage.
+    #[must_use]
+    pub fn point(&self, passage: &Passage, value: f64) -> BendPoint {
+        let rendered = render(&self.path_at(value), &passage.buffer);
+        let outcome =
+            (self.outcome.read)(&Readable { passage, rendered: &rendered, stage: self.stage, levels: None });
+        BendPoint { value: Number(value), outcome }
+    }
+
+    /// The values at which a bend of so many points is measured: evenly along the control, ends included.
+    pub fn values(&self, points: usize) -> impl Iterator<Item = f64> {
+        let last = points.clamp(2, MOST_POINTS) - 1;
+        let param = self.param;
+        (0..=last).map(move |i| param.value_at(crate::cast::real(i) / crate::cast::real(last)))
+    }
+
+    /// The whole bend.
+    #[must_use]
+    pub fn measure(&self, passage: &Passage, points: usize) -> Vec<BendPoint> {
+        self.values(points).map(|value| self.point(passage, value)).collect()
+    }
+}

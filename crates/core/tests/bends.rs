@@ -1,0 +1,83 @@
+//! Bends: each point is one render, and the curve says what the trade says.
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::cast_precision_loss,
+    reason = "a test stops on the first surprise"
+)]
+
+mod common;
+
+use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
+use clear_bend_core::measures::Reduction;
+use clear_bend_core::path::Path;
+use clear_bend_core::report::{Passage, report};
+use common::{compressor, demo_loop, tone};
+
+fn outcomes(points: &[BendPoint]) -> Vec<f64> {
+    points.iter().map(|p| p.outcome.unwrap()).collect()
+}
+
+#[test]
+fn a_bend_agrees_with_single_renders_at_its_points_exactly() {
+    let passage = Passage::new(demo_loop());
+    // A second stage, so that the bend is of one stage among others.
+    let mut path = compressor(&[("threshold_db", -24.0), ("makeup_db", 3.0)]);
+    path.stages.extend(compressor(&[("threshold_db", -30.0), ("ratio", 2.0)]).stages);
+    let effect = path.stages[1].effect;
+    for param in effect.params.iter().chain([&effect.mix]) {
+        let bend = BendOf::new(&path, 1, param.id).unwrap();
+        let points = bend.measure(&passage, 5);
+        assert_eq!(points.len(), 5);
+        for (i, point) in points.iter().enumerate() {
+            assert_eq!(point.value.0, param.value_at(i as f64 / 4.0));
+            let (_, report) = report(&bend.path_at(point.value.0), &passage);
+            let single = report.outcomes[1][bend.outcome.id].unwrap();
+            assert!((point.outcome.unwrap() - single).abs() < 1e-9, "{} at {:?}: {single}", param.id, point);
+        }
+    }
+}
+
+#[test]
+fn bends_say_what_the_trade_says() {
+    let passage = Passage::new(demo_loop());
+    let path = compressor(&[("threshold_db", -24.0)]);
+    let bend = |param: &str| outcomes(&BendOf::new(&path, 0, param).unwrap().measure(&passage, USUAL_POINTS));
+    // Common practice: a lower threshold takes more, a higher ratio too, and 1:1 takes nothing.
+    assert!(bend("threshold_db").windows(2).all(|w| w[0] >= w[1]));
+    let by_ratio = bend("ratio");
+    assert!(by_ratio[0] == 0.0 && by_ratio.windows(2).all(|w| w[0] <= w[1]));
+    // A longer attack lets more of the first crack through; a longer release leaves more at the next hit.
+    assert!(bend("attack_ms").windows(2).all(|w| w[0] <= w[1] + 1e-9));
+    assert!(bend("release_ms").windows(2).all(|w| w[0] <= w[1] + 1e-9));
+    // Make-up gain moves the loudness by as much as it says.
+    let by_makeup = bend("makeup_db");
+    assert!((by_makeup[USUAL_POINTS - 1] - by_makeup[0] - 48.0).abs() < 0.1);
+    // A mix of 0 changes no crest factor.
+    assert!(bend("mix")[0].abs() < 1e-9);
+}
+
+#[test]
+fn a_passage_that_does_not_show_an_outcome_gives_none() {
+    let path = compressor(&[("threshold_db", -40.0)]);
+    let steady = Passage::new(tone(1000.0, -10.0, 1.0));
+    let bend = BendOf::new(&path, 0, "release_ms").unwrap();
+    assert!(bend.measure(&steady, 3).iter().all(|p| p.outcome.is_none()));
+    // A stage that is switched off reduces nothing.
+    let mut off = path;
+    off.stages[0].on = false;
+    assert_eq!(outcomes(&BendOf::new(&off, 0, "ratio").unwrap().measure(&steady, 2)), [0.0, 0.0]);
+    assert_eq!(Reduction::of(&[0.0], &[]).mean_db, 0.0);
+}
+
+#[test]
+fn what_has_no_bend_is_refused() {
+    let refusal = |path: &Path, stage, param| BendOf::new(path, stage, param).unwrap_err().to_string();
+    let path = compressor(&[]);
+    assert_eq!(
+        refusal(&path, 0, "warmth"),
+        "param is \u{201c}warmth\u{201d}; accepted: threshold_db, ratio, knee_db, attack_ms, release_ms, makeup_db, mix"
+    );
+    assert_eq!(refusal(&path, 1, "ratio"), "stage is 1; accepted: 0 to 0");
+    assert_eq!(refusal(&Path::default(), 0, "ratio"), "stage is 0; accepted: a path with a stage");
+}

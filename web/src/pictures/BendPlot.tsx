@@ -1,0 +1,105 @@
+/**
+ * The bend of a parameter: its outcome over the whole range of its control, on the present passage with all else
+ * as it stands, and a mark where it is now. A click sets the value; the pointer reads.
+ */
+import { type MouseEvent, useState } from "react";
+
+import { type Control, text } from "../core/core";
+import { fromFile } from "../core/numbers";
+import type { BendPoint } from "../generated/types/BendPoint";
+import type { Outcome } from "../generated/types/Outcome";
+import { bendKey, useMeasured } from "../measuring/measured";
+import classes from "./bend-plot.module.css";
+
+const WIDTH = 104;
+const HEIGHT = 40;
+const EDGE = 6;
+/** An outcome that moves by less than this is drawn flat, in its unit. */
+const SMALLEST_SPAN = 1;
+
+interface Props {
+  stage: number;
+  param: string;
+  label: string;
+  outcome: Outcome;
+  control: Control;
+  value: number;
+  onPick: (value: number) => void;
+  /** Says what the pointer reads; null when it has left. */
+  onRead: (reading: string | null) => void;
+}
+
+export function BendPlot({ stage, param, label, outcome, control, value, onPick, onRead }: Props) {
+  const bend = useMeasured((m) => m.bends[bendKey(stage, param)]);
+  const stale = useMeasured((m) => bend !== undefined && bend.id !== m.asked);
+  const [reading, setReading] = useState<number | null>(null);
+  if (!bend) return <div className={classes.bend} />;
+
+  const shown = bend.points.flatMap(({ outcome }, i) => (outcome === null ? [] : [{ place: i / (bend.points.length - 1), outcome }]));
+  if (shown.length === 0) {
+    return (
+      <div className={classes.bend} title={`This passage does not show the ${outcome.label}.`}>
+        <span className={classes.none}>not shown by this source</span>
+      </div>
+    );
+  }
+  const low = Math.min(...shown.map((p) => p.outcome));
+  const high = Math.max(...shown.map((p) => p.outcome));
+  const middle = (low + high) / 2;
+  const half = Math.max(high - low, SMALLEST_SPAN) / 2;
+  const x = (place: number) => EDGE + place * (WIDTH - 2 * EDGE);
+  const y = (level: number) => HEIGHT / 2 - ((level - middle) / half) * (HEIGHT / 2 - EDGE);
+  const line = shown.map((p, i) => `${i === 0 ? "M" : "L"}${x(p.place).toFixed(1)} ${y(p.outcome).toFixed(1)}`).join("");
+  const now = control.position(value);
+
+  const nearest = (event: MouseEvent): BendPoint | undefined => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const place = Math.min(1, Math.max(0, (event.clientX - box.left - EDGE) / (WIDTH - 2 * EDGE)));
+    return bend.points[Math.round(place * (bend.points.length - 1))];
+  };
+  const read = (event: MouseEvent) => {
+    const point = nearest(event);
+    if (!point || point.outcome === null) return;
+    const at = fromFile(point.value, value);
+    setReading(control.position(at));
+    onRead(`at ${control.text(at)}: ${text(outcome.unit, point.outcome)}`);
+  };
+  const leave = () => {
+    setReading(null);
+    onRead(null);
+  };
+  const ends = [bend.points[0], bend.points.at(-1)].map((p) =>
+    p ? `${text(outcome.unit, p.outcome ?? NaN)} at ${control.text(fromFile(p.value, value))}` : "",
+  );
+
+  return (
+    <svg
+      className={classes.bend}
+      width={WIDTH}
+      height={HEIGHT}
+      role="img"
+      aria-label={`Bend of ${label}: ${outcome.label} from ${ends[0]} to ${ends[1]}`}
+      data-stale-bend={stale || undefined}
+      onPointerMove={read}
+      onPointerLeave={leave}
+      onClick={(event) => {
+        const point = nearest(event);
+        if (point) onPick(fromFile(point.value, value));
+      }}
+    >
+      <path d={line} className={classes.line} />
+      {reading !== null && <line x1={x(reading)} x2={x(reading)} y1={2} y2={HEIGHT - 2} className={classes.reading} />}
+      <circle cx={x(now)} cy={y(between(shown, now))} r={5} className={classes.mark} />
+    </svg>
+  );
+}
+
+/** The height of the drawn line at a place. */
+function between(points: { place: number; outcome: number }[], place: number): number {
+  const after = points.findIndex((p) => p.place >= place);
+  const right = points[after] ?? points.at(-1);
+  const left = points[Math.max(0, after - 1)] ?? right;
+  if (!left || !right || right.place === left.place) return right?.outcome ?? 0;
+  const share = (place - left.place) / (right.place - left.place);
+  return left.outcome + Math.min(1, Math.max(0, share)) * (right.outcome - left.outcome);
+}
