@@ -42,7 +42,7 @@ impl Levels {
             // An oversampled peak cannot lie below the samples themselves.
             true_peak_dbtp: true_peak_dbtp.max(peak_dbfs),
             rms_dbfs,
-            crest_db: crest_db(passage),
+            crest_db: crest(peak_dbfs, rms_dbfs),
             loudness_lufs,
             range_lu,
         }
@@ -63,7 +63,11 @@ pub(super) fn rms_dbfs<'a>(parts: impl Iterator<Item = &'a [f32]>) -> f64 {
 #[must_use]
 pub fn crest_db(passage: &Buffer) -> f64 {
     let peak_dbfs = db_from_gain(f64::from(largest(passage)));
-    let crest = peak_dbfs - rms_dbfs(passage.channels().iter().map(Vec::as_slice));
+    crest(peak_dbfs, rms_dbfs(passage.channels().iter().map(Vec::as_slice)))
+}
+
+fn crest(peak_dbfs: f64, rms_dbfs: f64) -> f64 {
+    let crest = peak_dbfs - rms_dbfs;
     if crest.is_finite() { crest } else { 0.0 }
 }
 
