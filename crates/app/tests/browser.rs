@@ -379,6 +379,9 @@ async fn figures() {
     page.press("Pause").await;
 
     // All bends after one edit: the one in the spotlight comes first.
+    let complete = "return document.querySelectorAll('svg[aria-label^=\"Bend of\"]').length === 7
+        && !document.querySelector('[data-stale-bend]')";
+    page.until("the bends of the last edit", complete).await;
     page.run("performance.clearMeasures()").await;
     slider.send_keys("\u{E012}").await.unwrap();
     let bends = "performance.getEntriesByName('clear-bend edit to bend').map(e => [e.detail, e.duration])";

@@ -24,6 +24,7 @@ interface Measured {
   bends: Record<string, Bend>;
   /** The request that each of them answers; older than the newest request means: being worked on. */
   pictureId: number;
+  curveId: number;
   reportId: number;
   asked: number;
   /** Why the bench cannot be measured. */
@@ -36,12 +37,15 @@ export const useMeasured = create<Measured>()(() => ({
   curve: null,
   bends: {},
   pictureId: 0,
+  curveId: 0,
   reportId: 0,
   asked: 0,
   refusal: null,
 }));
 
 let worker: Worker | null = null;
+/** The newest request whose picture has been seen on the screen. */
+let drawn = 0;
 let onSource: (channels: Float32Array[]) => void = () => {};
 
 /** Starts the worker; `source` is called with the samples of every new source. */
@@ -77,7 +81,7 @@ function take(answer: Answer): void {
       useMeasured.setState({ report: answer.report, reportId: answer.id });
       break;
     case "curve":
-      useMeasured.setState({ curve: answer.points });
+      useMeasured.setState({ curve: answer.points, curveId: answer.id });
       break;
     case "bend": {
       const { id, stage, param, points } = answer;
@@ -93,10 +97,9 @@ function take(answer: Answer): void {
 
 /** Notes that the picture of a request is on the screen: the time from the edit, for docs/performance.md. */
 export function noteDrawn(id: number): void {
-  const asked = `clear-bend asked ${id}`;
-  if (performance.getEntriesByName(asked).length > 0) {
-    performance.measure("clear-bend edit to picture", { start: asked, detail: id });
-  }
+  if (id === drawn || id === 0) return;
+  drawn = id;
+  performance.measure("clear-bend edit to picture", { start: `clear-bend asked ${id}`, detail: id });
 }
 
 /** Notes that a bend of a request has come, in the same way. */

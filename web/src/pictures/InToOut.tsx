@@ -33,7 +33,8 @@ function draw(context: CanvasRenderingContext2D, s: Scales, points: CurvePoint[]
 
 export function InToOut() {
   const points = useMeasured((m) => m.curve);
-  const stale = useMeasured((m) => m.reportId !== m.asked);
+  const id = useMeasured((m) => m.curveId);
+  const stale = useMeasured((m) => m.curveId !== m.asked);
   const stage = useChosenStage();
   const spotlight = usePart((d) => d.view.spotlight);
   if (!points || !stage) return <div className={classes.waiting}>Sending tones through the effect…</div>;
@@ -102,6 +103,7 @@ export function InToOut() {
           },
         ]}
         read={read}
+        version={String(id)}
         stale={stale}
       />
     </div>

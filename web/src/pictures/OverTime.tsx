@@ -169,6 +169,7 @@ export function OverTime() {
         onPick={(seconds) => engine.seek(seconds)}
         onDrawn={() => noteDrawn(id)}
         onWidth={setColumns}
+        version={`${id} ${upright}`}
         stale={stale}
       />
     </div>

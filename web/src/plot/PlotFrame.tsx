@@ -5,7 +5,7 @@
 import { useComputedColorScheme } from "@mantine/core";
 import { useElementSize, useMergedRef } from "@mantine/hooks";
 import { type ScaleLinear, scaleLinear } from "d3-scale";
-import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { type KeyboardEvent, memo, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
 
 import classes from "./plot.module.css";
 
@@ -55,6 +55,8 @@ interface Props {
   onDrawn?: () => void;
   /** Called with the width of the data area in pixels. */
   onWidth?: (pixels: number) => void;
+  /** Names the data: the canvas is drawn anew only when this changes, or its size or colours do. */
+  version: string;
   /** The data are older than the settings. */
   stale?: boolean;
 }
@@ -93,39 +95,17 @@ function thinned(ticks: number[], x: Scales["x"]): number[] {
   return ticks.filter((_, i) => i % every === 0);
 }
 
-export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWidth, stale }: Props) {
+export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWidth, version, stale }: Props) {
   const { ref: sized, width, height } = useElementSize<HTMLDivElement>();
   const frame = useRef<HTMLDivElement>(null);
   const merged = useMergedRef(sized, frame);
-  const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<SVGLineElement>(null);
   const [place, setPlace] = useState<number | null>(null);
-  // The canvas holds colours of its own: it is drawn anew when the page turns dark or light.
-  useComputedColorScheme();
+  const scheme = useComputedColorScheme();
   const scales = layout(width, height, x, panes);
   const [low, high] = x.domain;
   const first = scales[0];
   const last = scales.at(-1);
-
-  useLayoutEffect(() => {
-    const context = canvas.current?.getContext("2d");
-    if (!context || width === 0) return;
-    const density = window.devicePixelRatio || 1;
-    context.canvas.width = Math.round(width * density);
-    context.canvas.height = Math.round(height * density);
-    context.scale(density, density);
-    panes.forEach((pane, i) => {
-      const s = scales[i];
-      if (!s) return;
-      context.save();
-      context.beginPath();
-      context.rect(s.left, s.top - 1, s.right - s.left, s.bottom - s.top + 2);
-      context.clip();
-      pane.draw(context, s);
-      context.restore();
-    });
-    onDrawn?.();
-  });
 
   const dataWidth = first ? Math.round(first.right - first.left) : 0;
   useEffect(() => {
@@ -195,7 +175,7 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWi
       onKeyDown={onKey}
       onBlur={() => setPlace(null)}
     >
-      <canvas ref={canvas} className={classes.canvas} aria-hidden />
+      <Data version={`${scheme} ${version}`} width={width} height={height} panes={panes} scales={scales} onDrawn={onDrawn} />
       <svg className={classes.svg} width={width} height={height} aria-hidden>
         {width > 0 &&
           panes.map((pane, i) => {
@@ -234,6 +214,43 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWi
     </div>
   );
 }
+
+interface DataProps {
+  version: string;
+  width: number;
+  height: number;
+  panes: Pane[];
+  scales: Scales[];
+  onDrawn?: () => void;
+}
+
+/** The dense data of all panes. Lines and labels over it may move without it being drawn again. */
+const Data = memo(
+  function Data({ width, height, panes, scales, onDrawn }: DataProps) {
+    const canvas = useRef<HTMLCanvasElement>(null);
+    useLayoutEffect(() => {
+      const context = canvas.current?.getContext("2d");
+      if (!context || width === 0) return;
+      const density = window.devicePixelRatio || 1;
+      context.canvas.width = Math.round(width * density);
+      context.canvas.height = Math.round(height * density);
+      context.scale(density, density);
+      panes.forEach((pane, i) => {
+        const s = scales[i];
+        if (!s) return;
+        context.save();
+        context.beginPath();
+        context.rect(s.left, s.top - 1, s.right - s.left, s.bottom - s.top + 2);
+        context.clip();
+        pane.draw(context, s);
+        context.restore();
+      });
+      onDrawn?.();
+    });
+    return <canvas ref={canvas} className={classes.canvas} aria-hidden />;
+  },
+  (a, b) => a.version === b.version && a.width === b.width && a.height === b.height,
+);
 
 function PaneAxes({ pane, scales: s }: { pane: Pane; scales: Scales }) {
   return (
