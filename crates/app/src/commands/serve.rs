@@ -1,6 +1,6 @@
 //! `clear-bend serve [--port 8080]`
 
-use std::net::{IpAddr, TcpListener};
+use std::net::{Ipv4Addr, TcpListener};
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 
@@ -21,9 +21,6 @@ pub struct Arguments {
     /// Port; if it is not given and 8080 is taken, the next free one
     #[arg(long)]
     port: Option<u16>,
-    /// Address to listen on
-    #[arg(long, default_value = "127.0.0.1")]
-    bind: IpAddr,
     /// Folder of the built front end
     #[arg(long, default_value = "web/dist")]
     web: PathBuf,
@@ -35,7 +32,7 @@ pub struct Arguments {
 /// Serves until it is told to stop.
 pub fn run(arguments: Arguments) -> Result<(), Fault> {
     let pages = Pages::read(&arguments.web).map_err(|e| Fault::input("--web", e))?;
-    let listener = listen(arguments.bind, arguments.port)?;
+    let listener = listen(arguments.port)?;
     let address = listener.local_addr().map_err(|e| Fault::Failure(format!("the port is not known: {e}")))?;
     // Held until the end: dropping it stops the database, after the last request.
     let (url, _own) = match std::env::var("DATABASE_URL") {
@@ -57,19 +54,15 @@ pub fn run(arguments: Arguments) -> Result<(), Fault> {
     Ok(())
 }
 
-fn listen(bind: IpAddr, port: Option<u16>) -> Result<TcpListener, Fault> {
+/// Listens on the loopback interface only.
+fn listen(port: Option<u16>) -> Result<TcpListener, Fault> {
+    let bind = |port: u16| TcpListener::bind((Ipv4Addr::LOCALHOST, port));
     let Some(port) = port else {
-        let free =
-            (USUAL_PORT..USUAL_PORT + PORTS_TRIED).find_map(|port| TcpListener::bind((bind, port)).ok());
-        return free.ok_or_else(|| {
-            Fault::Failure(format!(
-                "no port from {USUAL_PORT} to {} is free on {bind}",
-                USUAL_PORT + PORTS_TRIED - 1
-            ))
-        });
+        let free = (USUAL_PORT..USUAL_PORT + PORTS_TRIED).find_map(|port| bind(port).ok());
+        let last = USUAL_PORT + PORTS_TRIED - 1;
+        return free.ok_or_else(|| Fault::Failure(format!("no port from {USUAL_PORT} to {last} is free")));
     };
-    TcpListener::bind((bind, port))
-        .map_err(|e| Fault::input(&format!("--port {port}"), format!("{e}; accepted: a free port")))
+    bind(port).map_err(|e| Fault::input(&format!("--port {port}"), format!("{e}; accepted: a free port")))
 }
 
 /// PostgreSQL refuses to run as root and then runs as another user, who must be able to reach the folder.
@@ -79,7 +72,7 @@ fn reachable_folder(wanted: &Path) -> Result<PathBuf, Fault> {
         .map_err(|e| Fault::input("--data", format!("{} cannot be made ({e})", wanted.display())))?;
     let full = wanted.canonicalize().map_err(|e| Fault::input("--data", e))?;
     let closed = |folder: &Path| folder.metadata().is_ok_and(|m| m.mode() & 0o001 == 0);
-    let is_root = full.metadata().is_ok() && std::fs::metadata("/proc/self").is_ok_and(|m| m.uid() == 0);
+    let is_root = std::fs::metadata("/proc/self").is_ok_and(|m| m.uid() == 0);
     if is_root && full.ancestors().skip(1).any(closed) {
         let project: String =
             full.to_string_lossy().chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
