@@ -11,7 +11,7 @@ use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::JoinHandle;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use diesel::{Connection, PgConnection, RunQueryDsl};
 
@@ -21,6 +21,8 @@ use process::Postgres;
 
 /// How often the watch looks whether PostgreSQL still runs.
 const WATCH_EVERY: Duration = Duration::from_millis(250);
+/// How long another program of ours may take to start the server that we then use.
+const OTHERS_START: Duration = Duration::from_secs(30);
 /// How often a busy port is exchanged for another one.
 const PORT_TRIES: usize = 5;
 
@@ -46,10 +48,19 @@ impl OwnPostgres {
     /// [`OwnPostgresError`] says what is missing or what failed.
     pub fn start(data_folder: &Path) -> Result<Self, OwnPostgresError> {
         let folder = DataFolder::prepare(data_folder)?;
-        let Some(lock) = folder.try_lock()? else {
-            let url = folder.running_url().filter(|url| PgConnection::establish(url).is_ok());
-            let url = url.ok_or_else(|| OwnPostgresError::Held(data_folder.to_owned()))?;
-            return Ok(Self { url, held: None });
+        let until = Instant::now() + OTHERS_START;
+        let lock = loop {
+            if let Some(lock) = folder.try_lock()? {
+                break lock;
+            }
+            // Somebody else runs the server here, or is about to.
+            if let Some(url) = folder.running_url().filter(|url| PgConnection::establish(url).is_ok()) {
+                return Ok(Self { url, held: None });
+            }
+            if Instant::now() > until {
+                return Err(OwnPostgresError::Held(data_folder.to_owned()));
+            }
+            std::thread::sleep(WATCH_EVERY);
         };
         folder.initialise()?;
         folder.clear_leftovers()?;

@@ -11,6 +11,9 @@ use nix::unistd::{User, geteuid};
 
 use crate::OwnPostgresError;
 
+/// How long the processes of an earlier server may take to end.
+const ENDING: Duration = Duration::from_secs(15);
+
 /// A data folder that has been made ready for the user that PostgreSQL runs as.
 pub struct DataFolder {
     root: PathBuf,
@@ -109,18 +112,42 @@ impl DataFolder {
         fs::rename(&fresh, self.cluster()).map_err(io("the new cluster cannot be moved", &fresh))
     }
 
-    /// Deals with what a killed program has left: a server that still runs, or a lock file of one that does not.
+    /// Deals with what a killed program has left: a server that still runs, single processes of one that was
+    /// killed itself, or a lock file whose process number belongs to somebody else by now.
     pub fn clear_leftovers(&self) -> Result<(), OwnPostgresError> {
         let lock_file = self.cluster().join("postmaster.pid");
-        let Ok(text) = fs::read_to_string(&lock_file) else { return Ok(()) };
+        let text = fs::read_to_string(&lock_file).unwrap_or_default();
         let pid = text.lines().next().and_then(|line| line.trim().parse::<u32>().ok());
         if pid.is_some_and(|pid| self.is_our_server(pid)) {
             self.stop_server();
         }
-        if lock_file.exists() && !pid.is_some_and(|pid| self.is_our_server(pid)) {
+        // The processes of a killed server end by themselves, in moments. Until then nobody else may touch the
+        // cluster.
+        let until = Instant::now() + ENDING;
+        while self.has_server_processes() {
+            if Instant::now() > until {
+                let said = "its processes still run".to_owned();
+                return Err(OwnPostgresError::Failed {
+                    what: "waiting for an earlier PostgreSQL to end",
+                    said,
+                });
+            }
+            std::thread::sleep(Duration::from_millis(50));
+        }
+        // PostgreSQL removes the lock file of a process that is gone, but not one whose number is in use.
+        if pid.is_some_and(|pid| Path::new(&format!("/proc/{pid}")).exists()) && lock_file.exists() {
             fs::remove_file(&lock_file).map_err(io("a stale lock file cannot be removed", &lock_file))?;
         }
         Ok(())
+    }
+
+    /// Whether any process of a PostgreSQL server works in this cluster.
+    fn has_server_processes(&self) -> bool {
+        let works_here = |process: &Path| {
+            fs::read_link(process.join("cwd")).is_ok_and(|folder| folder == self.cluster())
+                && fs::read(process.join("comm")).is_ok_and(|name| name.starts_with(b"postgres"))
+        };
+        fs::read_dir("/proc").is_ok_and(|entries| entries.flatten().any(|entry| works_here(&entry.path())))
     }
 
     /// Whether a process is a PostgreSQL server on this cluster, and not a later one with the same number.
