@@ -94,15 +94,25 @@ impl Buffer {
     }
 
     /// Runs `f` over the buffer in blocks of at most `block` frames. Audio code gets its blocks this way.
-    pub fn for_each_block(&mut self, block: usize, mut f: impl FnMut(&mut [&mut [f32]])) {
-        let frames = self.frames();
-        for start in (0..frames).step_by(block.max(1)) {
-            let range = start..(start + block.max(1)).min(frames);
-            match self.channels.as_mut_slice() {
-                [left, right] => f(&mut [&mut left[range.clone()], &mut right[range]]),
-                [mono] => f(&mut [&mut mono[range]]),
-                _ => {}
-            }
+    pub fn for_each_block(&mut self, block: usize, f: impl FnMut(&mut [&mut [f32]])) {
+        match self.channels.as_mut_slice() {
+            [left, right] => for_each_piece(&mut [left, right], block, f),
+            [mono] => for_each_piece(&mut [mono], block, f),
+            _ => {}
+        }
+    }
+}
+
+/// Runs `f` over the frames of one or two channels in pieces of at most `most` frames.
+pub fn for_each_piece(io: &mut [&mut [f32]], most: usize, mut f: impl FnMut(&mut [&mut [f32]])) {
+    let frames = io.first().map_or(0, |c| c.len());
+    let most = most.max(1);
+    for start in (0..frames).step_by(most) {
+        let range = start..(start + most).min(frames);
+        match io {
+            [left, right] => f(&mut [&mut left[range.clone()], &mut right[range]]),
+            [mono] => f(&mut [&mut mono[range]]),
+            _ => {}
         }
     }
 }

@@ -78,7 +78,7 @@ impl BendOf {
     pub fn point(&self, passage: &Passage, value: f64) -> BendPoint {
         let rendered = render(&self.path_at(value), &passage.buffer);
         let outcome =
-            (self.outcome.read)(&Readable { passage, rendered: &rendered, stage: self.stage, levels: None });
+            (self.outcome.read)(&Readable { passage, rendered: &rendered, stage: self.stage, known: None });
         BendPoint { value: Number(value), outcome }
     }
 

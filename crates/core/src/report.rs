@@ -6,7 +6,7 @@ use serde::Serialize;
 
 use crate::Buffer;
 use crate::cast;
-use crate::catalogue::Readable;
+use crate::catalogue::{Known, Readable};
 use crate::explain::{self, Sentence};
 use crate::measures::{LevelMatch, Levels, OnsetLevels, Reduction, find_onsets, onset_levels};
 use crate::path::Path;
@@ -48,9 +48,7 @@ pub struct PointLevels {
 
 impl From<&Levels> for PointLevels {
     fn from(levels: &Levels) -> Self {
-        let loudness_lufs =
-            if levels.loudness_lufs.is_finite() { levels.loudness_lufs } else { levels.rms_dbfs };
-        Self { peak_dbfs: levels.peak_dbfs, loudness_lufs }
+        Self { peak_dbfs: levels.peak_dbfs, loudness_lufs: levels.loudness_or_rms() }
     }
 }
 
@@ -125,23 +123,22 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec
     }
     let after_onsets = onset_levels(&rendered.after, &passage.onsets);
     let rate_hz = f64::from(passage.buffer.rate_hz());
-    let onsets = passage.onsets.iter().zip(passage.onset_levels.iter().zip(after_onsets));
+    let reductions: Vec<Option<Reduction>> = rendered
+        .gains_db
+        .iter()
+        .map(|gain| gain.as_ref().map(|gain| Reduction::of(gain, &passage.onsets)))
+        .collect();
+    let onsets = passage.onsets.iter().zip(passage.onset_levels.iter().zip(&after_onsets));
     let mut report = Report {
         seconds: passage.buffer.seconds(),
         before: passage.levels,
         after,
         level_match: LevelMatch::between(&passage.levels, &after, passage.buffer.seconds()),
         points,
-        reductions: rendered
-            .gains_db
-            .iter()
-            .map(|gain| gain.as_ref().map(|gain| Reduction::of(gain, &passage.onsets)))
-            .collect(),
+        outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets),
+        reductions,
         onsets: onsets
-            .map(|(&at, (&before, after))| OnsetChange { at_s: cast::real(at) / rate_hz, before, after })
-            .collect(),
-        outcomes: (0..path.stages.len())
-            .map(|stage| outcomes(path, &Readable { passage, rendered, stage, levels: Some(&after) }))
+            .map(|(&at, (&before, &after))| OnsetChange { at_s: cast::real(at) / rate_hz, before, after })
             .collect(),
         sentences: Vec::new(),
     };
@@ -149,9 +146,21 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec
     report
 }
 
-/// The outcomes of one stage.
-fn outcomes(path: &Path, readable: &Readable) -> BTreeMap<&'static str, Option<f64>> {
-    let effect = path.stages[readable.stage].effect;
-    let outcomes = effect.params.iter().chain([&effect.mix]).filter_map(|param| param.outcome);
-    outcomes.map(|outcome| (outcome.id, (outcome.read)(readable))).collect()
+/// The outcomes of every stage, from what has been read already.
+fn outcomes(
+    path: &Path,
+    passage: &Passage,
+    rendered: &Rendered,
+    levels: &Levels,
+    reductions: &[Option<Reduction>],
+    onset_levels: &[OnsetLevels],
+) -> Vec<BTreeMap<&'static str, Option<f64>>> {
+    let of_stage = |(stage, &reduction): (usize, &Option<Reduction>)| {
+        let known = Some(Known { levels, reduction, onset_levels });
+        let readable = Readable { passage, rendered, stage, known };
+        let effect = path.stages[stage].effect;
+        let outcomes = effect.params.iter().chain([&effect.mix]).filter_map(|param| param.outcome);
+        outcomes.map(|outcome| (outcome.id, (outcome.read)(&readable))).collect()
+    };
+    reductions.iter().enumerate().map(of_stage).collect()
 }

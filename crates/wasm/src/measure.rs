@@ -49,18 +49,7 @@ pub fn check_bench_json(text: &str) -> Result<String, JsError> {
 /// Refuses a unit that is not known.
 #[wasm_bindgen(js_name = unitText)]
 pub fn unit_text(unit: &str, value: f64) -> Result<String, JsError> {
-    let unit = match unit {
-        "db" => Unit::Db,
-        "dbfs" => Unit::Dbfs,
-        "lufs" => Unit::Lufs,
-        "ratio" => Unit::Ratio,
-        "ms" => Unit::Ms,
-        "s" => Unit::S,
-        "hz" => Unit::Hz,
-        "percent" => Unit::Percent,
-        "count" => Unit::Count,
-        _ => return Err(JsError::new(&format!("unit is {unit}; accepted: a unit of the catalogue"))),
-    };
+    let unit: Unit = serde_json::from_value(unit.into())?;
     Ok(unit.text(value))
 }
 

@@ -13,13 +13,13 @@ use serde::Serialize;
 
 use crate::Refusal;
 use crate::effects::{self, Effect};
-use crate::measures::Levels;
+use crate::measures::{Levels, OnsetLevels, Reduction};
 use crate::render::Rendered;
 use crate::report::Passage;
 use crate::signals::{self, SignalKind};
 
 /// The unit of a parameter or an outcome. It decides how a value is written and which suffixes may be typed.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, serde::Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 #[serde(rename_all = "kebab-case")]
 pub enum Unit {
@@ -67,8 +67,19 @@ pub struct Readable<'a> {
     pub rendered: &'a Rendered,
     /// The stage whose parameter it is.
     pub stage: usize,
-    /// The levels after the path, where they are known already.
-    pub levels: Option<&'a Levels>,
+    /// What has been read off the result already.
+    pub known: Option<Known<'a>>,
+}
+
+/// Readings of a result that a report has made, so that no outcome makes them again.
+#[derive(Debug, Clone, Copy)]
+pub struct Known<'a> {
+    /// The levels after the path.
+    pub levels: &'a Levels,
+    /// The gain reduction of the stage, if it reports one.
+    pub reduction: Option<Reduction>,
+    /// The levels of the onsets after the path.
+    pub onset_levels: &'a [OnsetLevels],
 }
 
 /// The picture that shows best what a parameter does.

@@ -1,5 +1,7 @@
 //! What parameters are there to change, and how that is read off a passage before and after.
 
+use std::borrow::Cow;
+
 use crate::cast;
 use crate::catalogue::{Outcome, Readable, Unit};
 use crate::measures::{Reduction, crest_db, loudness_or_rms, onset_levels};
@@ -26,7 +28,8 @@ pub const TRANSIENT_CHANGE: Outcome = Outcome {
     label: "change of the first crack",
     unit: Unit::Db,
     read: |r| {
-        let after = onset_levels(&r.rendered.after, &r.passage.onsets);
+        let read = || Cow::Owned(onset_levels(&r.rendered.after, &r.passage.onsets));
+        let after = r.known.map_or_else(read, |known| Cow::Borrowed(known.onset_levels));
         let pairs = after.iter().zip(&r.passage.onset_levels);
         let changes: Vec<f64> = pairs
             .map(|(after, before)| after.transient_dbfs - before.transient_dbfs)
@@ -50,10 +53,9 @@ pub const LOUDNESS_CHANGE: Outcome = Outcome {
     label: "loudness change",
     unit: Unit::Db,
     read: |r| {
-        let before = r.passage.levels.loudness_lufs;
-        let before = if before.is_finite() { before } else { r.passage.levels.rms_dbfs };
-        let known = r.levels.map(|after| after.loudness_lufs).filter(|loudness| loudness.is_finite());
-        let after = known.unwrap_or_else(|| loudness_or_rms(&r.rendered.after));
+        let before = r.passage.levels.loudness_or_rms();
+        let read = || loudness_or_rms(&r.rendered.after);
+        let after = r.known.map_or_else(read, |known| known.levels.loudness_or_rms());
         Some(after - before).filter(|change| change.is_finite())
     },
 };
@@ -64,16 +66,14 @@ pub const CREST_CHANGE: Outcome = Outcome {
     label: "crest factor change",
     unit: Unit::Db,
     read: |r| {
-        let after = r.levels.map_or_else(|| crest_db(&r.rendered.after), |after| after.crest_db);
+        let after = r.known.map_or_else(|| crest_db(&r.rendered.after), |known| known.levels.crest_db);
         Some(after - r.passage.levels.crest_db)
     },
 };
 
 fn reduction(r: &Readable) -> Option<Reduction> {
-    let gain = r.rendered.gains_db.get(r.stage)?;
+    let gain = r.rendered.gains_db.get(r.stage)?.as_deref();
+    let read = || gain.map(|gain| Reduction::of(gain, &r.passage.onsets));
     // A stage that is switched off reduces nothing.
-    Some(
-        gain.as_ref()
-            .map_or_else(|| Reduction::of(&[0.0], &[]), |gain| Reduction::of(gain, &r.passage.onsets)),
-    )
+    Some(r.known.map_or_else(read, |known| known.reduction).unwrap_or_else(|| Reduction::of(&[0.0], &[])))
 }

@@ -49,6 +49,14 @@ impl Levels {
     }
 }
 
+impl Levels {
+    /// Integrated loudness, LUFS, or the RMS level, dBFS, where the passage is too short or too quiet for it.
+    #[must_use]
+    pub fn loudness_or_rms(&self) -> f64 {
+        if self.loudness_lufs.is_finite() { self.loudness_lufs } else { self.rms_dbfs }
+    }
+}
+
 /// Root mean square of several stretches of samples taken together, dBFS.
 pub(super) fn rms_dbfs<'a>(parts: impl Iterator<Item = &'a [f32]>) -> f64 {
     let (mut sum, mut count) = (0.0, 0);
@@ -71,7 +79,7 @@ fn crest(peak_dbfs: f64, rms_dbfs: f64) -> f64 {
     if crest.is_finite() { crest } else { 0.0 }
 }
 
-/// Integrated loudness, LUFS, or the RMS level, dBFS, where the passage is too short or too quiet for it.
+/// As [`Levels::loudness_or_rms`], without reading the other levels.
 #[must_use]
 pub fn loudness_or_rms(passage: &Buffer) -> f64 {
     let loudness = fed(passage, Mode::I).and_then(|meter| meter.loudness_global().ok());

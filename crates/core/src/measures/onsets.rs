@@ -5,6 +5,7 @@ use serde::Serialize;
 use super::levels::rms_dbfs;
 use crate::Buffer;
 use crate::cast;
+use crate::dsp::peak as block_peak;
 use crate::level::db_from_gain;
 
 /// The level must rise by this much to count as an onset, dB.
@@ -55,7 +56,7 @@ fn hop_levels_dbfs(passage: &Buffer, hop: usize) -> Vec<f64> {
     let mut peaks = vec![0.0f32; passage.frames() / hop];
     for channel in passage.channels() {
         for (peak, samples) in peaks.iter_mut().zip(channel.chunks_exact(hop)) {
-            *peak = samples.iter().fold(*peak, |peak, x| peak.max(x.abs()));
+            *peak = peak.max(block_peak(samples));
         }
     }
     peaks.into_iter().map(|peak| db_from_gain(f64::from(peak))).collect()
@@ -89,8 +90,7 @@ pub fn onset_levels(passage: &Buffer, onsets: &[usize]) -> Vec<OnsetLevels> {
                 let (from, to) = (from.min(end), to.min(end));
                 passage.channels().iter().map(move |c| &c[from..to.max(from)])
             };
-            let transient =
-                part(start, after(start, 0.02)).flatten().fold(0.0f32, |peak, x| peak.max(x.abs()));
+            let transient = part(start, after(start, 0.02)).map(block_peak).fold(0.0, f32::max);
             OnsetLevels {
                 transient_dbfs: db_from_gain(f64::from(transient)),
                 body_dbfs: rms_dbfs(part(after(start, 0.02), after(start, 0.12))),

@@ -4,6 +4,7 @@ use serde::Serialize;
 
 use super::levels::rms_dbfs;
 use crate::Buffer;
+use crate::cast;
 use crate::catalogue::Number;
 use crate::effects::Setup;
 use crate::level::gain_from_db;
@@ -60,13 +61,12 @@ fn tone_piece(rate_hz: u32) -> Option<Buffer> {
     let params = [("freq_hz", 1000.0), ("level_dbfs", 0.0), ("seconds", 0.1)];
     let params = params.into_iter().map(|(id, value)| (id.to_owned(), Number(value))).collect();
     let tone = Source::from_document(&SourceDocument { kind: "sine".to_owned(), params }).ok()?;
-    let frames = crate::cast::frames(PIECE_S, rate_hz);
+    let frames = cast::frames(PIECE_S, rate_hz);
     Some(tone.render(rate_hz, 1).ok()?.slice(0..frames))
 }
 
 fn settled_level_dbfs(chain: &mut Chain, tone: &Buffer, level_dbfs: f64) -> f64 {
-    #[allow(clippy::cast_possible_truncation, reason = "a gain as a sample factor")]
-    let gain = gain_from_db(level_dbfs) as f32;
+    let gain = cast::sample(gain_from_db(level_dbfs));
     let mut last = f64::NAN;
     let mut piece = vec![0.0; tone.frames()];
     for _ in 0..MOST_PIECES {

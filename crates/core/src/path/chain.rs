@@ -1,7 +1,7 @@
 //! The processors of a path, one after the other.
 
 use super::{Path, Scope, Stage};
-use crate::audio::sanitise;
+use crate::audio::{for_each_piece, sanitise};
 use crate::cast;
 use crate::dsp::Ramp;
 use crate::effects::{MOVE_S, Processor, Setup};
@@ -53,19 +53,6 @@ impl Chain {
     pub fn last_gain_db(&self, index: usize) -> f32 {
         let gain = self.runners.get(index).and_then(Runner::gain_db);
         gain.and_then(|g| g.last().copied()).unwrap_or(0.0)
-    }
-}
-
-/// Cuts a block into pieces of at most `most` frames.
-fn for_each_piece(io: &mut [&mut [f32]], most: usize, mut f: impl FnMut(&mut [&mut [f32]])) {
-    let frames = io.first().map_or(0, |c| c.len());
-    for start in (0..frames).step_by(most.max(1)) {
-        let range = start..(start + most).min(frames);
-        match io {
-            [left, right] => f(&mut [&mut left[range.clone()], &mut right[range]]),
-            [mono] => f(&mut [&mut mono[range]]),
-            _ => {}
-        }
     }
 }
 
