@@ -12,7 +12,8 @@ import { createRoot, type Root } from "react-dom/client";
 
 import { keepDrafts, openAddressed } from "./bench/opening";
 import { startWiring } from "./bench/wiring";
-import { sentenceOf, startCore } from "./core/core";
+import { startCore } from "./core/core";
+import { sentenceOf } from "./core/faults";
 import { BenchPage } from "./page/BenchPage";
 import { cssVariables, theme } from "./theme/theme";
 

@@ -1,6 +1,7 @@
 /** Opening and saving a bench: the server's copy, the draft kept in the browser, and the address of the page. */
-import { api, ApiFault, type SavedBench } from "../api/client";
-import { checkedBench, freshBench, sentenceOf } from "../core/core";
+import { api, type SavedBench } from "../api/client";
+import { checkedBench, freshBench } from "../core/core";
+import { sentenceOf } from "../core/faults";
 import { dropDraft, keepDraft, readDraft } from "./drafts";
 import { isUnsaved, type Saved, useBench, type Work } from "./store";
 
@@ -54,7 +55,7 @@ export function openFresh(): void {
   showAddress(null);
 }
 
-/** Saves the work. A stale revision is refused by the server and comes out as an {@link ApiFault}. */
+/** Saves the work. A stale revision is refused by the server and comes out as an `ApiFault`. */
 export async function save(): Promise<void> {
   const { saved, history } = useBench.getState();
   const { name, document } = history.present;
@@ -98,5 +99,3 @@ export function keepDrafts(): void {
     }
   });
 }
-
-export { ApiFault };

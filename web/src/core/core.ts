@@ -41,6 +41,11 @@ export function text(unit: Unit, value: number | null): string {
   return unitText(unit, value ?? -Infinity);
 }
 
+/** A gain or a change in dB with its sign; what reads as 0.0 has none. */
+export function signedDb(value: number): string {
+  return `${value > 0.05 ? "+" : ""}${text("db", value)}`;
+}
+
 export function effectNamed(id: string): Effect {
   const effect = catalogue.effects.find((e) => e.id === id);
   if (!effect) throw new Error(`The effect ${id} is not in the catalogue.`);
@@ -76,11 +81,6 @@ export function effectControl(effect: string, param: string): Control {
 
 export function signalControl(kind: string, param: string): Control {
   return remembered(`signal ${kind} ${param}`, () => Control.ofSignal(kind, param));
-}
-
-/** The sentence of a refusal of the core, or of any other error. */
-export function sentenceOf(error: unknown): string {
-  return error instanceof Error ? error.message : String(error);
 }
 
 export type { Control };

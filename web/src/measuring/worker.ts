@@ -3,6 +3,7 @@
  * an answer it looks whether a newer one has come. The picture comes first, then the numbers.
  */
 import init, { MeasuringBench, renderSamples, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
+import { sentenceOf } from "../core/faults";
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Report } from "../generated/types/Report";
@@ -106,9 +107,6 @@ async function samples(id: number, source: string, path: string): Promise<void> 
   const channels = [both.slice(0, both.length / 2), both.slice(both.length / 2)];
   answer({ kind: "samples", id, channels }, channels.map((c) => c.buffer));
 }
-
-/** The sentence of a refusal of the core, or of any other error. */
-const sentenceOf = (error: unknown) => (error instanceof Error ? error.message : String(error));
 
 self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
   switch (data.kind) {

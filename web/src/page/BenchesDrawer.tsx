@@ -6,7 +6,7 @@ import { useState } from "react";
 import { api, type BenchSummary } from "../api/client";
 import { openBench, openFresh } from "../bench/opening";
 import { useBench } from "../bench/store";
-import { sentenceOf } from "../core/core";
+import { sentenceOf } from "../core/faults";
 
 interface Props {
   opened: boolean;

@@ -5,7 +5,8 @@ import { useEffect, useRef, useState } from "react";
 import { engine } from "../audio/engine";
 import { withListening } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
-import { sentenceOf, text } from "../core/core";
+import { signedDb } from "../core/core";
+import { sentenceOf } from "../core/faults";
 import type { Hear } from "../generated/types/Hear";
 import { useMeasured } from "../measuring/measured";
 import { LevelRuler } from "../pictures/LevelRuler";
@@ -72,7 +73,7 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
         <span data-testid="match-gain">
           {match && listening.level_match ? (
             <>
-              <b>{`${match.gain_db > 0.05 ? "+" : ""}${text("db", match.gain_db)}`}</b> {MATCHED_BY[match.by]}
+              <b>{signedDb(match.gain_db)}</b> {MATCHED_BY[match.by]}
             </>
           ) : (
             "off"

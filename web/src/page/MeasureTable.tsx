@@ -1,7 +1,7 @@
 /** The measures of the passage before and after, and their change. */
 import { memo } from "react";
 
-import { text } from "../core/core";
+import { signedDb, text } from "../core/core";
 import type { Levels } from "../generated/types/Levels";
 import type { Report } from "../generated/types/Report";
 import type { Unit } from "../generated/types/Unit";
@@ -39,7 +39,7 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, levelMat
   const change = (m: Measure) => {
     const [from, to] = [m.of(report.before), after(m)];
     if (from === null || to === null) return "none";
-    return `${to - from > 0.05 ? "+" : ""}${text("db", to - from)}`;
+    return signedDb(to - from);
   };
   return (
     <div className={classes.measures} role="group" aria-label="Measures" tabIndex={0}>

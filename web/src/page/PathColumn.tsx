@@ -5,7 +5,7 @@ import { useShallow } from "zustand/react/shallow";
 
 import { withSource, withSourceValue, withStage, withView } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
-import { catalogue, effectNamed, signalControl, signalOf, text } from "../core/core";
+import { catalogue, effectNamed, signalControl, signalOf, signedDb, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { PointLevels } from "../generated/types/PointLevels";
 import { useMeasured } from "../measuring/measured";
@@ -67,7 +67,7 @@ export function PathColumn() {
           ))}
           <Card title="Output" levels={points.at(-1)}>
             <span className={classes.detail}>
-              {listening.level_match ? `matched ${plus(matchDb)}` : "not matched"}
+              {listening.level_match ? `matched ${signedDb(matchDb)}` : "not matched"}
             </span>
           </Card>
         </div>
@@ -105,10 +105,6 @@ function StageCard({ index, effect, chosen, levels }: StageCardProps) {
       />
     </Card>
   );
-}
-
-function plus(db: number): string {
-  return `${db > 0.05 ? "+" : ""}${text("db", db)}`;
 }
 
 function shifted(levels: PointLevels, db: number): PointLevels {

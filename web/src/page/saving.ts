@@ -1,8 +1,8 @@
 /** Saving, and what stands in its way: a server that is away, or a bench that was saved elsewhere meanwhile. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { api } from "../api/client";
-import { ApiFault, openSavedInstead, save, saveAsNew } from "../bench/opening";
+import { api, ApiFault } from "../api/client";
+import { openSavedInstead, save, saveAsNew } from "../bench/opening";
 
 /** How often the server is asked whether it is there, ms. */
 const ASK_EVERY = 4000;

@@ -1,7 +1,8 @@
 /** The value of a parameter as text; typed values take units ("1.2k", "80 ms", "-6", "inf"). */
 import { useState } from "react";
 
-import { type Control, sentenceOf } from "../core/core";
+import { type Control } from "../core/core";
+import { sentenceOf } from "../core/faults";
 import classes from "./value.module.css";
 
 interface Props {

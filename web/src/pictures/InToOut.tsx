@@ -4,7 +4,7 @@ import { useChosenStage, usePart } from "../bench/store";
 import { effectOf, text } from "../core/core";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import { useMeasured } from "../measuring/measured";
-import { dots, strokeLine } from "../plot/drawing";
+import { dots, strokeLine, tickText } from "../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { Tag } from "../plot/Tag";
@@ -14,12 +14,10 @@ const LOW_DBFS = -60;
 /** Every how many dB a measured dot is drawn. */
 const DOT_EVERY = 3;
 
-const format = (v: number) => String(v).replace("-", "\u2212");
-
 function axisUpTo(high: number): Axis {
   const top = Math.max(0, Math.ceil(high / 12) * 12);
   const ticks = Array.from({ length: (top - LOW_DBFS) / 12 + 1 }, (_, i) => LOW_DBFS + 12 * i);
-  return { domain: [LOW_DBFS, top], ticks, format };
+  return { domain: [LOW_DBFS, top], ticks, format: tickText };
 }
 
 function draw(context: CanvasRenderingContext2D, s: Scales, points: CurvePoint[]): void {
@@ -92,7 +90,7 @@ export function InToOut() {
     <div className={classes.picture}>
       <PlotFrame
         label="Input against output"
-        x={{ domain: [LOW_DBFS, 0], ticks: [-60, -48, -36, -24, -12, 0], format }}
+        x={{ domain: [LOW_DBFS, 0], ticks: [-60, -48, -36, -24, -12, 0], format: tickText }}
         panes={[
           {
             title: "Output level, dBFS",

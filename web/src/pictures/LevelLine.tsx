@@ -1,5 +1,6 @@
 /** The path drawn as a line whose sideways position is the level at each point. Thick: loudness. Thin: peak. */
 import type { PointLevels } from "../generated/types/PointLevels";
+import { tickText } from "../plot/drawing";
 import classes from "./level-line.module.css";
 
 const LOW = -40;
@@ -32,7 +33,7 @@ export function LevelLine({ points, bends, width, height }: Props) {
         <g key={tick}>
           <line x1={place(tick, width)} x2={place(tick, width)} y1={18} y2={height} className={classes.rule} />
           <text x={place(tick, width)} y={11} textAnchor="middle" className={classes.tick}>
-            {String(tick).replace("-", "\u2212")}
+            {tickText(tick)}
           </text>
         </g>
       ))}

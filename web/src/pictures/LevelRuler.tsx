@@ -6,7 +6,7 @@ import { useEffect, useRef, useState } from "react";
 
 import { engine } from "../audio/engine";
 import { text } from "../core/core";
-import { toDbfs } from "../plot/drawing";
+import { tickText, toDbfs } from "../plot/drawing";
 import classes from "./level-ruler.module.css";
 
 const LOW = -60;
@@ -64,7 +64,7 @@ export function LevelRuler() {
             <g key={tick} transform={`translate(${place(tick)} 0)`}>
               <line y1={16} y2={24} className={classes.line} />
               <text y={41} textAnchor="middle">
-                {String(tick).replace("-", "\u2212")}
+                {tickText(tick)}
               </text>
             </g>
           ))}

@@ -9,7 +9,7 @@ import { setColumns } from "../bench/wiring";
 import { effectOf, text } from "../core/core";
 import { noteDrawn, useMeasured } from "../measuring/measured";
 import type { Picture } from "../measuring/messages";
-import { columnsOf, fillBetween, strokeLine, toDbfs } from "../plot/drawing";
+import { columnsOf, fillBetween, strokeLine, tickText, toDbfs } from "../plot/drawing";
 import { type Axis, type Pane, PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { Tag } from "../plot/Tag";
@@ -22,12 +22,12 @@ type Upright = "levels" | "wave";
 const level: Axis = {
   domain: [FLOOR_DBFS, 0],
   ticks: [0, -12, -24, -36, -48, -60],
-  format: (v) => String(v).replace("-", "\u2212"),
+  format: tickText,
 };
 const wave: Axis = {
   domain: [-1, 1],
   ticks: [1, 0.5, 0, -0.5, -1],
-  format: (v) => String(v).replace("-", "\u2212"),
+  format: tickText,
 };
 
 function timeAxis(seconds: number): Axis {
@@ -39,7 +39,7 @@ function timeAxis(seconds: number): Axis {
 function gainAxis(gain: Float32Array): Axis {
   const deepest = Math.max(6, Math.ceil((gain.reduce((a, b) => Math.min(a, b), 0) * -1) / 6) * 6);
   const ticks = Array.from({ length: 3 }, (_, i) => (-deepest / 2) * i);
-  return { domain: [-deepest, 0], ticks, format: (v) => String(v).replace("-", "\u2212") };
+  return { domain: [-deepest, 0], ticks, format: tickText };
 }
 
 /** Largest amplitude of a column. */

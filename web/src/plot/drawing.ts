@@ -49,6 +49,11 @@ export function dots(context: CanvasRenderingContext2D, points: Column[], radius
   });
 }
 
+/** A tick of an axis, with a true minus sign. */
+export function tickText(value: number): string {
+  return String(value).replace("-", "\u2212");
+}
+
 /** An amplitude in dBFS, for drawing; not lower than the floor. */
 export function toDbfs(amplitude: number, floor: number): number {
   return Math.max(floor, 20 * Math.log10(Math.abs(amplitude)));
