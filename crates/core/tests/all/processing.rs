@@ -1,17 +1,7 @@
 //! What holds for every effect and every path: the same result in any block size, bit-exact bypass, finite
 //! output whatever comes in, and no allocation while sound runs.
-#![allow(
-    missing_docs,
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::cast_possible_truncation,
-    clippy::cast_precision_loss,
-    clippy::cast_sign_loss,
-    reason = "a test stops on the first surprise"
-)]
 
-mod common;
-
+use crate::common::{RATE, SETUP, compressor, demo_loop, signal};
 use assert_no_alloc::{AllocDisabler, assert_no_alloc};
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;
@@ -20,7 +10,6 @@ use clear_bend_core::live::Live;
 use clear_bend_core::measures::difference;
 use clear_bend_core::path::{Chain, Path, Scope, Stage};
 use clear_bend_core::render::render;
-use common::{RATE, SETUP, compressor, demo_loop, signal};
 use proptest::prelude::*;
 
 #[global_allocator]

@@ -1,18 +1,10 @@
 //! Bends: each point is one render, and the curve says what the trade says.
-#![allow(
-    missing_docs,
-    clippy::unwrap_used,
-    clippy::cast_precision_loss,
-    reason = "a test stops on the first surprise"
-)]
 
-mod common;
-
+use crate::common::{compressor, demo_loop, tone};
 use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::measures::Reduction;
 use clear_bend_core::path::Path;
 use clear_bend_core::report::{Passage, report};
-use common::{compressor, demo_loop, tone};
 
 fn outcomes(points: &[BendPoint]) -> Vec<f64> {
     points.iter().map(|p| p.outcome.unwrap()).collect()

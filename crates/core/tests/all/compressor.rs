@@ -1,21 +1,10 @@
 //! The compressor against its published formula and against the facts of the trade, on rendered audio.
-#![allow(
-    missing_docs,
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::cast_possible_truncation,
-    clippy::cast_precision_loss,
-    clippy::cast_sign_loss,
-    reason = "a test stops on the first surprise"
-)]
 
-mod common;
-
+use crate::common::{RATE, compressor, demo_loop, near, signal, steady_level_dbfs, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::{Levels, Reduction, find_onsets, measure_static_curve, onset_levels};
 use clear_bend_core::path::Path;
 use clear_bend_core::render::render;
-use common::{RATE, compressor, demo_loop, near, signal, steady_level_dbfs, tone};
 
 /// Peak level of a 1 kHz tone after a path, dBFS.
 fn through(path: &Path, level_dbfs: f64) -> f64 {

@@ -1,22 +1,11 @@
 //! The live bench: what is heard is what is rendered, and nothing clicks.
-#![allow(
-    missing_docs,
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::cast_possible_truncation,
-    clippy::cast_precision_loss,
-    clippy::cast_sign_loss,
-    reason = "a test stops on the first surprise"
-)]
 
-mod common;
-
+use crate::common::{RATE, compressor, demo_loop, near, signal, tone};
 use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::live::Live;
 use clear_bend_core::path::Path;
 use clear_bend_core::render::render;
-use common::{RATE, compressor, demo_loop, near, signal, tone};
 
 const BLOCK: usize = 128;
 

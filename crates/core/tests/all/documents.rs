@@ -1,15 +1,4 @@
 //! Documents and the catalogue: what is accepted, what is refused and how that is said.
-#![allow(
-    missing_docs,
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::cast_possible_truncation,
-    clippy::cast_precision_loss,
-    clippy::cast_sign_loss,
-    reason = "a test stops on the first surprise"
-)]
-
-mod common;
 
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::catalogue::catalogue;

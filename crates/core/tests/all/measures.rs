@@ -1,23 +1,12 @@
 //! Signals and measures against published definitions; the values are those of docs/measures.md.
-#![allow(
-    missing_docs,
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::cast_possible_truncation,
-    clippy::cast_precision_loss,
-    clippy::cast_sign_loss,
-    reason = "a test stops on the first surprise"
-)]
 
-mod common;
-
+use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::{
     LevelMatch, Levels, MatchedBy, Overview, Reduction, difference, find_onsets, loudest_moments,
     onset_levels,
 };
 use clear_bend_core::render::render;
-use common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use proptest::prelude::*;
 
 #[test]

@@ -1,21 +1,10 @@
 //! The sentences: measured numbers, correct plurals, and a reason where nothing happens.
-#![allow(
-    missing_docs,
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::cast_possible_truncation,
-    clippy::cast_precision_loss,
-    clippy::cast_sign_loss,
-    reason = "a test stops on the first surprise"
-)]
-
-mod common;
 
 use clear_bend_core::Buffer;
 use clear_bend_core::path::Path;
 use clear_bend_core::report::{Passage, report};
 
-use common::{RATE, compressor, demo_loop, near, signal, tone};
+use crate::common::{RATE, compressor, demo_loop, near, signal, tone};
 use serde_json::Value;
 
 fn said(path: &Path, source: &Buffer) -> String {

@@ -1,5 +1,4 @@
 //! What the core's tests share: signals, one compressor, readings of steady tones.
-#![allow(dead_code, reason = "each test file uses a part of this")]
 
 use clear_bend_core::Buffer;
 use clear_bend_core::catalogue::Number;
