@@ -24,12 +24,16 @@ pub fn render_with(path: &Path, before: &Buffer, mut after_stage: impl FnMut(&Bu
     let last = path.stages.len().saturating_sub(1);
     let mut gains_db = Vec::with_capacity(path.stages.len());
     for index in 0..path.stages.len() {
+        // What the stage delays is put back in its place, so that before and after stay aligned.
+        let late = chain.latency_of(index);
+        signal.channels_mut().iter_mut().for_each(|channel| channel.extend(std::iter::repeat_n(0.0, late)));
         let mut gain: Option<Vec<f32>> = None;
         signal.for_each_block(BLOCK, |io| {
             if let Some(block) = chain.process_stage(index, io) {
                 gain.get_or_insert_with(|| Vec::with_capacity(before.frames())).extend_from_slice(block);
             }
         });
+        signal.channels_mut().iter_mut().chain(&mut gain).for_each(|samples| drop(samples.drain(..late)));
         gains_db.push(gain);
         if index < last {
             after_stage(&signal);

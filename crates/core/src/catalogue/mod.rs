@@ -1,11 +1,13 @@
 //! What an effect, a signal and a parameter are: described once, read by the screen, the command line,
 //! the validation and the files.
 
+mod diagram;
 mod number;
 mod scale;
 mod settings;
 mod text;
 
+pub use diagram::{Block, Diagram};
 pub use number::Number;
 pub use scale::Scale;
 

@@ -1,14 +1,15 @@
 //! The effects: one folder each, and one line each in [`ALL`].
 
 pub mod compressor;
+pub mod gain;
 mod outcomes;
 
 use serde::Serialize;
 
-use crate::catalogue::{Param, Picture, Scale, Unit};
+use crate::catalogue::{Diagram, Param, Picture, Scale, Unit};
 
 /// All effects, in the order in which they are offered.
-pub const ALL: &[&Effect] = &[&compressor::EFFECT];
+pub const ALL: &[&Effect] = &[&compressor::EFFECT, &gain::EFFECT];
 
 /// The catalogue entry of an effect.
 #[derive(Debug, Clone, Copy, Serialize)]
@@ -26,6 +27,8 @@ pub struct Effect {
     pub mix: Param,
     /// The pictures that show it, the most telling first.
     pub pictures: &'static [Picture],
+    /// How the signal runs through it.
+    pub diagram: Diagram,
     /// Makes a processor with the given values.
     #[serde(skip)]
     pub build: fn(Setup, &[f64]) -> Box<dyn Processor>,
@@ -73,6 +76,11 @@ pub trait Processor: Send {
 
     /// Back to the state just after it was made.
     fn reset(&mut self);
+
+    /// Frames by which the output lags behind the input; the same as long as it lives.
+    fn latency(&self) -> usize {
+        0
+    }
 
     /// For effects that change the gain with the level: the gain reduction applied to each frame of the
     /// last block, in dB (0 or negative), without any fixed gain.

@@ -3,7 +3,7 @@
 use super::{Path, Scope, Stage};
 use crate::audio::{for_each_piece, sanitise};
 use crate::cast;
-use crate::dsp::Ramp;
+use crate::dsp::{Delay, Ramp};
 use crate::effects::{MOVE_S, Processor, Setup};
 
 /// A path that processes sound. Parameters, mixes and switches move smoothly while it runs; another
@@ -48,6 +48,18 @@ impl Chain {
         runner.gain_db()
     }
 
+    /// Frames by which a stage delays the signal, also while it is switched off.
+    #[must_use]
+    pub fn latency_of(&self, index: usize) -> usize {
+        self.runners.get(index).map_or(0, Runner::latency)
+    }
+
+    /// Frames by which the whole path delays the signal.
+    #[must_use]
+    pub fn latency(&self) -> usize {
+        self.runners.iter().map(Runner::latency).sum()
+    }
+
     /// The gain reduction of a stage at the end of the last block, dB; 0 for stages that report none.
     #[must_use]
     pub fn last_gain_db(&self, index: usize) -> f32 {
@@ -79,18 +91,27 @@ struct Runner {
     scope: Scope,
     wet: Ramp,
     idle: bool,
+    /// The untouched signal, as late as the processed one.
     dry: [Vec<f32>; 2],
+    delays: [Delay; 2],
 }
 
 impl Runner {
     fn new(stage: &Stage, setup: Setup) -> Self {
+        let processor = (stage.effect.build)(setup, &stage.values);
+        let delay = Delay::new(processor.latency());
         Self {
-            processor: (stage.effect.build)(setup, &stage.values),
+            processor,
             scope: stage.scope,
             wet: Ramp::new(stage.wet(), cast::frames(MOVE_S, setup.rate_hz)),
             idle: true,
             dry: [vec![0.0; setup.max_block], vec![0.0; setup.max_block]],
+            delays: [delay.clone(), delay],
         }
+    }
+
+    fn latency(&self) -> usize {
+        self.delays[0].frames()
     }
 
     fn gain_db(&self) -> Option<&[f32]> {
@@ -104,41 +125,63 @@ impl Runner {
             in_two(io, moving, |part| self.process(part));
             return;
         }
-        // Out of the path: the signal passes bit for bit, and nothing old is left for the next time.
+        // Out of the path: the signal passes bit for bit, as late as ever, and nothing old is left for the next time.
         self.idle = self.wet.rests_at(0.0);
         if self.idle {
             self.processor.reset();
+            for (delay, channel) in self.delays.iter_mut().zip(io) {
+                delay.process(channel);
+            }
             return;
         }
+        let n = io.first().map_or(0, |c| c.len());
+        let blends = self.latency() > 0 || !self.wet.rests_at(1.0);
+        if blends {
+            for ((dry, delay), x) in self.dry.iter_mut().zip(&mut self.delays).zip(io.iter()) {
+                dry[..n].copy_from_slice(x);
+                delay.process(&mut dry[..n]);
+            }
+        }
         match (self.scope, io) {
-            (Scope::Stereo, io) => self.process_all(io),
-            (Scope::Left, [left, ..]) | (Scope::Mid, [left]) | (Scope::Right, [_, left]) => {
-                self.process_all(&mut [left]);
+            (Scope::Stereo, io) => self.process_channels(io, 0, blends),
+            (Scope::Left, [left, rest @ ..]) => {
+                self.process_channels(&mut [left], 0, blends);
+                self.pass_late(rest, 1);
             }
-            (Scope::Mid, [left, right]) => {
+            (Scope::Mid, [mono]) => self.process_channels(&mut [mono], 0, blends),
+            (Scope::Right, [left, right]) => {
+                self.process_channels(&mut [right], 1, blends);
+                self.pass_late(&mut [left], 0);
+            }
+            (Scope::Mid | Scope::Side, [left, right]) => {
                 to_mid_side(left, right);
-                self.process_all(&mut [left]);
+                if blends {
+                    let [dry_left, dry_right] = &mut self.dry;
+                    to_mid_side(&mut dry_left[..n], &mut dry_right[..n]);
+                }
+                if self.scope == Scope::Mid {
+                    self.process_channels(&mut [left], 0, blends);
+                    self.pass_late(&mut [right], 1);
+                } else {
+                    self.process_channels(&mut [right], 1, blends);
+                    self.pass_late(&mut [left], 0);
+                }
                 to_left_right(left, right);
             }
-            (Scope::Side, [left, right]) => {
-                to_mid_side(left, right);
-                self.process_all(&mut [right]);
-                to_left_right(left, right);
+            // The right or the side of a mono signal is empty.
+            (_, io) => {
+                self.idle = true;
+                self.pass_late(io, 0);
             }
-            _ => self.idle = true,
         }
     }
 
-    fn process_all(&mut self, io: &mut [&mut [f32]]) {
-        if self.wet.rests_at(1.0) {
-            self.processor.process(io);
-        } else {
-            for (dry, x) in self.dry.iter_mut().zip(io.iter()) {
-                dry[..x.len()].copy_from_slice(x);
-            }
-            self.processor.process(io);
+    /// Processes channels, of which the first has the untouched signal `from`, and blends them with it.
+    fn process_channels(&mut self, io: &mut [&mut [f32]], from: usize, blends: bool) {
+        self.processor.process(io);
+        if blends && !self.wet.rests_at(1.0) {
             let moves = self.wet.clone();
-            for (dry, x) in self.dry.iter().zip(io.iter_mut()) {
+            for (dry, x) in self.dry[from..].iter().zip(io.iter_mut()) {
                 self.wet = moves.clone();
                 for (x, dry) in x.iter_mut().zip(dry) {
                     // Exact at both ends, so that it makes no difference where a block ends.
@@ -149,6 +192,15 @@ impl Runner {
         }
         // Gains on samples of absurd size may overflow.
         io.iter_mut().for_each(|channel| sanitise(channel));
+    }
+
+    /// Channels that the scope leaves alone keep step with the processed ones.
+    fn pass_late(&self, io: &mut [&mut [f32]], from: usize) {
+        if self.latency() > 0 {
+            for (dry, x) in self.dry[from..].iter().zip(io.iter_mut()) {
+                x.copy_from_slice(&dry[..x.len()]);
+            }
+        }
     }
 }
 

@@ -1,8 +1,9 @@
 //! Sources made by the core: test signals, exact at any rate, and the demo scenario.
 
-mod boatyard;
 mod noise;
+mod slip;
 mod tones;
+mod waves;
 
 use serde::{Deserialize, Serialize};
 
@@ -13,8 +14,45 @@ use crate::{Buffer, Refusal};
 pub use noise::SplitMix64;
 
 /// All kinds of signal, in the order in which they are offered.
-pub const ALL: &[&SignalKind] =
-    &[&boatyard::LOOP, &tones::SINE, &tones::STAIRCASE, &tones::BURST, &tones::CLICKS, &noise::WHITE_NOISE];
+pub const ALL: &[&SignalKind] = &[
+    &slip::LOOP,
+    &slip::HITS,
+    &slip::LOW_DRUM,
+    &slip::BASS,
+    &slip::WIRES_ONE,
+    &slip::WIRES_TWO,
+    &slip::DRIVEN,
+    &slip::KEYS,
+    &slip::PAD,
+    &slip::HORN,
+    &slip::HUM,
+    &slip::RUMBLE,
+    &tones::SINE,
+    &waves::TWO_TONES,
+    &tones::STAIRCASE,
+    &tones::BURST,
+    &waves::SWEEP,
+    &waves::STACK,
+    &waves::SQUARE,
+    &waves::SAW,
+    &waves::TRIANGLE,
+    &tones::IMPULSE,
+    &tones::CLICKS,
+    &noise::WHITE_NOISE,
+    &noise::PINK_NOISE,
+    &noise::NOISE_BURST,
+];
+
+/// The two families of signals.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(rename_all = "kebab-case")]
+pub enum Family {
+    /// The demo scenario of Pellow Slip.
+    Slip,
+    /// Test signals.
+    Test,
+}
 
 /// The catalogue entry of a kind of signal.
 #[derive(Debug, Serialize)]
@@ -24,6 +62,8 @@ pub struct SignalKind {
     pub id: &'static str,
     /// The name on the screen.
     pub label: &'static str,
+    /// Where it belongs.
+    pub family: Family,
     /// What it makes audible, in a sentence.
     pub purpose: &'static str,
     /// Its settings.

@@ -1,8 +1,8 @@
 //! Repeatable noise.
 
-use super::{LEVEL, SECONDS, SEED, SignalKind};
+use super::{Family, LEVEL, SECONDS, SEED, SignalKind};
 use crate::cast;
-use crate::catalogue::Param;
+use crate::catalogue::{Param, Scale, Unit};
 use crate::level::gain_from_db;
 use crate::settings;
 
@@ -55,18 +55,126 @@ settings! {
 pub const WHITE_NOISE: SignalKind = SignalKind {
     id: "white-noise",
     label: "White noise",
+    family: Family::Test,
     purpose: "All frequencies with the same power per hertz: shows what an effect does to the spectrum.",
     params: WhiteNoise::PARAMS,
     make: |values, rate_hz, channels| {
         let s = WhiteNoise::from_values(values);
-        // An even spread over [-1, 1) has a mean square of 1/3.
-        let gain = gain_from_db(s.level_dbfs) * 3f64.sqrt();
-        let streams = [0, 1].into_iter().take(channels);
-        streams
-            .map(|stream| {
-                let mut random = SplitMix64::new(cast::seed(s.seed), stream);
-                (0..cast::frames(s.seconds, rate_hz)).map(|_| cast::sample(gain * random.bipolar())).collect()
-            })
-            .collect()
+        let frames = cast::frames(s.seconds, rate_hz);
+        white(s.level_dbfs, s.seed, frames, channels, |x| cast::sample(x))
+    },
+};
+
+/// White noise of an RMS level on every channel, each from a stream of its own.
+fn white<T>(
+    level_dbfs: f64,
+    seed: f64,
+    frames: usize,
+    channels: usize,
+    form: impl Fn(f64) -> T,
+) -> Vec<Vec<T>> {
+    // An even spread over [-1, 1) has a mean square of 1/3.
+    let gain = gain_from_db(level_dbfs) * 3f64.sqrt();
+    let streams = [0, 1].into_iter().take(channels);
+    streams
+        .map(|stream| {
+            let mut random = SplitMix64::new(cast::seed(seed), stream);
+            (0..frames).map(|_| form(gain * random.bipolar())).collect()
+        })
+        .collect()
+}
+
+settings! {
+    /// Settings of pink noise.
+    pub struct PinkNoise {
+        /// RMS level, dBFS.
+        level_dbfs: Param { max: -13.0, what: "RMS level of each channel, exact over the whole length.", ..LEVEL },
+        /// Seed.
+        seed: SEED,
+        /// Length, s.
+        seconds: SECONDS,
+    }
+}
+
+/// Noise with the same power in every octave.
+///
+/// White noise through a chain of first-order sections whose poles and zeros alternate at even ratios, which falls
+/// by 3 dB per octave (J. O. Smith and H. F. Smith, "Closed Form Fractional Integration and Differentiation via
+/// Real Exponentially Spaced Pole-Zero Pairs", 2016).
+pub const PINK_NOISE: SignalKind = SignalKind {
+    id: "pink-noise",
+    label: "Pink noise",
+    family: Family::Test,
+    purpose: "The same power in every octave: close to how music spreads its power.",
+    params: PinkNoise::PARAMS,
+    make: |values, rate_hz, channels| {
+        let s = PinkNoise::from_values(values);
+        let frames = cast::frames(s.seconds, rate_hz);
+        let mut noise = white(0.0, s.seed, frames, channels, |x| x);
+        for channel in &mut noise {
+            for section in 0..PINK_SECTIONS {
+                let pole_hz = PINK_LOWEST_HZ * PINK_RATIO.powi(section);
+                falling_section(channel, pole_hz, pole_hz * PINK_RATIO.sqrt(), f64::from(rate_hz));
+            }
+            let square = channel.iter().map(|x| x * x).sum::<f64>() / cast::real(frames.max(1));
+            let gain = gain_from_db(s.level_dbfs) / square.sqrt().max(1e-12);
+            channel.iter_mut().for_each(|x| *x *= gain);
+        }
+        noise.into_iter().map(|channel| channel.into_iter().map(cast::sample).collect()).collect()
+    },
+};
+
+/// A pole every octave from here on, each with its zero half an octave above.
+const PINK_LOWEST_HZ: f64 = 4.0;
+const PINK_RATIO: f64 = 2.0;
+const PINK_SECTIONS: i32 = 15;
+
+/// (s + zero) / (s + pole) by the bilinear transform, with both frequencies warped to their place.
+fn falling_section(samples: &mut [f64], pole_hz: f64, zero_hz: f64, rate: f64) {
+    let warped = |hz: f64| (std::f64::consts::PI * (hz / rate).min(0.499)).tan();
+    let (pole, zero) = (warped(pole_hz), warped(zero_hz));
+    let (b0, b1, a1) =
+        ((1.0 + zero) / (1.0 + pole), (zero - 1.0) / (1.0 + pole), (pole - 1.0) / (1.0 + pole));
+    let (mut x1, mut y1) = (0.0, 0.0);
+    for x in samples {
+        y1 = b0 * *x + b1 * x1 - a1 * y1;
+        x1 = *x;
+        *x = y1;
+    }
+}
+
+settings! {
+    /// Settings of a noise burst.
+    pub struct NoiseBurst {
+        /// RMS level within the burst, dBFS.
+        level_dbfs: Param { max: -5.0, default: -12.0, what: "RMS level within the burst.", ..LEVEL },
+        /// Silence before, s.
+        lead_s: Param { label: "Time before", min: 0.0, max: 10.0, default: 0.25, scale: Scale::Linear, what: "Silence before the burst.", ..SECONDS },
+        /// Length of the burst, ms.
+        burst_ms: Param { label: "Burst", unit: Unit::Ms, min: 1.0, max: 5000.0, default: 200.0, scale: Scale::Log, what: "How long the burst lasts.", ..Param::BLANK },
+        /// Silence after, s.
+        tail_s: Param { label: "Time after", min: 0.1, max: 20.0, default: 1.5, what: "Silence after the burst.", ..SECONDS },
+        /// Seed.
+        seed: SEED,
+    }
+}
+
+/// White noise that begins and ends at once.
+pub const NOISE_BURST: SignalKind = SignalKind {
+    id: "noise-burst",
+    label: "Noise burst",
+    family: Family::Test,
+    purpose: "Noise that begins and ends at once, silence around it: shows what an effect leaves behind.",
+    params: NoiseBurst::PARAMS,
+    make: |values, rate_hz, channels| {
+        let s = NoiseBurst::from_values(values);
+        let [lead, burst, tail] =
+            [s.lead_s, s.burst_ms / 1000.0, s.tail_s].map(|seconds| cast::frames(seconds, rate_hz));
+        let mut noise = white(s.level_dbfs, s.seed, burst, channels, |x| cast::sample(x));
+        for channel in &mut noise {
+            channel.splice(0..0, std::iter::repeat_n(0.0, lead));
+            channel.extend(std::iter::repeat_n(0.0, tail));
+        }
+        noise
     },
 };

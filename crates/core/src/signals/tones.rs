@@ -2,7 +2,7 @@
 
 use std::f64::consts::TAU;
 
-use super::{FREQUENCY, LEVEL, SECONDS, SignalKind};
+use super::{FREQUENCY, Family, LEVEL, SECONDS, SignalKind};
 use crate::cast;
 use crate::catalogue::{Param, Scale, Unit};
 use crate::level::gain_from_db;
@@ -26,6 +26,7 @@ settings! {
 pub const SINE: SignalKind = SignalKind {
     id: "sine",
     label: "Sine",
+    family: Family::Test,
     purpose: "A steady tone: one level, one frequency. Good for reading gains.",
     params: Sine::PARAMS,
     make: |values, rate_hz, channels| {
@@ -67,6 +68,7 @@ impl Staircase {
 pub const STAIRCASE: SignalKind = SignalKind {
     id: "staircase",
     label: "Tone staircase",
+    family: Family::Test,
     purpose: "A tone that grows step by step and falls again: shows which levels an effect changes.",
     params: Staircase::PARAMS,
     make: |values, rate_hz, channels| {
@@ -101,6 +103,7 @@ settings! {
 pub const BURST: SignalKind = SignalKind {
     id: "burst",
     label: "Tone burst",
+    family: Family::Test,
     purpose: "A tone that jumps up and back: shows how fast an effect follows.",
     params: Burst::PARAMS,
     make: |values, rate_hz, channels| {
@@ -130,6 +133,7 @@ settings! {
 pub const CLICKS: SignalKind = SignalKind {
     id: "clicks",
     label: "Click train",
+    family: Family::Test,
     purpose: "Single samples at even distances: the shortest sound there is, for delays and reflections.",
     params: Clicks::PARAMS,
     make: |values, rate_hz, channels| {
@@ -141,13 +145,41 @@ pub const CLICKS: SignalKind = SignalKind {
     },
 };
 
+settings! {
+    /// Settings of an impulse.
+    pub struct Impulse {
+        /// Level, dBFS.
+        level_dbfs: Param { default: 0.0, ..LEVEL },
+        /// When it comes, ms.
+        at_ms: Param { label: "At", unit: Unit::Ms, max: 1000.0, default: 10.0, scale: Scale::SoftLog { knee: 10.0 }, what: "When the impulse comes.", ..Param::BLANK },
+        /// Length, s.
+        seconds: Param { default: 2.0, ..SECONDS },
+    }
+}
+
+/// One single sample.
+pub const IMPULSE: SignalKind = SignalKind {
+    id: "impulse",
+    label: "Impulse",
+    family: Family::Test,
+    purpose: "One single sample: what comes out is the impulse response.",
+    params: Impulse::PARAMS,
+    make: |values, rate_hz, channels| {
+        let s = Impulse::from_values(values);
+        let at = cast::frames(s.at_ms / 1000.0, rate_hz);
+        repeated(channels, cast::frames(s.seconds, rate_hz), |n| {
+            if n == at { gain_from_db(s.level_dbfs) } else { 0.0 }
+        })
+    },
+};
+
 /// Sample `n` of a sine, its phase counted in turns so that it stays exact after hours.
-fn sine(freq_hz: f64, start_turn: f64, n: usize, rate_hz: u32) -> f64 {
+pub(super) fn sine(freq_hz: f64, start_turn: f64, n: usize, rate_hz: u32) -> f64 {
     let turns = freq_hz * cast::real(n) / f64::from(rate_hz);
     (TAU * (turns.fract() + start_turn)).sin()
 }
 
 /// The same signal on every channel.
-fn repeated(channels: usize, frames: usize, f: impl Fn(usize) -> f64) -> Vec<Vec<f32>> {
+pub(super) fn repeated(channels: usize, frames: usize, f: impl Fn(usize) -> f64) -> Vec<Vec<f32>> {
     vec![(0..frames).map(|n| cast::sample(f(n))).collect(); channels]
 }

@@ -11,7 +11,7 @@ pub use curve::StaticCurve;
 pub use processor::Compressor;
 
 use super::{Effect, MIX, outcomes};
-use crate::catalogue::{Param, Picture, Scale, Unit, Usual};
+use crate::catalogue::{Block, Diagram, Param, Picture, Scale, Unit, Usual};
 use crate::settings;
 
 settings! {
@@ -154,6 +154,16 @@ pub const EFFECT: Effect = Effect {
         ..MIX
     },
     pictures: &[Picture::OverTime, Picture::InToOut],
+    diagram: Diagram {
+        blocks: &[
+            Block { label: "Level", params: &[], beside: true },
+            Block { label: "Curve", params: &["threshold_db", "ratio", "knee_db"], beside: true },
+            Block { label: "Timing", params: &["attack_ms", "release_ms"], beside: true },
+            Block { label: "Gain", params: &[], beside: false },
+            Block { label: "Make-up", params: &["makeup_db"], beside: false },
+            Block { label: "Mix", params: &["mix"], beside: false },
+        ],
+    },
     build: |setup, values| Box::new(Compressor::new(setup, &Settings::from_values(values))),
     static_curve: Some(|values, input_dbfs| {
         let settings = Settings::from_values(values);

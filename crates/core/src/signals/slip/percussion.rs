@@ -1,23 +1,22 @@
-//! The demo scenario: the evening crew of the boatyard at Pellow Slip, an invented place, plays on what
-//! lies around while the tide is out. Here: a struck hull, a bailing tin and a rigging chain.
+//! What is struck: the hull, a bailing tin, a rigging chain, planks, a bell, an oil drum.
 //!
-//! Every sound is a physical sketch: a blow excites decaying modes, softer blows excite fewer high ones,
-//! and the slip's stone walls answer with a few early reflections. The loop is circular: what rings past
-//! its end is heard at its start.
+//! A blow excites decaying modes, and softer blows excite fewer high ones.
 
 use std::f64::consts::TAU;
 
-use super::{SEED, SignalKind, SplitMix64};
+use super::TEMPO;
+use super::craft::{LN_60_DB, add_at_place, add_mode, finish, with_reflections};
 use crate::cast;
 use crate::catalogue::{Param, Scale, Unit};
 use crate::level::gain_from_db;
 use crate::settings;
+use crate::signals::{Family, SEED, SignalKind, SplitMix64};
 
 settings! {
     /// Settings of the boatyard loop.
     pub struct BoatyardLoop {
         /// Tempo, beats per minute.
-        tempo_bpm: Param { label: "Tempo", min: 60.0, max: 180.0, default: 120.0, scale: Scale::Log, what: "Beats per minute. Four bars of four beats: 8 s at 120.", ..Param::BLANK },
+        tempo_bpm: TEMPO,
         /// How far the quiet hits lie under the loud ones, dB.
         contrast_db: Param { label: "Contrast", unit: Unit::Db, min: 6.0, max: 36.0, default: 18.0, what: "How far the quiet hits lie under the loud ones.", ..Param::BLANK },
         /// Seed of the small differences between hits.
@@ -29,17 +28,90 @@ settings! {
 pub const LOOP: SignalKind = SignalKind {
     id: "boatyard-loop",
     label: "Boatyard loop",
+    family: Family::Slip,
     purpose: "Struck hull, bailing tin and chain at Pellow Slip: dry hits, some loud and some quiet.",
     params: BoatyardLoop::PARAMS,
     make: |values, rate_hz, channels| make(&BoatyardLoop::from_values(values), rate_hz, channels),
 };
 
-/// What is struck.
+settings! {
+    /// Settings of the single hits.
+    pub struct Hits {
+        /// Time from hit to hit, s.
+        interval_s: Param { label: "Interval", unit: Unit::S, min: 0.5, max: 4.0, default: 1.0, scale: Scale::Log, what: "Time from one hit to the next.", ..Param::BLANK },
+        /// Seed of the small differences between hits.
+        seed: SEED,
+    }
+}
+
+/// One dry hit after another, each of another body.
+pub const HITS: SignalKind = SignalKind {
+    id: "slip-hits",
+    label: "Single hits",
+    family: Family::Slip,
+    purpose: "Hull, tin, chain, plank, bell and oil drum at Pellow Slip, one dry hit of each, left to die away.",
+    params: Hits::PARAMS,
+    make: |values, rate_hz, channels| {
+        let s = Hits::from_values(values);
+        let mut random = SplitMix64::new(cast::seed(s.seed), 11);
+        let bodies = [&HULL, &TIN, &CHAIN, &PLANK, &BELL, &DRUM];
+        let frames = cast::frames(s.interval_s, rate_hz);
+        let mut out = vec![vec![0.0; frames * bodies.len()]; 2];
+        for (k, body) in bodies.into_iter().enumerate() {
+            add_at_place(&mut out, &strike(body, 0.0, rate_hz, &mut random), k * frames, 0.0);
+        }
+        finish(&out, channels)
+    },
+};
+
+settings! {
+    /// Settings of the oil drum.
+    pub struct LowDrum {
+        /// Tempo, beats per minute.
+        tempo_bpm: TEMPO,
+        /// Seed of the small differences between hits.
+        seed: SEED,
+    }
+}
+
+/// A low drum on every beat.
+pub const LOW_DRUM: SignalKind = SignalKind {
+    id: "slip-drum",
+    label: "Oil drum",
+    family: Family::Slip,
+    purpose: "An empty oil drum at Pellow Slip, struck with the flat hand on every beat: a key for ducking.",
+    params: LowDrum::PARAMS,
+    make: |values, rate_hz, channels| {
+        let s = LowDrum::from_values(values);
+        let beat_s = 60.0 / s.tempo_bpm;
+        let mut random = SplitMix64::new(cast::seed(s.seed), 13);
+        let mut out = vec![vec![0.0; cast::frames(16.0 * beat_s, rate_hz)]; 2];
+        for beat in 0..16 {
+            let at_s = cast::real(beat) * beat_s + 0.002 * random.bipolar().abs();
+            let level_db = random.bipolar() - if beat % 4 == 0 { 0.0 } else { 1.5 };
+            let blow = strike(&DRUM, level_db, rate_hz, &mut random);
+            add_at_place(&mut out, &blow, cast::frames(at_s, rate_hz), 0.04 * random.bipolar());
+        }
+        finish(&with_reflections(&out, rate_hz), channels)
+    },
+};
+
+/// What is struck in the loop.
 #[derive(Clone, Copy, PartialEq)]
 enum Body {
     Hull,
     Tin,
     Chain,
+}
+
+impl Body {
+    fn voice(self) -> &'static Voice {
+        match self {
+            Self::Hull => &HULL,
+            Self::Tin => &TIN,
+            Self::Chain => &CHAIN,
+        }
+    }
 }
 
 /// One blow: sixteenth of the bar, what is struck, and whether it is a loud one.
@@ -91,19 +163,6 @@ const BARS: [&[Blow]; 4] = [
     ],
 ];
 
-/// Early reflections: delay in ms, level in dB, channel.
-const REFLECTIONS: [(f64, f64, usize); 6] = [
-    (7.3, -15.0, 1),
-    (11.9, -17.0, 0),
-    (17.2, -19.0, 1),
-    (23.6, -20.0, 0),
-    (31.7, -23.0, 1),
-    (38.3, -24.0, 0),
-];
-
-/// Peak of the finished loop, dBFS.
-const PEAK_DBFS: f64 = -1.5;
-
 fn make(s: &BoatyardLoop, rate_hz: u32, channels: usize) -> Vec<Vec<f32>> {
     let beat_s = 60.0 / s.tempo_bpm;
     let frames = cast::frames(16.0 * beat_s, rate_hz);
@@ -115,7 +174,7 @@ fn make(s: &BoatyardLoop, rate_hz: u32, channels: usize) -> Vec<Vec<f32>> {
             let at_s = (cast::real(bar) * 4.0 + cast::real(sixteenth) / 4.0) * beat_s
                 + 0.003 * random.bipolar().abs();
             let level_db = 1.2 * random.bipolar() - if loud { 0.0 } else { s.contrast_db };
-            let blow = strike(body, level_db, rate_hz, &mut random);
+            let blow = strike(body.voice(), level_db, rate_hz, &mut random);
             let place = match body {
                 Body::Hull => -0.05,
                 Body::Tin => 0.22 + 0.05 * random.bipolar(),
@@ -124,14 +183,7 @@ fn make(s: &BoatyardLoop, rate_hz: u32, channels: usize) -> Vec<Vec<f32>> {
             add_at_place(&mut out, &blow, cast::frames(at_s, rate_hz), place);
         }
     }
-    let mut out = with_reflections(&out, rate_hz);
-    if channels == 1 {
-        let right = out.pop().unwrap_or_default();
-        out[0].iter_mut().zip(right).for_each(|(l, r)| *l = (*l + r) / 2.0);
-    }
-    let peak = out.iter().flatten().fold(0.0, |peak: f64, x| peak.max(x.abs()));
-    let gain = gain_from_db(PEAK_DBFS) / peak.max(1e-9);
-    out.iter().map(|c| c.iter().map(|x| cast::sample(gain * x)).collect()).collect()
+    finish(&with_reflections(&out, rate_hz), channels)
 }
 
 /// What a body sounds like when it is struck.
@@ -142,6 +194,8 @@ struct Voice {
     noise: (f64, f64, f64),
     /// How long the blow takes to build up, s: a hull gives way slowly, a chain hardly.
     rise_s: f64,
+    /// Whether links land one after the other.
+    links: bool,
 }
 
 const HULL: Voice = Voice {
@@ -158,6 +212,7 @@ const HULL: Voice = Voice {
     ],
     noise: (0.2, 0.05, 300.0),
     rise_s: 0.004,
+    links: false,
 };
 
 const TIN: Voice = Voice {
@@ -173,30 +228,68 @@ const TIN: Voice = Voice {
     ],
     noise: (0.45, 0.3, 1400.0),
     rise_s: 0.003,
+    links: false,
 };
 
 const CHAIN: Voice = Voice {
     modes: &[(3100.0, 0.10, 0.8), (4700.0, 0.12, 1.0), (6900.0, 0.10, 0.9), (9400.0, 0.08, 0.6)],
     noise: (1.6, 0.16, 5200.0),
     rise_s: 0.001,
+    links: true,
 };
 
-/// Natural logarithm of 60 dB of amplitude: decay constants from times to fall by 60 dB.
-const LN_60_DB: f64 = 6.907_755;
+const PLANK: Voice = Voice {
+    // A free bar: modes at 1, 2.76, 5.40 and 8.93 times the lowest (Fletcher and Rossing, "The Physics of
+    // Musical Instruments", 2.15).
+    modes: &[(312.0, 0.16, 1.0), (861.0, 0.10, 0.7), (1685.0, 0.06, 0.5), (2786.0, 0.04, 0.35)],
+    noise: (0.5, 0.03, 900.0),
+    rise_s: 0.0008,
+    links: false,
+};
+
+const BELL: Voice = Voice {
+    // Hum, prime, minor third, fifth, octave and above, each split in two that beat slowly.
+    modes: &[
+        (392.0, 2.6, 0.5),
+        (784.6, 2.2, 0.7),
+        (785.9, 2.2, 0.4),
+        (932.5, 1.9, 0.6),
+        (1175.0, 1.2, 0.35),
+        (1568.8, 1.6, 0.8),
+        (1571.2, 1.6, 0.4),
+        (2352.0, 0.9, 0.4),
+        (3240.0, 0.6, 0.3),
+        (4730.0, 0.4, 0.2),
+    ],
+    noise: (0.15, 0.01, 3000.0),
+    rise_s: 0.0005,
+    links: false,
+};
+
+const DRUM: Voice = Voice {
+    // A round skin of steel: modes at 1, 1.59, 2.14 and 2.30 times the lowest, which gives way at first.
+    modes: &[
+        (86.0, 0.07, 0.7),
+        (52.0, 0.50, 1.0),
+        (82.9, 0.24, 0.35),
+        (111.0, 0.18, 0.25),
+        (119.6, 0.16, 0.2),
+        (640.0, 0.05, 0.12),
+    ],
+    noise: (0.25, 0.03, 600.0),
+    rise_s: 0.002,
+    links: false,
+};
 
 /// One blow on a body, at about full scale for 0 dB.
-fn strike(body: Body, level_db: f64, rate_hz: u32, random: &mut SplitMix64) -> Vec<f64> {
-    let voice = match body {
-        Body::Hull => HULL,
-        Body::Tin => TIN,
-        Body::Chain => CHAIN,
-    };
+fn strike(voice: &Voice, level_db: f64, rate_hz: u32, random: &mut SplitMix64) -> Vec<f64> {
     let rate = f64::from(rate_hz);
     let gain = gain_from_db(level_db);
     // A softer blow stays in contact longer and excites high modes less: one octave per 18 dB.
     let brightness_hz = 5000.0 * (level_db / 18.0).exp2();
     let tilt = |freq: f64| 1.0 / (1.0 + (freq / brightness_hz).powi(2)).sqrt();
-    let mut out = vec![0.0; cast::frames(0.9, rate_hz)];
+    let longest = voice.modes.iter().map(|mode| mode.1).fold(0.9, f64::max);
+    let mut out = vec![0.0; cast::frames(longest, rate_hz)];
     for &(freq, t60, share) in voice.modes.iter().filter(|mode| mode.0 < 0.45 * rate) {
         let freq = freq * (1.0 + 0.004 * random.bipolar());
         let turn = random.bipolar() / 2.0;
@@ -212,58 +305,11 @@ fn strike(body: Body, level_db: f64, rate_hz: u32, random: &mut SplitMix64) -> V
         let white = random.bipolar();
         low = white + smooth * (low - white);
         // Links of the chain land one after the other.
-        let landing = if body == Body::Chain && (n / link) % 3 == 2 { 0.35 } else { 1.0 };
+        let landing = if voice.links && (n / link) % 3 == 2 { 0.35 } else { 1.0 };
         *x += size * landing * (white - low);
         size *= fall;
         missing *= rising;
         *x *= 1.0 - missing;
-    }
-    out
-}
-
-/// Adds a decaying sine of a frequency in Hz that begins at a place of its cycle in turns, by turning a
-/// pointer a little at every sample.
-fn add_mode(out: &mut [f64], (freq_hz, turn): (f64, f64), t60_s: f64, level: f64, rate: f64) {
-    let fall = (-LN_60_DB / (t60_s * rate)).exp();
-    let (sin, cos) = (TAU * freq_hz / rate).sin_cos();
-    let (mut y, mut x) = (TAU * turn).sin_cos();
-    (x, y) = (level * x, level * y);
-    for sample in out {
-        *sample += y;
-        (x, y) = (fall * (cos * x - sin * y), fall * (sin * x + cos * y));
-    }
-}
-
-/// Adds a blow at a frame, wrapped around the loop; place -1 is left, +1 right, by equal power.
-fn add_at_place(out: &mut [Vec<f64>], blow: &[f64], at: usize, place: f64) {
-    let angle = (place + 1.0) * TAU / 8.0;
-    for (channel, gain) in out.iter_mut().zip([angle.cos(), angle.sin()]) {
-        let frames = channel.len();
-        for (n, x) in blow.iter().enumerate() {
-            channel[(at + n) % frames] += gain * x;
-        }
-    }
-}
-
-/// The dry sound with its early reflections, each a little darker, wrapped around the loop.
-fn with_reflections(dry: &[Vec<f64>], rate_hz: u32) -> Vec<Vec<f64>> {
-    let frames = dry[0].len();
-    let mono: Vec<f64> = dry[0].iter().zip(&dry[1]).map(|(l, r)| (l + r) / 2.0).collect();
-    let soften = (-TAU * 3500.0 / f64::from(rate_hz)).exp();
-    let mut dark = vec![0.0; frames];
-    let mut state = 0.0;
-    // Twice round, so that the filter has settled where the loop closes.
-    for n in 0..2 * frames {
-        state = mono[n % frames] + soften * (state - mono[n % frames]);
-        dark[n % frames] = state;
-    }
-    let mut out = dry.to_vec();
-    for (delay_ms, level_db, channel) in REFLECTIONS {
-        let delay = cast::frames(delay_ms / 1000.0, rate_hz);
-        let gain = gain_from_db(level_db);
-        for (n, x) in dark.iter().enumerate() {
-            out[channel][(n + delay) % frames] += gain * x;
-        }
     }
     out
 }

@@ -1,0 +1,36 @@
+//! A delay of a whole number of samples.
+
+/// Gives back every sample a fixed number of samples later, zeros first.
+#[derive(Debug, Clone)]
+pub struct Delay {
+    ring: Vec<f32>,
+    at: usize,
+}
+
+impl Delay {
+    /// A delay of `frames` samples; 0 passes the signal as it is.
+    #[must_use]
+    pub fn new(frames: usize) -> Self {
+        Self { ring: vec![0.0; frames], at: 0 }
+    }
+
+    /// Its length, samples.
+    #[must_use]
+    pub fn frames(&self) -> usize {
+        self.ring.len()
+    }
+
+    /// Delays a block in place.
+    pub fn process(&mut self, block: &mut [f32]) {
+        if self.ring.is_empty() {
+            return;
+        }
+        for x in block {
+            std::mem::swap(x, &mut self.ring[self.at]);
+            self.at += 1;
+            if self.at == self.ring.len() {
+                self.at = 0;
+            }
+        }
+    }
+}
