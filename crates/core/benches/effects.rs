@@ -13,7 +13,7 @@ use clear_bend_core::signals::{Source, SourceDocument};
 use criterion::{Criterion, Throughput, criterion_group, criterion_main};
 
 fn demo_loop() -> clear_bend_core::Buffer {
-    let document = SourceDocument { kind: "boatyard-loop".to_owned(), params: Default::default() };
+    let document = SourceDocument::of_kind("boatyard-loop", []);
     Source::from_document(&document).unwrap().render(48_000, 2).unwrap()
 }
 

@@ -1,17 +1,32 @@
-//! The bench as a document: a source, a path, and how they are listened to and looked at.
+//! The bench as a document: stems, each a source with its path in numbered snapshots, and how they are listened to
+//! and looked at. Most benches have one stem.
 
 use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
 
-use crate::catalogue::Picture;
-use crate::path::{self, Path, PathDocument, parse_json};
+use crate::catalogue::{Number, Picture};
+use crate::fan;
+use crate::measures::MatchBy;
+use crate::mix::Strip;
+use crate::path::{self, Path, PathDocument, parse_json, parse_value};
 use crate::refusal::Refusal;
+use crate::region::Region;
 use crate::signals::{Source, SourceDocument};
 
 /// The `format` of a bench.
 pub const BENCH_FORMAT: &str = "clear-bend-bench";
 
+/// The version that is written. Version 1, with one source and one path, is read too.
+pub const BENCH_VERSION: u32 = 2;
+
 /// The rate at which benches run, Hz.
 pub const BENCH_RATE_HZ: u32 = 48_000;
+
+/// The most stems of a bench.
+pub const MOST_STEMS: usize = 16;
+
+/// The most snapshots of a stem.
+pub const MOST_SNAPSHOTS: usize = 99;
 
 /// What is heard.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -25,6 +40,24 @@ pub enum Hear {
     After,
     /// After (as matched) minus before.
     Difference,
+    /// The reference track, as loud as before.
+    Reference,
+}
+
+/// One part of what plays together.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(deny_unknown_fields)]
+pub struct Stem {
+    /// What is played.
+    pub source: SourceDocument,
+    /// The numbered states of its path; at least one.
+    pub snapshots: Vec<PathDocument>,
+    /// The snapshot that is worked on.
+    pub snapshot: usize,
+    /// How it sits among the others.
+    #[serde(default)]
+    pub strip: Strip,
 }
 
 /// How a bench is listened to.
@@ -34,12 +67,27 @@ pub enum Hear {
 pub struct Listening {
     /// What is heard.
     pub hear: Hear,
-    /// Whether after is brought to the loudness of before.
-    pub level_match: bool,
+    /// By what after is made as loud as before.
+    pub level_match: MatchBy,
+    /// Whether all stems are heard, or only the one that is worked on.
+    pub all_stems: bool,
+}
+
+/// A fan that is open.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(deny_unknown_fields)]
+pub struct FanDocument {
+    /// How many values are proposed.
+    pub count: usize,
+    /// The values, where they were chosen by hand.
+    pub values: Option<Vec<Number>>,
+    /// The second parameter, which is moved so that all values reach the same amount of its outcome.
+    pub same: Option<String>,
 }
 
 /// How a bench is looked at.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct View {
@@ -49,6 +97,12 @@ pub struct View {
     pub stage: usize,
     /// The parameter that is being explained, by id.
     pub spotlight: Option<String>,
+    /// The fan of the parameter in the spotlight.
+    #[serde(default)]
+    pub fan: Option<FanDocument>,
+    /// Whether pictures and numbers are hidden, so that only the ears decide.
+    #[serde(default)]
+    pub hidden: bool,
 }
 
 /// A bench as it is saved.
@@ -58,75 +112,167 @@ pub struct View {
 pub struct BenchDocument {
     /// Always [`BENCH_FORMAT`].
     pub format: String,
-    /// Always 1 so far.
+    /// [`BENCH_VERSION`].
     pub version: u32,
-    /// What is played.
-    pub source: SourceDocument,
-    /// What it runs through.
-    pub path: PathDocument,
+    /// What plays together; at least one.
+    pub stems: Vec<Stem>,
+    /// The stem that is worked on.
+    pub work: usize,
+    /// The part of the sources that is played in a loop; all of them, or their first minute, where there is none.
+    pub region: Option<Region>,
+    /// A track to set against the work.
+    pub reference: Option<SourceDocument>,
     /// How it is listened to.
     pub listening: Listening,
     /// How it is looked at.
     pub view: View,
 }
 
+/// A stem that has been checked.
+#[derive(Debug, Clone, PartialEq)]
+pub struct CheckedStem {
+    /// What is played.
+    pub source: Source,
+    /// What it runs through.
+    pub path: Path,
+    /// How it sits among the others.
+    pub strip: Strip,
+}
+
 impl BenchDocument {
     /// Reads and checks the text of a bench.
     ///
     /// # Errors
-    /// Refuses what is not JSON, another format or version, unknown fields, and whatever the source or
-    /// the path refuses, with the path to the field.
+    /// Refuses what is not JSON, another format or version, unknown fields, and whatever a source or a path
+    /// refuses, with the path to the field.
     pub fn from_json(text: &str) -> Result<Self, Refusal> {
-        let document: Self = parse_json(text)?;
+        Self::from_value(parse_json(text)?)
+    }
+
+    /// Reads and checks a bench out of a JSON value.
+    ///
+    /// # Errors
+    /// As [`BenchDocument::from_json`].
+    pub fn from_value(value: Value) -> Result<Self, Refusal> {
+        let document: Self = parse_value(migrated(value))?;
         document.check()?;
         Ok(document)
     }
 
-    /// Checks everything that the types do not.
+    /// The stem that is worked on.
+    ///
+    /// # Errors
+    /// Refuses a bench without it.
+    pub fn stem_at_work(&self) -> Result<&Stem, Refusal> {
+        let accepted = || format!("0 to {}", self.stems.len().saturating_sub(1));
+        self.stems.get(self.work).ok_or_else(|| Refusal::new("work", self.work, accepted()))
+    }
+
+    /// Checks everything that the types do not, and gives the checked stems.
     ///
     /// # Errors
     /// As [`BenchDocument::from_json`].
-    pub fn check(&self) -> Result<(Source, Path), Refusal> {
-        path::check_format(&self.format, BENCH_FORMAT, self.version)?;
-        let source = Source::from_document(&self.source).map_err(|e| e.within("source"))?;
-        let path = Path::from_document(&self.path).map_err(|e| e.within("path"))?;
-        let stages = path.stages.len();
-        if self.view.stage >= stages.max(1) {
-            return Err(Refusal::new("view.stage", self.view.stage, format!("0 to {}", stages.max(1) - 1)));
+    pub fn check(&self) -> Result<Vec<CheckedStem>, Refusal> {
+        path::check_format(&self.format, BENCH_FORMAT)?;
+        path::check_version(self.version, BENCH_VERSION)?;
+        if !(1..=MOST_STEMS).contains(&self.stems.len()) {
+            return Err(Refusal::new("stems", self.stems.len(), format!("1 to {MOST_STEMS}")));
         }
-        if let (Some(id), Some(stage)) = (&self.view.spotlight, path.stages.get(self.view.stage)) {
-            let params = stage.effect.params.iter().chain([&stage.effect.mix]);
-            let known: Vec<_> = params.map(|p| p.id).collect();
+        let stems = self.stems.iter().enumerate();
+        let stems = stems
+            .map(|(i, stem)| stem.check().map_err(|e| e.within(&format!("stems[{i}]"))))
+            .collect::<Result<Vec<_>, _>>()?;
+        self.stem_at_work()?;
+        self.region.map(|r| r.check().map_err(|e| e.within("region"))).transpose()?;
+        let reference = self.reference.as_ref().map(Source::from_document);
+        reference.transpose().map_err(|e| e.within("reference"))?;
+        self.check_view(&stems[self.work].path).map_err(|e| e.within("view"))?;
+        Ok(stems)
+    }
+
+    fn check_view(&self, path: &Path) -> Result<(), Refusal> {
+        let view = &self.view;
+        let last = path.stages.len().max(1) - 1;
+        if view.stage > last {
+            return Err(Refusal::new("stage", view.stage, format!("0 to {last}")));
+        }
+        if let (Some(id), Some(stage)) = (&view.spotlight, path.stages.get(view.stage)) {
+            let known: Vec<_> = stage.effect.all_params().map(|p| p.id).collect();
             if !known.contains(&id.as_str()) {
-                return Err(Refusal::new(
-                    "view.spotlight",
-                    format!("\u{201c}{id}\u{201d}"),
-                    known.join(", "),
-                ));
+                return Err(Refusal::new("spotlight", format!("\u{201c}{id}\u{201d}"), known.join(", ")));
             }
         }
-        Ok((source, path))
+        if let Some(fan) = &view.fan {
+            fan::check_count(fan.values.as_ref().map_or(fan.count, Vec::len)).map_err(|e| e.within("fan"))?;
+        }
+        Ok(())
     }
 
     /// A new bench: the demo loop through one compressor at its default settings.
     #[must_use]
     pub fn fresh() -> Self {
-        let effect = crate::effects::ALL[0];
-        let values = effect.params.iter().map(|p| p.default).collect::<Vec<_>>();
+        let stage = path::Stage::of(crate::effects::ALL[0]);
         let kind = crate::signals::ALL[0];
         let defaults = kind.params.iter().map(|p| p.default).collect::<Vec<_>>();
-        let stage =
-            path::Stage { effect, on: true, scope: path::Scope::Stereo, mix: effect.mix.default, values };
+        let source = SourceDocument::of_kind(kind.id, path::values_to_document(kind.params, &defaults));
         Self {
             format: BENCH_FORMAT.to_owned(),
-            version: path::VERSION,
-            source: SourceDocument {
-                kind: kind.id.to_owned(),
-                params: path::values_to_document(kind.params, &defaults),
+            version: BENCH_VERSION,
+            stems: vec![Stem::new(source, Path { stages: vec![stage] }.to_document())],
+            work: 0,
+            region: None,
+            reference: None,
+            listening: Listening { hear: Hear::After, level_match: MatchBy::Loudness, all_stems: false },
+            view: View {
+                picture: Picture::OverTime,
+                stage: 0,
+                spotlight: Some("threshold_db".to_owned()),
+                fan: None,
+                hidden: false,
             },
-            path: Path { stages: vec![stage] }.to_document(),
-            listening: Listening { hear: Hear::After, level_match: true },
-            view: View { picture: Picture::OverTime, stage: 0, spotlight: Some("threshold_db".to_owned()) },
         }
     }
+}
+
+impl Stem {
+    /// A stem with one snapshot.
+    #[must_use]
+    pub fn new(source: SourceDocument, path: PathDocument) -> Self {
+        Self { source, snapshots: vec![path], snapshot: 0, strip: Strip::default() }
+    }
+
+    fn check(&self) -> Result<CheckedStem, Refusal> {
+        let source = Source::from_document(&self.source).map_err(|e| e.within("source"))?;
+        let count = self.snapshots.len();
+        if !(1..=MOST_SNAPSHOTS).contains(&count) {
+            return Err(Refusal::new("snapshots", count, format!("1 to {MOST_SNAPSHOTS}")));
+        }
+        let paths = self.snapshots.iter().enumerate();
+        let mut paths = paths
+            .map(|(i, path)| Path::from_document(path).map_err(|e| e.within(&format!("snapshots[{i}]"))))
+            .collect::<Result<Vec<_>, _>>()?;
+        if self.snapshot >= count {
+            return Err(Refusal::new("snapshot", self.snapshot, format!("0 to {}", count - 1)));
+        }
+        self.strip.check().map_err(|e| e.within("strip"))?;
+        Ok(CheckedStem { source, path: paths.swap_remove(self.snapshot), strip: self.strip })
+    }
+}
+
+/// A bench of version 1 as one of version 2; any other value as it is.
+fn migrated(mut value: Value) -> Value {
+    let is_old = value.get("version") == Some(&json!(1)) && value.get("source").is_some();
+    let Some(old) = value.as_object_mut().filter(|_| is_old) else { return value };
+    let (source, path) = (old.remove("source"), old.remove("path"));
+    old.insert("version".into(), json!(BENCH_VERSION));
+    old.insert("stems".into(), json!([{"source": source, "snapshots": [path], "snapshot": 0}]));
+    for (field, filled) in [("work", json!(0)), ("region", Value::Null), ("reference", Value::Null)] {
+        old.insert(field.into(), filled);
+    }
+    if let Some(listening) = old.get_mut("listening").and_then(Value::as_object_mut) {
+        let by = if listening.get("level_match") == Some(&json!(false)) { "off" } else { "loudness" };
+        listening.insert("level_match".into(), json!(by));
+        listening.insert("all_stems".into(), json!(false));
+    }
+    value
 }

@@ -53,14 +53,21 @@ impl BendOf {
         };
         let effect = path.stages.get(stage).ok_or_else(refuse_stage)?.effect;
         let place = effect.params.iter().position(|p| p.id == param);
-        let found = place.map_or((param == effect.mix.id).then_some(effect.mix), |i| Some(effect.params[i]));
+        let found = effect.all_params().find(|p| p.id == param).copied();
         let refuse_param = || {
-            let known: Vec<_> = effect.params.iter().chain([&effect.mix]).map(|p| p.id).collect();
+            let known: Vec<_> = effect.all_params().map(|p| p.id).collect();
             Refusal::new("param", format!("\u{201c}{param}\u{201d}"), known.join(", "))
         };
         let found = found.ok_or_else(refuse_param)?;
         let outcome = found.outcome.ok_or_else(refuse_param)?;
         Ok(Self { path: path.clone(), stage, place, param: found, outcome })
+    }
+
+    /// The value of the parameter as it stands.
+    #[must_use]
+    pub fn value(&self) -> f64 {
+        let stage = self.path.stages.get(self.stage);
+        stage.map_or(self.param.default, |s| self.place.map_or(s.mix, |i| s.values[i]))
     }
 
     /// The path with another value of the parameter.

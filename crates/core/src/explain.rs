@@ -49,7 +49,23 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
         return vec![Sentence::marked(&why)];
     }
     let change = on_onsets(&report.onsets).unwrap_or_else(|| on_level(report));
-    vec![Sentence::marked(&change), Sentence::marked(&on_match(report))]
+    let mut said = vec![Sentence::marked(&change), Sentence::marked(&on_match(report))];
+    if let Some((stage, why)) = idle_stages(path, report).first() {
+        let name = path.stages[*stage].effect.label.to_lowercase();
+        said.push(Sentence::marked(&format!("Stage {}, the {name}, does nothing. {why}", stage + 1)));
+    }
+    said
+}
+
+/// The stages that are on and do nothing to what reaches them, and why.
+fn idle_stages(path: &Path, report: &Report) -> Vec<(usize, String)> {
+    let working = path.stages.iter().enumerate().filter(|(_, stage)| stage.wet() > 0.0);
+    working
+        .filter_map(|(i, stage)| {
+            let peak_dbfs = report.points.get(i).map_or(f64::NEG_INFINITY, |point| point.peak_dbfs);
+            Some((i, (stage.effect.idle)(&stage.values, peak_dbfs)?))
+        })
+        .collect()
 }
 
 /// Says why the signal passes untouched, where it does.
@@ -65,8 +81,17 @@ fn why_nothing_happens(path: &Path, report: &Report) -> Option<String> {
         (_, []) => {
             Some("Every stage is switched off or at a mix of 0 %: after is the same as before.".to_owned())
         }
-        ([_], [stage]) => (stage.effect.idle)(&stage.values, report.before.peak_dbfs),
-        _ => None,
+        (_, working) => {
+            let idle = idle_stages(path, report);
+            match idle.as_slice() {
+                [(_, why)] if working.len() == 1 => Some(why.clone()),
+                idle if idle.len() == working.len() => {
+                    let each = idle.iter().map(|(i, why)| format!("Stage {}: {why}", i + 1));
+                    Some(each.collect::<Vec<_>>().join(" "))
+                }
+                _ => None,
+            }
+        }
     }
 }
 
@@ -152,6 +177,9 @@ fn on_level(report: &Report) -> String {
     let taken = format!("Up to *{}* of gain are taken", Unit::Db.text(largest));
     if !change.is_finite() {
         "Nothing comes out.".to_owned()
+    } else if largest < 0.05 && change.abs() >= 0.05 {
+        let direction = if change < 0.0 { "falls" } else { "rises" };
+        format!("The RMS level {direction} by *{}*.", Unit::Db.text(change.abs()))
     } else if change.abs() < 0.05 {
         format!("{taken}, and the RMS level stays as it was.")
     } else {
@@ -162,11 +190,11 @@ fn on_level(report: &Report) -> String {
 
 /// "After matching, it is as loud as before with 4.3 dB less peak."
 fn on_match(report: &Report) -> String {
-    let gain = report.level_match.gain_db;
+    let gain = report.level_matches.loudness.gain_db;
     let peak = report.after.peak_dbfs + gain - report.before.peak_dbfs;
-    let equal = match report.level_match.by {
+    let equal = match report.level_matches.loudness.by {
         MatchedBy::Loudness => "it is as loud as before",
-        MatchedBy::Rms => "the RMS level is as before",
+        MatchedBy::Rms | MatchedBy::Peak => "the RMS level is as before",
         MatchedBy::Silence => return "Nothing comes out, so the levels cannot be matched.".to_owned(),
     };
     let sign = if gain > 0.0 { "+" } else { "" };

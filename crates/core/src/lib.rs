@@ -7,7 +7,8 @@
 //! - [`catalogue`] says what an effect and a parameter are; [`effects`] and [`signals`] list them.
 //! - [`path`] is the document of a signal path and the chain of processors that runs it.
 //! - [`render`](mod@render) runs a path over a passage; [`measures`] reads numbers off the result.
-//! - [`bend`] measures an outcome over the whole range of one parameter.
+//! - [`bend`] measures an outcome over the whole range of one parameter; [`fan`] sets a few of its values side by side.
+//! - [`region`] cuts the loop out of a source; [`mix`] lets stems play together.
 //! - [`explain`] turns those numbers into sentences; [`live`] plays the same chain for the ear.
 
 pub mod audio;
@@ -18,11 +19,14 @@ pub mod catalogue;
 pub mod dsp;
 pub mod effects;
 pub mod explain;
+pub mod fan;
 pub mod level;
 pub mod live;
 pub mod measures;
+pub mod mix;
 pub mod path;
 pub mod refusal;
+pub mod region;
 pub mod render;
 pub mod report;
 pub mod signals;

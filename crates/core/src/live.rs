@@ -1,4 +1,5 @@
-//! Playing a bench for the ear: source, loop, path, switching, level match, meters, safety.
+//! Playing a bench for the ear: source, other stems, reference, paths side by side, switching, level match, meters,
+//! safety.
 //!
 //! One [`Live`] runs in the browser's audio thread. Control calls may allocate; [`Live::process`] does not.
 
@@ -9,9 +10,10 @@ pub use meters::Meters;
 
 use crate::bench::Hear;
 use crate::cast;
-use crate::dsp::Ramp;
+use crate::dsp::{Delay, Ramp};
 use crate::effects::{MOVE_S, Setup};
 use crate::level::gain_from_db;
+use crate::mix::Strip;
 use crate::path::{Chain, Path, Stage};
 use crate::{Buffer, Refusal};
 use meters::Metering;
@@ -20,28 +22,64 @@ use safety::Safety;
 /// Length of the fades between before, after and difference, and of those around jumps, s.
 const FADE_S: f64 = 0.01;
 
+/// The most paths that run side by side.
+pub const MOST_LANES: usize = 20;
+
 /// The live bench.
+///
+/// Several paths run side by side in lanes: the snapshots, or the values of a fan. All of them see the same source
+/// all the time, so that another one is heard at once as if it had always been on, with a short cross-fade.
 pub struct Live {
     setup: Setup,
     source: Buffer,
-    region: std::ops::Range<usize>,
+    /// The other stems, summed; as long as the source.
+    backing: Buffer,
+    reference: Buffer,
     position: usize,
-    stages: Vec<Stage>,
-    chain: Chain,
+    reference_position: usize,
+    lanes: Vec<Lane>,
+    heard: usize,
+    hear: Hear,
+    all_stems: bool,
+    strip: Strip,
+    /// Frames by which the slowest lane is late; all else waits for it.
+    latency: usize,
     playing: bool,
     /// Open while sound runs; closes around every jump.
     gate: Ramp,
     pending: Pending,
-    /// What is heard is `before * before_share + after * match_gain * after_share`.
+    /// What is heard is `(before * before_share + after * after_share) * strip + backing + reference`.
     before_share: Ramp,
     after_share: Ramp,
-    match_gain: Ramp,
-    before: [Vec<f32>; 2],
-    after: [Vec<f32>; 2],
-    /// One block of gate, share of before, share of after, and match gain.
-    shares: [Vec<f32>; 4],
+    backing_share: Ramp,
+    reference_share: Ramp,
+    reference_gain: Ramp,
+    strip_gains: [Ramp; 2],
+    /// Before and backing, as late as the slowest lane.
+    aligned: [Delay; 4],
+    room: Room,
     metering: Metering,
     safety: Safety,
+}
+
+/// One path at work.
+struct Lane {
+    stages: Vec<Stage>,
+    chain: Chain,
+    aligned: [Delay; 2],
+    match_gain: Ramp,
+    share: Ramp,
+}
+
+/// Room for one block of everything.
+struct Room {
+    before: [Vec<f32>; 2],
+    after: [Vec<f32>; 2],
+    lane: [Vec<f32>; 2],
+    backing: [Vec<f32>; 2],
+    reference: [Vec<f32>; 2],
+    gate: Vec<f32>,
+    shares: [Vec<f32>; 2],
 }
 
 /// Changes that wait for the gate to close. Once done, it holds what was replaced, so that freeing it is
@@ -51,7 +89,11 @@ struct Pending {
     due: bool,
     seek: Option<usize>,
     source: Option<Buffer>,
-    chain: Option<(Vec<Stage>, Chain)>,
+    backing: Option<Buffer>,
+    reference: Option<Buffer>,
+    lanes: Vec<(usize, Lane)>,
+    /// Another latency, and the delays that bring before, backing and every lane to it.
+    latency: Option<(usize, [Delay; 4], Vec<[Delay; 2]>)>,
 }
 
 impl Live {
@@ -61,45 +103,120 @@ impl Live {
     /// Refuses a rate outside [`crate::audio::RATES_HZ`].
     pub fn new(setup: Setup) -> Result<Self, Refusal> {
         let fade = cast::frames(FADE_S, setup.rate_hz);
-        let block = || [vec![0.0; setup.max_block], vec![0.0; setup.max_block]];
-        Ok(Self {
+        let block = || vec![0.0; setup.max_block];
+        let pair = || [block(), block()];
+        let silence = Buffer::new(setup.rate_hz, vec![Vec::new(); 2])?;
+        let mut live = Self {
             setup,
-            source: Buffer::new(setup.rate_hz, vec![Vec::new(); 2])?,
-            region: 0..0,
+            source: silence.clone(),
+            backing: silence.clone(),
+            reference: silence,
             position: 0,
-            stages: Vec::new(),
-            chain: Chain::new(&Path::default(), setup),
+            reference_position: 0,
+            lanes: Vec::with_capacity(MOST_LANES),
+            heard: 0,
+            hear: Hear::After,
+            all_stems: false,
+            strip: Strip::default(),
+            latency: 0,
             playing: false,
             gate: Ramp::new(0.0, fade),
             pending: Pending::default(),
             before_share: Ramp::new(0.0, fade),
             after_share: Ramp::new(1.0, fade),
-            match_gain: Ramp::new(1.0, cast::frames(MOVE_S, setup.rate_hz)),
-            before: block(),
-            after: block(),
-            shares: [(); 4].map(|()| vec![0.0; setup.max_block]),
+            backing_share: Ramp::new(0.0, fade),
+            reference_share: Ramp::new(0.0, fade),
+            reference_gain: Ramp::new(1.0, cast::frames(MOVE_S, setup.rate_hz)),
+            strip_gains: [(); 2].map(|()| Ramp::new(1.0, cast::frames(MOVE_S, setup.rate_hz))),
+            aligned: [(); 4].map(|()| Delay::new(0)),
+            room: Room {
+                before: pair(),
+                after: pair(),
+                lane: pair(),
+                backing: pair(),
+                reference: pair(),
+                gate: block(),
+                shares: pair(),
+            },
             metering: Metering::new(setup.rate_hz),
             safety: Safety::new(setup.rate_hz),
-        })
+        };
+        let lane = live.lane(&Path::default(), 1.0);
+        live.lanes.push(lane);
+        Ok(live)
     }
 
-    /// Plays another source, all of it, from its start.
+    /// Plays another source, all of it, from its start, with nothing beside it.
     pub fn set_source(&mut self, source: Buffer) {
-        self.change().source = Some(source);
+        let rate_hz = self.setup.rate_hz;
+        let change = self.change();
+        change.backing = Buffer::new(rate_hz, vec![Vec::new(); 2]).ok();
+        change.source = Some(source);
     }
 
-    /// Plays through another path. Where only values differ, use [`Live::set_param`] instead.
+    /// The sum of the other stems, which plays in step with the source while all stems are heard.
+    pub fn set_backing(&mut self, backing: Buffer) {
+        self.change().backing = Some(backing);
+    }
+
+    /// The reference track, and the gain in dB that makes it as loud as before.
+    pub fn set_reference(&mut self, reference: Buffer, gain_db: f64) {
+        self.reference_gain.set(if gain_db.is_finite() { gain_from_db(gain_db) } else { 1.0 });
+        self.change().reference = Some(reference);
+    }
+
+    /// Lets a lane run another path; the lane after the last one is a new one. Where only values differ, use
+    /// [`Live::set_param`] instead. Lanes beyond [`MOST_LANES`] are ignored.
+    pub fn set_lane(&mut self, index: usize, path: &Path) {
+        if index > self.lanes.len() || index >= MOST_LANES {
+            return;
+        }
+        let heard = index == self.heard;
+        let mut lane = self.lane(path, if heard { 1.0 } else { 0.0 });
+        let slowest = self.latency_due().max(lane.chain.latency());
+        lane.align(slowest);
+        if slowest > self.latency_due() {
+            let others = self.lanes.iter().map(|lane| lane.aligned_to(slowest)).collect();
+            self.change().latency = Some((slowest, [(); 4].map(|()| Delay::new(slowest)), others));
+        }
+        if index == self.lanes.len() {
+            self.lanes.push(lane);
+        } else if heard {
+            lane.match_gain = self.lanes[index].match_gain.clone();
+            let lanes = &mut self.change().lanes;
+            lanes.retain(|(waiting, _)| *waiting != index);
+            lanes.push((index, lane));
+        } else {
+            self.lanes[index] = lane;
+        }
+    }
+
+    /// Plays through this path in the first lane.
     pub fn set_path(&mut self, path: &Path) {
-        let chain = Chain::new(path, self.setup);
-        self.change().chain = Some((path.stages.clone(), chain));
+        self.set_lane(0, path);
     }
 
-    /// Moves one parameter, by its place in the catalogue.
+    /// Ends the lanes after the first `count`, except the one that is heard and those before it.
+    pub fn keep_lanes(&mut self, count: usize) {
+        self.lanes.truncate(count.max(self.heard + 1));
+    }
+
+    /// Chooses the lane that is heard, with a short cross-fade.
+    pub fn set_heard(&mut self, index: usize) {
+        if index < self.lanes.len() {
+            self.heard = index;
+            for (i, lane) in self.lanes.iter_mut().enumerate() {
+                lane.share.set(if i == index { 1.0 } else { 0.0 });
+            }
+        }
+    }
+
+    /// Moves one parameter of a lane, by its place in the catalogue.
     ///
     /// # Errors
-    /// Refuses a stage or a parameter that is not there and a value out of range.
-    pub fn set_param(&mut self, stage: usize, param: usize, value: f64) -> Result<(), Refusal> {
-        self.change_stage(stage, |stage| {
+    /// Refuses a lane, a stage or a parameter that is not there and a value out of range.
+    pub fn set_param(&mut self, lane: usize, stage: usize, param: usize, value: f64) -> Result<(), Refusal> {
+        self.change_stage(lane, stage, |stage| {
             let entry = stage.effect.params.get(param);
             let entry = entry.ok_or_else(|| Refusal::new("param", param, "a place in the catalogue"))?;
             stage.values[param] = entry.check(value)?;
@@ -107,12 +224,12 @@ impl Live {
         })
     }
 
-    /// Moves the mix of a stage and switches it on or off.
+    /// Moves the mix of a stage of a lane and switches it on or off.
     ///
     /// # Errors
-    /// Refuses a stage that is not there and a mix out of range.
-    pub fn set_mix(&mut self, stage: usize, mix: f64, on: bool) -> Result<(), Refusal> {
-        self.change_stage(stage, |stage| {
+    /// Refuses a lane or a stage that is not there and a mix out of range.
+    pub fn set_mix(&mut self, lane: usize, stage: usize, mix: f64, on: bool) -> Result<(), Refusal> {
+        self.change_stage(lane, stage, |stage| {
             stage.mix = stage.effect.mix.check(mix)?;
             stage.on = on;
             Ok(())
@@ -121,18 +238,42 @@ impl Live {
 
     /// Chooses what is heard, with a short cross-fade.
     pub fn set_hear(&mut self, hear: Hear) {
-        let (before, after) = match hear {
-            Hear::Before => (1.0, 0.0),
-            Hear::After => (0.0, 1.0),
-            Hear::Difference => (-1.0, 1.0),
+        self.hear = hear;
+        let (before, after, reference) = match hear {
+            Hear::Before => (1.0, 0.0, 0.0),
+            Hear::After => (0.0, 1.0, 0.0),
+            Hear::Difference => (-1.0, 1.0, 0.0),
+            Hear::Reference => (0.0, 0.0, 1.0),
         };
         self.before_share.set(before);
         self.after_share.set(after);
+        self.reference_share.set(reference);
+        self.place_stem();
     }
 
-    /// Sets the gain of the level match, dB; 0 for none. Values that are not finite count as 0.
-    pub fn set_match_gain_db(&mut self, gain_db: f64) {
-        self.match_gain.set(if gain_db.is_finite() { gain_from_db(gain_db) } else { 1.0 });
+    /// Whether the other stems are heard too, and how the one at work sits among them.
+    pub fn set_stems(&mut self, all_stems: bool, strip: Strip) {
+        self.all_stems = all_stems;
+        self.strip = strip;
+        self.place_stem();
+    }
+
+    /// The difference and the reference are heard alone, and a stem alone is heard as it is.
+    fn place_stem(&mut self) {
+        let together = self.all_stems && matches!(self.hear, Hear::Before | Hear::After);
+        self.backing_share.set(if together { 1.0 } else { 0.0 });
+        let gains = if together { self.strip.gains() } else { [1.0; 2] };
+        for (ramp, gain) in self.strip_gains.iter_mut().zip(gains) {
+            ramp.set(gain);
+        }
+    }
+
+    /// Sets the gain of a lane's level match, dB; 0 for none. Values that are not finite count as 0.
+    pub fn set_match_gain_db(&mut self, lane: usize, gain_db: f64) {
+        let gain = if gain_db.is_finite() { gain_from_db(gain_db) } else { 1.0 };
+        let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due);
+        let waiting = waiting.filter(|(index, _)| *index == lane).map(|(_, lane)| lane);
+        waiting.chain(self.lanes.get_mut(lane)).for_each(|lane| lane.match_gain.set(gain));
     }
 
     /// Starts or pauses.
@@ -159,39 +300,99 @@ impl Live {
             self.apply_pending();
             self.gate.set(if self.playing { 1.0 } else { 0.0 });
         }
-        if self.gate.rests_at(0.0) || self.region.is_empty() {
+        if self.gate.rests_at(0.0) || self.source.frames() == 0 {
             left.fill(0.0);
             right.fill(0.0);
             self.metering.rest(n);
             return;
         }
-        self.copy_source(n);
-        let [before_left, before_right] = &mut self.before;
-        let [after_left, after_right] = &mut self.after;
-        let (before_left, before_right) = (&mut before_left[..n], &mut before_right[..n]);
-        let (after_left, after_right) = (&mut after_left[..n], &mut after_right[..n]);
-        after_left.copy_from_slice(before_left);
-        after_right.copy_from_slice(before_right);
-        self.chain.process(&mut [&mut *after_left, &mut *after_right]);
-        let [gate, b, a, gain] = &mut self.shares;
-        let (gate, b, a, gain) = (&mut gate[..n], &mut b[..n], &mut a[..n], &mut gain[..n]);
-        self.gate.fill(gate);
-        self.before_share.fill(b);
-        self.after_share.fill(a);
-        self.match_gain.fill(gain);
-        let sides =
-            [(&mut *left, &*before_left, &mut *after_left), (right, &*before_right, &mut *after_right)];
-        for (out, before, after) in sides {
-            after.iter_mut().zip(&*gain).for_each(|(x, gain)| *x *= gain);
-            for ((out, gate), ((b, before), (a, after))) in
-                out.iter_mut().zip(&*gate).zip(b.iter().zip(before).zip(a.iter().zip(&*after)))
-            {
-                *out = gate * (b * before + a * after);
+        self.read_sources(n);
+        self.run_lanes(n);
+        let room = &mut self.room;
+        self.gate.fill(&mut room.gate[..n]);
+        let [share, gain] = &mut room.shares;
+        let (share, gain) = (&mut share[..n], &mut gain[..n]);
+        let mut out = [&mut left[..n], &mut right[..n]];
+        out.iter_mut().for_each(|out| out.fill(0.0));
+        for (ramp, from) in [
+            (&mut self.before_share, &room.before),
+            (&mut self.after_share, &room.after),
+            (&mut self.reference_share, &room.reference),
+        ] {
+            add_share(&mut out, ramp, from, share);
+        }
+        for (out, strip) in out.iter_mut().zip(&mut self.strip_gains) {
+            if !strip.rests_at(1.0) {
+                strip.fill(gain);
+                out.iter_mut().zip(&*gain).for_each(|(x, gain)| *x *= gain);
             }
         }
-        self.metering.see([before_left, before_right], [after_left, after_right], [&left[..n], &right[..n]]);
-        self.metering.see_gain((0..self.stages.len()).map(|i| self.chain.last_gain_db(i)).sum());
+        add_share(&mut out, &mut self.backing_share, &room.backing, share);
+        for out in &mut out {
+            out.iter_mut().zip(&room.gate[..n]).for_each(|(x, gate)| *x *= gate);
+        }
+        let [before_left, before_right] = &room.before;
+        let [after_left, after_right] = &room.after;
+        self.metering.see(
+            [&before_left[..n], &before_right[..n]],
+            [&after_left[..n], &after_right[..n]],
+            [&*out[0], &*out[1]],
+        );
+        if let Some(lane) = self.lanes.get(self.heard) {
+            self.metering.see_gain((0..lane.stages.len()).map(|i| lane.chain.last_gain_db(i)).sum());
+        }
         self.safety.process(&mut left[..n], &mut right[..n]);
+    }
+
+    /// The next block of everything that comes from memory, and on.
+    fn read_sources(&mut self, n: usize) {
+        let room = &mut self.room;
+        read_loop(&self.source, self.position, &mut room.before, n);
+        if self.backing_share.rests_at(0.0) {
+            room.backing.iter_mut().for_each(|channel| channel[..n].fill(0.0));
+        } else {
+            read_loop(&self.backing, self.position, &mut room.backing, n);
+        }
+        if !self.reference_share.rests_at(0.0) {
+            read_loop(&self.reference, self.reference_position, &mut room.reference, n);
+            let start = self.reference_gain.clone();
+            for channel in &mut room.reference {
+                self.reference_gain = start.clone();
+                channel[..n].iter_mut().for_each(|x| *x *= cast::sample(self.reference_gain.next_value()));
+            }
+            self.reference_position = (self.reference_position + n) % self.reference.frames().max(1);
+        }
+        self.position = (self.position + n) % self.source.frames();
+    }
+
+    /// All lanes over the block in `before`; their sum, as heard, into `after`. Then delays what waits for them.
+    fn run_lanes(&mut self, n: usize) {
+        let room = &mut self.room;
+        room.after.iter_mut().for_each(|channel| channel[..n].fill(0.0));
+        for lane in &mut self.lanes {
+            let [left, right] = &mut room.lane;
+            let (left, right) = (&mut left[..n], &mut right[..n]);
+            left.copy_from_slice(&room.before[0][..n]);
+            right.copy_from_slice(&room.before[1][..n]);
+            lane.chain.process(&mut [&mut *left, &mut *right]);
+            lane.aligned[0].process(left);
+            lane.aligned[1].process(right);
+            let [share, gain] = &mut room.shares;
+            lane.match_gain.fill(&mut gain[..n]);
+            if lane.share.rests_at(0.0) {
+                continue;
+            }
+            lane.share.fill(&mut share[..n]);
+            for (after, x) in room.after.iter_mut().zip([left, right]) {
+                for ((after, x), (share, gain)) in after.iter_mut().zip(x).zip(share[..n].iter().zip(&*gain))
+                {
+                    *after += share * (gain * *x);
+                }
+            }
+        }
+        for (delay, channel) in self.aligned.iter_mut().zip(room.before.iter_mut().chain(&mut room.backing)) {
+            delay.process(&mut channel[..n]);
+        }
     }
 
     /// The changes to be done when the gate has closed. Drops what earlier changes have replaced.
@@ -209,48 +410,114 @@ impl Live {
         self.pending.due = false;
         if let Some(source) = &mut self.pending.source {
             std::mem::swap(source, &mut self.source);
-            self.region = 0..self.source.frames();
             self.position = 0;
         }
-        if let Some((stages, chain)) = &mut self.pending.chain {
-            std::mem::swap(stages, &mut self.stages);
-            std::mem::swap(chain, &mut self.chain);
+        if let Some(backing) = &mut self.pending.backing {
+            std::mem::swap(backing, &mut self.backing);
+        }
+        if let Some(reference) = &mut self.pending.reference {
+            std::mem::swap(reference, &mut self.reference);
+            self.reference_position = 0;
+        }
+        for (index, lane) in &mut self.pending.lanes {
+            if let Some(old) = self.lanes.get_mut(*index) {
+                lane.share = old.share.clone();
+                std::mem::swap(lane, old);
+            }
+        }
+        if let Some((latency, aligned, lanes)) = &mut self.pending.latency {
+            self.latency = *latency;
+            std::mem::swap(aligned, &mut self.aligned);
+            for (lane, aligned) in self.lanes.iter_mut().zip(lanes) {
+                // A lane that has come meanwhile knows the new latency already.
+                if lane.chain.latency() + aligned[0].frames() == *latency {
+                    std::mem::swap(aligned, &mut lane.aligned);
+                }
+            }
         }
         if let Some(frame) = self.pending.seek {
-            self.position = frame.clamp(self.region.start, self.region.end.max(1) - 1);
+            self.position = frame.min(self.source.frames().max(1) - 1);
+        }
+    }
+
+    /// The latency that will hold once all that waits is done.
+    fn latency_due(&self) -> usize {
+        let waiting = self.pending.latency.as_ref().filter(|_| self.pending.due);
+        waiting.map_or(self.latency, |(latency, ..)| *latency)
+    }
+
+    fn lane(&self, path: &Path, share: f64) -> Lane {
+        Lane {
+            stages: path.stages.clone(),
+            chain: Chain::new(path, self.setup),
+            aligned: [Delay::new(0), Delay::new(0)],
+            match_gain: Ramp::new(1.0, cast::frames(MOVE_S, self.setup.rate_hz)),
+            share: Ramp::new(share, cast::frames(FADE_S, self.setup.rate_hz)),
         }
     }
 
     /// Changes the newest version of a stage: the one that runs, or the one that waits.
     fn change_stage(
         &mut self,
+        lane: usize,
         index: usize,
         change: impl FnOnce(&mut Stage) -> Result<(), Refusal>,
     ) -> Result<(), Refusal> {
-        let waiting = self.pending.chain.as_mut().filter(|_| self.pending.due);
-        let (stages, chain) = waiting.map_or((&mut self.stages, &mut self.chain), |(s, c)| (s, c));
+        let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due);
+        let waiting = waiting.filter(|(at, _)| *at == lane).map(|(_, lane)| lane).next();
+        let found = waiting.or(self.lanes.get_mut(lane));
+        let Lane { stages, chain, .. } =
+            found.ok_or_else(|| Refusal::new("lane", lane, "a lane that runs"))?;
         let stage = stages.get_mut(index);
         let stage = stage.ok_or_else(|| Refusal::new("stage", index, "a stage of the path"))?;
         change(stage)?;
         chain.set(index, stage);
         Ok(())
     }
+}
 
-    /// Copies the next frames of the loop into `before` and moves on.
-    fn copy_source(&mut self, frames: usize) {
-        let channels = self.source.channels();
-        let right = channels.len() - 1;
-        let mut done = 0;
-        while done < frames {
-            let run = (frames - done).min(self.region.end - self.position);
-            let (from, to) = (self.position..self.position + run, done..done + run);
-            self.before[0][to.clone()].copy_from_slice(&channels[0][from.clone()]);
-            self.before[1][to].copy_from_slice(&channels[right][from]);
-            done += run;
-            self.position += run;
-            if self.position >= self.region.end {
-                self.position = self.region.start;
-            }
+impl Lane {
+    fn align(&mut self, latency: usize) {
+        self.aligned = self.aligned_to(latency);
+    }
+
+    /// Delays that make this lane as late as the slowest.
+    fn aligned_to(&self, latency: usize) -> [Delay; 2] {
+        [(); 2].map(|()| Delay::new(latency - self.chain.latency().min(latency)))
+    }
+}
+
+/// Adds a share of a signal, which may be moving, to what is heard.
+fn add_share(out: &mut [&mut [f32]; 2], ramp: &mut Ramp, from: &[Vec<f32>; 2], share: &mut [f32]) {
+    if ramp.rests_at(0.0) {
+        return;
+    }
+    ramp.fill(share);
+    for (out, from) in out.iter_mut().zip(from) {
+        for ((out, from), share) in out.iter_mut().zip(from).zip(&*share) {
+            *out += share * from;
         }
+    }
+}
+
+/// Copies the next frames of a loop; silence where there is nothing. Mono goes to both sides.
+fn read_loop(source: &Buffer, position: usize, out: &mut [Vec<f32>; 2], frames: usize) {
+    let channels = source.channels();
+    let right = channels.len() - 1;
+    let length = source.frames();
+    let [out_left, out_right] = out;
+    if length == 0 {
+        out_left[..frames].fill(0.0);
+        out_right[..frames].fill(0.0);
+        return;
+    }
+    let (mut done, mut position) = (0, position % length);
+    while done < frames {
+        let run = (frames - done).min(length - position);
+        let (from, to) = (position..position + run, done..done + run);
+        out_left[to.clone()].copy_from_slice(&channels[0][from.clone()]);
+        out_right[to].copy_from_slice(&channels[right][from]);
+        done += run;
+        position = (position + run) % length;
     }
 }

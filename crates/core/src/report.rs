@@ -8,7 +8,7 @@ use crate::Buffer;
 use crate::cast;
 use crate::catalogue::{Known, Readable};
 use crate::explain::{self, Sentence};
-use crate::measures::{LevelMatch, Levels, OnsetLevels, Reduction, find_onsets, onset_levels};
+use crate::measures::{LevelMatches, Levels, OnsetLevels, Reduction, find_onsets, onset_levels};
 use crate::path::Path;
 use crate::render::{Rendered, render_with};
 
@@ -82,8 +82,8 @@ pub struct Report {
     pub before: Levels,
     /// Levels after, not matched.
     pub after: Levels,
-    /// The gain that makes after as loud as before.
-    pub level_match: LevelMatch,
+    /// The gains that make after as loud as before.
+    pub level_matches: LevelMatches,
     /// Levels along the path: at the source, then after every stage.
     pub points: Vec<PointLevels>,
     /// Gain reduction of every stage that reports one.
@@ -95,6 +95,36 @@ pub struct Report {
     pub onsets: Vec<OnsetChange>,
     /// What has changed, in words.
     pub sentences: Vec<Sentence>,
+}
+
+impl Report {
+    /// The levels before, after (not matched) and their change, and the gain reduction of every stage, as CSV.
+    #[must_use]
+    pub fn to_csv(&self) -> String {
+        let mut csv = String::from("measure,unit,before,after,change\n");
+        let mut row = |name: &str, unit: &str, before: f64, after: f64| {
+            csv += &format!("{name},{unit},{},{},{}\n", cell(before), cell(after), cell(after - before));
+        };
+        let (b, a) = (&self.before, &self.after);
+        row("peak", "dBFS", b.peak_dbfs, a.peak_dbfs);
+        row("true peak", "dBTP", b.true_peak_dbtp, a.true_peak_dbtp);
+        row("RMS", "dBFS", b.rms_dbfs, a.rms_dbfs);
+        row("crest factor", "dB", b.crest_db, a.crest_db);
+        row("loudness", "LUFS", b.loudness_lufs, a.loudness_lufs);
+        row("loudness range", "LU", b.range_lu, a.range_lu);
+        for (i, reduction) in self.reductions.iter().enumerate() {
+            let Some(reduction) = reduction else { continue };
+            for (name, value) in [("mean", reduction.mean_db), ("largest", reduction.largest_db)] {
+                csv += &format!("{name} gain reduction of stage {},dB,,{},\n", i + 1, cell(value));
+            }
+        }
+        csv
+    }
+}
+
+/// A number in a CSV file; nothing where there is none.
+pub(crate) fn cell(value: f64) -> String {
+    if value.is_finite() { format!("{value:.3}") } else { String::new() }
 }
 
 /// Runs a path over a passage and reads everything off the result.
@@ -133,7 +163,7 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec
         seconds: passage.buffer.seconds(),
         before: passage.levels,
         after,
-        level_match: LevelMatch::between(&passage.levels, &after, passage.buffer.seconds()),
+        level_matches: LevelMatches::between(&passage.levels, &after, passage.buffer.seconds()),
         points,
         outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets),
         reductions,
@@ -159,7 +189,7 @@ fn outcomes(
         let known = Some(Known { levels, reduction, onset_levels });
         let readable = Readable { passage, rendered, stage, known };
         let effect = path.stages[stage].effect;
-        let outcomes = effect.params.iter().chain([&effect.mix]).filter_map(|param| param.outcome);
+        let outcomes = effect.all_params().filter_map(|param| param.outcome);
         outcomes.map(|outcome| (outcome.id, (outcome.read)(&readable))).collect()
     };
     reductions.iter().enumerate().map(of_stage).collect()

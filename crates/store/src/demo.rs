@@ -2,6 +2,7 @@
 
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::catalogue::Number;
+use clear_bend_core::signals::SourceDocument;
 use diesel::prelude::*;
 
 use crate::StoreError;
@@ -33,11 +34,11 @@ pub fn load_once(connection: &mut PgConnection) -> Result<(), StoreError> {
 fn first_set() -> [(&'static str, BenchDocument); 2] {
     let with = |source: Option<&str>, params: &[(&str, f64)]| {
         let mut bench = BenchDocument::fresh();
+        let stem = &mut bench.stems[0];
         if let Some(kind) = source {
-            bench.source.kind = kind.to_owned();
-            bench.source.params.clear();
+            stem.source = SourceDocument::of_kind(kind, []);
         }
-        for stage in &mut bench.path.stages {
+        for stage in stem.snapshots.iter_mut().flat_map(|path| &mut path.stages) {
             stage.params.extend(params.iter().map(|&(id, value)| (id.to_owned(), Number(value))));
         }
         bench

@@ -11,7 +11,7 @@ use std::path::Path as FilePath;
 
 use clear_bend_core::Buffer;
 use clear_bend_core::path::Path;
-use clear_bend_media::{read_wav, write_wav};
+use clear_bend_media::{read_sound as decode, write_wav};
 use serde::Serialize;
 
 use crate::fault::Fault;
@@ -39,7 +39,7 @@ fn name(file: &FilePath) -> String {
 fn read_sound(file: &FilePath) -> Result<Buffer, Fault> {
     let bytes =
         std::fs::read(file).map_err(|e| Fault::input(&name(file), format!("cannot be read ({e})")))?;
-    read_wav(&bytes).map_err(|e| Fault::input(&name(file), e))
+    decode(&bytes).map_err(|e| Fault::input(&name(file), e))
 }
 
 fn read_path(file: &FilePath) -> Result<Path, Fault> {

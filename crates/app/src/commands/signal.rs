@@ -112,7 +112,7 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
         param.check(*value).map_err(|e| Fault::input(&format!("--{given}"), e))?;
         params.insert(param.id.to_owned(), Number(*value));
     }
-    let document = SourceDocument { kind: arguments.kind.clone(), params };
+    let document = SourceDocument::of_kind(&arguments.kind, params);
     let source = Source::from_document(&document).map_err(|e| Fault::BadInput(e.to_string()))?;
     let sound =
         source.render(arguments.rate_hz, arguments.channels).map_err(|e| Fault::BadInput(e.to_string()))?;

@@ -47,6 +47,13 @@ impl PartialEq for Effect {
     }
 }
 
+impl Effect {
+    /// Its own parameters, then the mix.
+    pub fn all_params(&self) -> impl Iterator<Item = &Param> {
+        self.params.iter().chain([&self.mix])
+    }
+}
+
 /// Finds an effect by its identifier.
 #[must_use]
 pub fn find(id: &str) -> Option<&'static Effect> {

@@ -1,6 +1,6 @@
 //! Before against after: level match and difference.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::Levels;
 use crate::Buffer;
@@ -27,24 +27,71 @@ pub struct LevelMatch {
 pub enum MatchedBy {
     /// Integrated loudness.
     Loudness,
-    /// RMS level: the passage is under 3 s, or under the loudness gate.
+    /// RMS level: asked for, or the passage is under 3 s or under the loudness gate.
     Rms,
+    /// Peak level.
+    Peak,
     /// Nothing: one of the two is silent.
     Silence,
 }
 
-impl LevelMatch {
-    /// The match of two passages of this length.
+/// What a level match is asked to make equal.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(rename_all = "kebab-case")]
+pub enum MatchBy {
+    /// Integrated loudness, or the RMS level where a passage is too short or too quiet for it.
+    #[default]
+    Loudness,
+    /// RMS level.
+    Rms,
+    /// Peak level.
+    Peak,
+    /// Nothing: after is heard as it is.
+    Off,
+}
+
+/// The level matches of a passage, one for each way of matching.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct LevelMatches {
+    /// By loudness, where it can be measured.
+    pub loudness: LevelMatch,
+    /// By RMS level.
+    pub rms: LevelMatch,
+    /// By peak level.
+    pub peak: LevelMatch,
+    /// As it is.
+    pub off: LevelMatch,
+}
+
+impl LevelMatches {
+    /// The matches of two passages of this length.
     #[must_use]
     pub fn between(before: &Levels, after: &Levels, seconds: f64) -> Self {
+        let matched = |gain_db: f64, by| {
+            let silence = LevelMatch { gain_db: 0.0, by: MatchedBy::Silence };
+            if gain_db.is_finite() { LevelMatch { gain_db, by } } else { silence }
+        };
         let by_loudness = before.loudness_lufs - after.loudness_lufs;
-        let by_rms = before.rms_dbfs - after.rms_dbfs;
-        if seconds >= SHORTEST_FOR_LOUDNESS_S && by_loudness.is_finite() {
-            Self { gain_db: by_loudness, by: MatchedBy::Loudness }
-        } else if by_rms.is_finite() {
-            Self { gain_db: by_rms, by: MatchedBy::Rms }
-        } else {
-            Self { gain_db: 0.0, by: MatchedBy::Silence }
+        let rms = matched(before.rms_dbfs - after.rms_dbfs, MatchedBy::Rms);
+        let measurable = seconds >= SHORTEST_FOR_LOUDNESS_S && by_loudness.is_finite();
+        Self {
+            loudness: if measurable { matched(by_loudness, MatchedBy::Loudness) } else { rms },
+            rms,
+            peak: matched(before.peak_dbfs - after.peak_dbfs, MatchedBy::Peak),
+            off: LevelMatch { gain_db: 0.0, by: MatchedBy::Silence },
+        }
+    }
+
+    /// The gain of one of them, dB.
+    #[must_use]
+    pub fn gain_db(&self, by: MatchBy) -> f64 {
+        match by {
+            MatchBy::Loudness => self.loudness.gain_db,
+            MatchBy::Rms => self.rms.gain_db,
+            MatchBy::Peak => self.peak.gain_db,
+            MatchBy::Off => 0.0,
         }
     }
 }

@@ -7,7 +7,7 @@ mod overview;
 mod reduction;
 mod static_curve;
 
-pub use compare::{LevelMatch, MatchedBy, difference};
+pub use compare::{LevelMatch, LevelMatches, MatchBy, MatchedBy, difference};
 pub use levels::{Levels, crest_db, loudest_moments, loudness_or_rms};
 pub use onsets::{OnsetLevels, find_onsets, onset_levels};
 pub use overview::{Overview, deepest};

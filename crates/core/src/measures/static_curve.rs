@@ -59,8 +59,8 @@ pub fn measure_static_curve(stage: &Stage, rate_hz: u32, step_db: usize) -> Vec<
 /// Twenty waves of a 1 kHz tone at full scale.
 fn tone_piece(rate_hz: u32) -> Option<Buffer> {
     let params = [("freq_hz", 1000.0), ("level_dbfs", 0.0), ("seconds", 0.1)];
-    let params = params.into_iter().map(|(id, value)| (id.to_owned(), Number(value))).collect();
-    let tone = Source::from_document(&SourceDocument { kind: "sine".to_owned(), params }).ok()?;
+    let params = params.into_iter().map(|(id, value)| (id.to_owned(), Number(value)));
+    let tone = Source::from_document(&SourceDocument::of_kind("sine", params)).ok()?;
     let frames = cast::frames(PIECE_S, rate_hz);
     Some(tone.render(rate_hz, 1).ok()?.slice(0..frames))
 }

@@ -12,7 +12,7 @@ use crate::refusal::Refusal;
 /// The `format` of a path file.
 pub const PATH_FORMAT: &str = "clear-bend-path";
 
-/// The version of all documents that this core writes and reads.
+/// The version of path files that this core writes and reads.
 pub(crate) const VERSION: u32 = 1;
 
 /// A path as it stands in a file.
@@ -80,8 +80,8 @@ pub fn values_to_document(params: &[Param], values: &[f64]) -> BTreeMap<String, 
     params.iter().zip(values).map(|(p, &v)| (p.id.to_owned(), Number(v))).collect()
 }
 
-/// Refuses a document of another format or version.
-pub(crate) fn check_format(found: &str, format: &str, version: u32) -> Result<(), Refusal> {
+/// Refuses a document of another format.
+pub(crate) fn check_format(found: &str, format: &str) -> Result<(), Refusal> {
     if found != format {
         return Err(Refusal::new(
             "format",
@@ -89,10 +89,12 @@ pub(crate) fn check_format(found: &str, format: &str, version: u32) -> Result<()
             format!("\u{201c}{format}\u{201d}"),
         ));
     }
-    if version != VERSION {
-        return Err(Refusal::new("version", version, VERSION.to_string()));
-    }
     Ok(())
+}
+
+/// Refuses a document of another version.
+pub(crate) fn check_version(found: u32, version: u32) -> Result<(), Refusal> {
+    if found == version { Ok(()) } else { Err(Refusal::new("version", found, version.to_string())) }
 }
 
 /// Reads a document, and says where and why when it does not fit.

@@ -1,14 +1,16 @@
 //! The signal path: its document, its checked form, and the chain of processors that runs it.
 
 mod chain;
+mod differences;
 mod document;
 
 pub use chain::Chain;
+pub use differences::{Difference, differences};
 pub use document::{
     PATH_FORMAT, PathDocument, StageDocument, parse_json, parse_value, values_from_document,
     values_to_document,
 };
-pub(crate) use document::{VERSION, check_format};
+pub(crate) use document::{VERSION, check_format, check_version};
 
 use serde::{Deserialize, Serialize};
 
@@ -37,6 +39,20 @@ pub enum Scope {
     Side,
 }
 
+impl Scope {
+    /// The word on the screen.
+    #[must_use]
+    pub fn label(self) -> &'static str {
+        match self {
+            Self::Stereo => "stereo",
+            Self::Left => "left",
+            Self::Right => "right",
+            Self::Mid => "mid",
+            Self::Side => "side",
+        }
+    }
+}
+
 /// One effect in a path, checked.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Stage {
@@ -61,6 +77,13 @@ impl Stage {
         let params = params.iter().map(|&(id, v)| (id.to_owned(), crate::catalogue::Number(v))).collect();
         let values = values_from_document(effect.params, &params)?;
         Ok(Self { effect, on: true, scope: Scope::Stereo, mix: 1.0, values })
+    }
+
+    /// An effect at its default settings.
+    #[must_use]
+    pub fn of(effect: &'static Effect) -> Self {
+        let values = effect.params.iter().map(|p| p.default).collect();
+        Self { effect, on: true, scope: Scope::Stereo, mix: effect.mix.default, values }
     }
 
     /// Share of the processed signal that is heard: the mix, or nothing when switched off.
@@ -97,7 +120,8 @@ impl Path {
     /// # Errors
     /// Refuses another format or version, too many stages, and whatever a stage refuses.
     pub fn from_document(document: &PathDocument) -> Result<Self, Refusal> {
-        check_format(&document.format, PATH_FORMAT, document.version)?;
+        check_format(&document.format, PATH_FORMAT)?;
+        check_version(document.version, VERSION)?;
         if document.stages.len() > MOST_STAGES {
             return Err(Refusal::new("stages", document.stages.len(), format!("at most {MOST_STAGES}")));
         }

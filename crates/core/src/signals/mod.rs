@@ -12,6 +12,7 @@ use crate::path::values_from_document;
 use crate::{Buffer, Refusal};
 
 pub use noise::SplitMix64;
+pub use slip::LOW_WATER;
 
 /// All kinds of signal, in the order in which they are offered.
 pub const ALL: &[&SignalKind] = &[
@@ -79,46 +80,89 @@ impl PartialEq for SignalKind {
     }
 }
 
+/// The `kind` of a source that is a kept track.
+pub const TRACK: &str = "track";
+
 /// A source as it stands in a file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct SourceDocument {
-    /// Identifier of the kind of signal.
+    /// Identifier of the kind of signal, or [`TRACK`].
     pub kind: String,
+    /// For a kept track: the SHA-256 of the file it came from, in hexadecimal.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "typescript", ts(optional))]
+    pub track: Option<String>,
     /// Settings that differ from their defaults, or all of them.
     #[serde(default)]
     pub params: std::collections::BTreeMap<String, Number>,
 }
 
-/// A source that has been checked: a kind of signal and its settings.
+impl SourceDocument {
+    /// A kept track.
+    #[must_use]
+    pub fn of_track(hash: &str) -> Self {
+        Self { kind: TRACK.to_owned(), track: Some(hash.to_owned()), params: Default::default() }
+    }
+
+    /// A kind of signal with some of its settings.
+    pub fn of_kind(kind: &str, params: impl IntoIterator<Item = (String, Number)>) -> Self {
+        Self { kind: kind.to_owned(), track: None, params: params.into_iter().collect() }
+    }
+}
+
+/// A source that has been checked.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Source {
-    /// The kind of signal.
-    pub kind: &'static SignalKind,
-    /// Values in catalogue order.
-    pub values: Vec<f64>,
+pub enum Source {
+    /// A kind of signal and its settings in catalogue order.
+    Made(&'static SignalKind, Vec<f64>),
+    /// A track that the server keeps, by its hash.
+    Track(String),
 }
 
 impl Source {
     /// Checks a source from a file.
     ///
     /// # Errors
-    /// Refuses unknown kinds, unknown settings and values out of range, naming the field.
+    /// Refuses unknown kinds, unknown settings, values out of range, and tracks without a proper hash, naming the
+    /// field.
     pub fn from_document(document: &SourceDocument) -> Result<Self, Refusal> {
-        let kind = find(&document.kind)?;
-        let values = values_from_document(kind.params, &document.params)?;
-        Ok(Self { kind, values })
+        match (document.kind.as_str(), &document.track) {
+            (TRACK, Some(hash)) => check_hash(hash).map(|()| Self::Track(hash.clone())),
+            (TRACK, None) => Err(Refusal::new("track", "missing", HASH)),
+            (_, Some(_)) => {
+                Err(Refusal::new("track", "given", "nothing, unless the kind is \u{201c}track\u{201d}"))
+            }
+            (kind, None) => {
+                let kind = find(kind)?;
+                Ok(Self::Made(kind, values_from_document(kind.params, &document.params)?))
+            }
+        }
     }
 
-    /// The samples.
+    /// The samples of a signal.
     ///
     /// # Errors
-    /// Refuses a rate or a number of channels that [`Buffer::new`] refuses.
+    /// Refuses a rate or a number of channels that [`Buffer::new`] refuses, and tracks, whose samples are not here.
     pub fn render(&self, rate_hz: u32, channels: usize) -> Result<Buffer, Refusal> {
         Buffer::new(rate_hz, vec![vec![]; channels])?;
-        Buffer::new(rate_hz, (self.kind.make)(&self.values, rate_hz, channels))
+        match self {
+            Self::Made(kind, values) => Buffer::new(rate_hz, (kind.make)(values, rate_hz, channels)),
+            Self::Track(hash) => Err(Refusal::new("track", hash, "a signal that the core can make")),
+        }
     }
+}
+
+const HASH: &str = "64 hexadecimal digits";
+
+/// Accepts a SHA-256 in lower-case hexadecimal.
+///
+/// # Errors
+/// Refuses anything else.
+pub fn check_hash(hash: &str) -> Result<(), Refusal> {
+    let proper = hash.len() == 64 && hash.bytes().all(|b| matches!(b, b'0'..=b'9' | b'a'..=b'f'));
+    if proper { Ok(()) } else { Err(Refusal::new("track", format!("\u{201c}{hash}\u{201d}"), HASH)) }
 }
 
 /// Finds a kind of signal by its identifier.

@@ -2,9 +2,12 @@
 
 use clear_bend_core::Buffer;
 use clear_bend_core::catalogue::Number;
-use clear_bend_core::effects::{self, Setup};
+use clear_bend_core::dsp::Delay;
+use clear_bend_core::effects::{self, Effect, Processor, Setup, gain};
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::signals::{Source, SourceDocument};
+use rustfft::FftPlanner;
+use rustfft::num_complex::Complex;
 
 pub const RATE: u32 = 48_000;
 pub const SETUP: Setup = Setup { rate_hz: RATE, max_block: 512 };
@@ -14,8 +17,8 @@ pub fn signal(kind: &str, params: &[(&str, f64)], channels: usize) -> Buffer {
 }
 
 pub fn signal_at(rate_hz: u32, kind: &str, params: &[(&str, f64)], channels: usize) -> Buffer {
-    let params = params.iter().map(|&(id, value)| (id.to_owned(), Number(value))).collect();
-    let document = SourceDocument { kind: kind.to_owned(), params };
+    let params = params.iter().map(|&(id, value)| (id.to_owned(), Number(value)));
+    let document = SourceDocument::of_kind(kind, params);
     Source::from_document(&document).unwrap().render(rate_hz, channels).unwrap()
 }
 
@@ -44,4 +47,53 @@ pub fn steady_level_dbfs(buffer: &Buffer) -> f64 {
 
 pub fn near(found: f64, expected: f64, tolerance: f64) {
     assert!((found - expected).abs() <= tolerance, "found {found}, expected {expected} +- {tolerance}");
+}
+
+/// An effect that does nothing but come late, to show that what has latency stays aligned.
+pub static LATE: Effect = Effect {
+    id: "late",
+    params: &[],
+    build: |_, _| Box::new(Late([Delay::new(LATE_FRAMES), Delay::new(LATE_FRAMES)])),
+    static_curve: None,
+    idle: |_, _| None,
+    ..gain::EFFECT
+};
+
+pub const LATE_FRAMES: usize = 333;
+
+struct Late([Delay; 2]);
+
+impl Processor for Late {
+    fn set(&mut self, _: &[f64]) {}
+
+    fn process(&mut self, io: &mut [&mut [f32]]) {
+        self.0.iter_mut().zip(io).for_each(|(delay, channel)| delay.process(channel));
+    }
+
+    fn reset(&mut self) {
+        *self = Self([Delay::new(LATE_FRAMES), Delay::new(LATE_FRAMES)]);
+    }
+
+    fn latency(&self) -> usize {
+        LATE_FRAMES
+    }
+}
+
+/// Power of every frequency bin of a passage that repeats, channel by channel given as weights of left and right.
+pub fn powers(buffer: &Buffer, weights: [f64; 2]) -> Vec<f64> {
+    let channels = buffer.channels();
+    let right = &channels[channels.len() - 1];
+    let mixed =
+        channels[0].iter().zip(right).map(|(l, r)| weights[0] * f64::from(*l) + weights[1] * f64::from(*r));
+    let mut bins: Vec<Complex<f64>> = mixed.map(Complex::from).collect();
+    FftPlanner::new().plan_fft_forward(bins.len()).process(&mut bins);
+    let scale = 1.0 / (bins.len() as f64).powi(2);
+    bins[..bins.len() / 2].iter().map(|bin| 2.0 * bin.norm_sqr() * scale).collect()
+}
+
+/// Level of the power between two frequencies, dB.
+pub fn band_db(buffer: &Buffer, weights: [f64; 2], from_hz: f64, to_hz: f64) -> f64 {
+    let per_bin = 1.0 / buffer.seconds();
+    let bins = (from_hz / per_bin).round() as usize..(to_hz / per_bin).round() as usize;
+    10.0 * powers(buffer, weights)[bins].iter().sum::<f64>().log10()
 }

@@ -1,7 +1,8 @@
 //! Documents and the catalogue: what is accepted, what is refused and how that is said.
 
-use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::bench::{BenchDocument, Hear};
 use clear_bend_core::catalogue::catalogue;
+use clear_bend_core::measures::MatchBy;
 use clear_bend_core::path::Path;
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -60,12 +61,23 @@ fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
         change(&mut document);
         BenchDocument::from_json(&document.to_string()).unwrap_err().to_string()
     };
-    said.push(bench(|b| b["path"]["stages"][0]["params"]["ratio"] = json!(0)));
-    said.push(bench(|b| b["source"]["kind"] = json!("whistle")));
-    said.push(bench(|b| b["source"]["params"] = json!({"tempo_bpm": 1000})));
+    said.push(bench(|b| b["stems"][0]["snapshots"][0]["stages"][0]["params"]["ratio"] = json!(0)));
+    said.push(bench(|b| b["stems"][0]["source"]["kind"] = json!("whistle")));
+    said.push(bench(|b| b["stems"][0]["source"]["params"] = json!({"tempo_bpm": 1000})));
     said.push(bench(|b| b["view"]["stage"] = json!(1)));
     said.push(bench(|b| b["view"]["spotlight"] = json!("warmth")));
     said.push(bench(|b| b["listening"]["hear"] = json!("both")));
+    said.push(bench(|b| b["version"] = json!(3)));
+    said.push(bench(|b| b["stems"] = json!([])));
+    said.push(bench(|b| b["work"] = json!(1)));
+    said.push(bench(|b| b["stems"][0]["snapshot"] = json!(1)));
+    said.push(bench(|b| b["stems"][0]["snapshots"] = json!([])));
+    said.push(bench(|b| b["stems"][0]["strip"]["pan"] = json!(2)));
+    said.push(bench(|b| b["stems"][0]["source"] = json!({"kind": "track", "track": "../etc"})));
+    said.push(bench(|b| b["reference"] = json!({"kind": "track"})));
+    said.push(bench(|b| b["region"] = json!({"from_s": 3, "to_s": 2})));
+    said.push(bench(|b| b["region"] = json!({"from_s": 0, "to_s": 61})));
+    said.push(bench(|b| b["view"]["fan"] = json!({"count": 10, "values": null, "same": null})));
     insta::assert_snapshot!(said.join("\n"));
 }
 
@@ -73,6 +85,23 @@ fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
 fn a_fresh_bench_is_accepted() {
     let fresh = BenchDocument::fresh();
     assert_eq!(BenchDocument::from_json(&serde_json::to_string(&fresh).unwrap()).unwrap(), fresh);
+}
+
+#[test]
+fn a_bench_of_the_first_version_is_still_read() {
+    let old = json!({"format": "clear-bend-bench", "version": 1, "source": {"kind": "sine", "params": {"freq_hz": 100}},
+        "path": path_file(), "listening": {"hear": "before", "level_match": false},
+        "view": {"picture": "in-to-out", "stage": 0, "spotlight": "ratio"}});
+    let bench = BenchDocument::from_json(&old.to_string()).unwrap();
+    assert_eq!(bench.version, 2);
+    let stem = bench.stem_at_work().unwrap();
+    assert_eq!(stem.source.kind, "sine");
+    assert_eq!(
+        serde_json::to_value(&stem.snapshots).unwrap()[0]["stages"][0]["params"]["threshold_db"],
+        -24.0
+    );
+    assert_eq!(bench.listening.level_match, MatchBy::Off);
+    assert_eq!(bench.listening.hear, Hear::Before);
 }
 
 #[test]

@@ -75,5 +75,5 @@ fn the_level_line_shows_where_a_gain_was_applied() {
         near(*found, expected, 0.05);
     }
     assert_eq!(report.points.len(), 3);
-    near(report.level_match.gain_db, 0.0, 0.05);
+    near(report.level_matches.loudness.gain_db, 0.0, 0.05);
 }

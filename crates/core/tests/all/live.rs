@@ -1,9 +1,10 @@
 //! The live bench: what is heard is what is rendered, and nothing clicks.
 
-use crate::common::{RATE, compressor, demo_loop, near, signal, tone};
+use crate::common::{LATE, LATE_FRAMES, RATE, compressor, demo_loop, near, signal, tone};
 use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::live::Live;
+use clear_bend_core::mix::Strip;
 use clear_bend_core::path::Path;
 use clear_bend_core::render::render;
 
@@ -54,7 +55,7 @@ fn a_moved_parameter_is_heard_in_the_next_block() {
     let [mut still, mut moved] = [0; 2].map(|_| live(demo_loop(), &path));
     play(&mut still, 24_000);
     play(&mut moved, 24_000);
-    moved.set_param(0, 5, 6.0).unwrap();
+    moved.set_param(0, 0, 5, 6.0).unwrap();
     assert!(play(&mut still, BLOCK) != play(&mut moved, BLOCK));
 }
 
@@ -73,7 +74,7 @@ fn difference_is_after_minus_before_at_the_matched_level() {
     let before = demo_loop();
     let after = render(&path, &before).after;
     let mut live = live(before.clone(), &path);
-    live.set_match_gain_db(5.0);
+    live.set_match_gain_db(0, 5.0);
     live.set_hear(Hear::Difference);
     let heard = play(&mut live, 24_000);
     let gain = 10f32.powf(0.25);
@@ -84,27 +85,106 @@ fn difference_is_after_minus_before_at_the_matched_level() {
 }
 
 #[test]
+fn snapshots_switch_at_once_as_if_they_had_always_been_on() {
+    let paths = [-40.0, -10.0, -25.0].map(|threshold| compressor(&[("threshold_db", threshold)]));
+    let before = demo_loop();
+    let rendered = [0, 1, 2].map(|k| render(&paths[k], &before).after);
+    let mut live = live(before.clone(), &paths[0]);
+    for (index, path) in paths.iter().enumerate().skip(1) {
+        live.set_lane(index, path);
+    }
+    let mut at = 0;
+    for index in [0, 2, 1, 0, 1] {
+        live.set_heard(index);
+        let heard = play(&mut live, 128 * 150);
+        for (heard, after) in heard.iter().zip(rendered[index].channels()) {
+            assert!(heard[FADE..] == after[at + FADE..at + heard.len()], "snapshot {index} at {at}");
+        }
+        at += heard[0].len();
+    }
+    // A lane beside the heard one comes and goes without a gap.
+    live.set_lane(2, &paths[1]);
+    live.keep_lanes(2);
+    let heard = play(&mut live, 12_800);
+    assert!(heard[0][..] == rendered[1].channels()[0][at..at + heard[0].len()]);
+}
+
+#[test]
+fn lanes_of_different_latency_and_before_stay_in_step() {
+    let late = Path { stages: vec![clear_bend_core::path::Stage::of(&LATE)] };
+    let source = demo_loop();
+    let mut live = live(source.clone(), &Path::default());
+    play(&mut live, 4_800);
+    live.set_lane(1, &late);
+    play(&mut live, 9_600);
+    for (hear, lane) in [(Hear::After, 0), (Hear::After, 1), (Hear::Before, 1)] {
+        live.set_hear(hear);
+        live.set_heard(lane);
+        play(&mut live, 1_280);
+        let at = (live.read_meters().position_s * f64::from(RATE)).round() as usize - LATE_FRAMES;
+        let heard = play(&mut live, 1_280);
+        assert!(heard[0][..] == source.channels()[0][at..at + 1_280], "{hear:?} {lane}");
+    }
+    live.set_hear(Hear::Difference);
+    play(&mut live, 1_280);
+    assert!(play(&mut live, 48_000).iter().flatten().all(|x| *x == 0.0));
+}
+
+#[test]
+fn other_stems_and_a_reference_are_heard_beside_the_work() {
+    let level = |live: &mut Live| {
+        play(live, 4_800);
+        let heard = play(live, 48_000);
+        heard.map(|c| {
+            10.0 * (2.0 * c.iter().map(|x| f64::from(*x).powi(2)).sum::<f64>() / c.len() as f64).log10()
+        })
+    };
+    let mut live = live(tone(1000.0, -20.0, 1.0), &Path::default());
+    live.set_backing(signal("sine", &[("freq_hz", 300.0), ("level_dbfs", -30.0), ("seconds", 1.0)], 2));
+    live.set_reference(tone(500.0, -40.0, 0.5), 14.0);
+    let strip = Strip { level_db: -6.0, pan: 1.0, ..Strip::default() };
+    live.set_stems(false, strip);
+    let [left, right] = level(&mut live);
+    near(left, -20.0, 0.01);
+    near(right, -20.0, 0.01);
+    // Among the others: its own level and place, and theirs.
+    live.set_stems(true, strip);
+    let [left, right] = level(&mut live);
+    near(left, -30.0, 0.01);
+    near(right, 10.0 * (10f64.powf(-2.6) + 10f64.powf(-3.0)).log10(), 0.01);
+    live.set_hear(Hear::Reference);
+    let [left, right] = level(&mut live);
+    near(left, -26.0, 0.01);
+    near(right, -26.0, 0.01);
+    live.set_hear(Hear::Difference);
+    assert!(level(&mut live)[0] < -200.0);
+}
+
+#[test]
 fn switching_moving_seeking_and_pausing_do_not_click() {
     // A low tone has small steps of its own; anything larger would be a click.
     let source = tone(100.0, -6.0, 4.0);
     let slope = largest_step(&source.channels()[0]);
     let path = compressor(&[("threshold_db", -20.0), ("attack_ms", 30.0), ("release_ms", 300.0)]);
     let mut live = live(source, &path);
+    live.set_lane(1, &compressor(&[("threshold_db", -40.0), ("attack_ms", 30.0), ("release_ms", 300.0)]));
     play(&mut live, 48_000);
     let mut heard = vec![];
-    for k in 0..60 {
-        match k % 12 {
+    for k in 0..70 {
+        match k % 14 {
             0 => live.set_hear(Hear::Before),
             1 => live.set_hear(Hear::Difference),
             2 => live.set_hear(Hear::After),
-            3 => live.set_match_gain_db(6.0),
-            4 => live.set_param(0, 0, -40.0).unwrap(),
-            5 => live.set_mix(0, 0.3, true).unwrap(),
-            6 => live.set_mix(0, 1.0, false).unwrap(),
+            3 => live.set_match_gain_db(0, 6.0),
+            4 => live.set_param(0, 0, 0, -40.0).unwrap(),
+            5 => live.set_mix(0, 0, 0.3, true).unwrap(),
+            6 => live.set_mix(0, 0, 1.0, false).unwrap(),
             7 => live.seek(0.1237),
             8 => live.set_playing(false),
             9 => live.set_playing(true),
             10 => live.set_path(&compressor(&[])),
+            11 => live.set_heard(k % 2),
+            12 => live.set_stems(k % 2 == 0, Strip { level_db: -6.0, pan: 0.5, ..Strip::default() }),
             _ => live.set_path(&path),
         }
         heard.extend_from_slice(&play(&mut live, 2_500)[0]);
@@ -123,7 +203,7 @@ fn the_monitor_is_limited_and_says_so() {
     let meters = live.read_meters();
     near(f64::from(meters.heard_peak), 10f64.powf(24.0 / 20.0), 0.1);
     // Back at a harmless level, the limiter lets go.
-    live.set_param(0, 5, -6.0).unwrap();
+    live.set_param(0, 0, 5, -6.0).unwrap();
     play(&mut live, 240_000);
     live.read_meters();
     let heard = play(&mut live, 4_800);
@@ -150,10 +230,10 @@ fn meters_read_before_after_and_gain() {
 #[test]
 fn what_is_not_there_is_refused() {
     let mut live = live(tone(100.0, -6.0, 1.0), &compressor(&[]));
-    assert!(live.set_param(1, 0, -20.0).is_err());
-    assert!(live.set_param(0, 99, -20.0).is_err());
-    assert_eq!(live.set_param(0, 1, 0.5).unwrap_err().to_string(), "ratio is 0.5; accepted: 1 to inf");
-    assert!(live.set_mix(0, f64::NAN, true).is_err());
+    assert!(live.set_param(0, 1, 0, -20.0).is_err());
+    assert!(live.set_param(0, 0, 99, -20.0).is_err());
+    assert_eq!(live.set_param(0, 0, 1, 0.5).unwrap_err().to_string(), "ratio is 0.5; accepted: 1 to inf");
+    assert!(live.set_mix(0, 0, f64::NAN, true).is_err());
     // Without a source there is silence, not a fault.
     let mut empty = Live::new(Setup { rate_hz: RATE, max_block: BLOCK }).unwrap();
     empty.set_playing(true);

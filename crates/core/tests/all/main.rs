@@ -14,6 +14,8 @@ mod common;
 mod compressor;
 mod documents;
 mod explaining;
+mod fans;
 mod live;
 mod measures;
 mod processing;
+mod sources;

@@ -1,7 +1,7 @@
 //! What holds for every effect and every path: the same result in any block size, bit-exact bypass, finite
 //! output whatever comes in, and no allocation while sound runs.
 
-use crate::common::{RATE, SETUP, compressor, demo_loop, signal};
+use crate::common::{LATE, LATE_FRAMES, RATE, SETUP, compressor, demo_loop, signal};
 use assert_no_alloc::{AllocDisabler, assert_no_alloc};
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;
@@ -99,6 +99,31 @@ fn a_switched_off_path_passes_bit_for_bit_and_its_difference_is_silence() {
 }
 
 #[test]
+fn what_comes_late_is_aligned_in_every_scope_and_mix_and_off() {
+    let before = demo_loop().slice(0..48_000);
+    for scope in [Scope::Stereo, Scope::Left, Scope::Right, Scope::Mid, Scope::Side] {
+        for (mix, on) in [(1.0, true), (0.4, true), (1.0, false), (0.0, true)] {
+            let late = Stage { scope, mix, on, ..Stage::of(&LATE) };
+            let path = Path { stages: vec![late.clone(), late] };
+            assert_eq!(Chain::new(&path, SETUP).latency(), 2 * LATE_FRAMES);
+            let after = render(&path, &before).after;
+            let frames = before.frames() - 2 * LATE_FRAMES;
+            let error = difference(&before, &after, 0.0).slice(0..frames);
+            let largest = error.channels().iter().flatten().fold(0.0f32, |m, x| m.max(x.abs()));
+            // Mid and side are half sums, and a mix adds two products: the last bit. Off is bit for bit.
+            let allowed = if mix == 0.0 || !on { 0.0 } else { 2e-7 };
+            assert!(largest <= allowed, "{scope:?}, mix {mix}, on {on}: {largest:e}");
+        }
+    }
+    // Gain traces lie where the sound is.
+    let mut path = compressor(&[("threshold_db", -30.0)]);
+    let plain = render(&path, &before).gains_db.remove(0).unwrap();
+    path.stages.insert(0, Stage::of(&LATE));
+    let shifted = render(&path, &before).gains_db.remove(1).unwrap();
+    assert!(plain[..40_000] == shifted[..40_000]);
+}
+
+#[test]
 fn mid_and_side_together_are_the_whole() {
     // With a ratio of 1 the two ways through mid and side change nothing but the last bit.
     let before = demo_loop();
@@ -131,9 +156,9 @@ fn nothing_allocates_while_sound_runs() {
         }
         assert_no_alloc(|| {
             live.set_hear([Hear::Before, Hear::After, Hear::Difference][k % 3]);
-            live.set_param(0, k % 6, [-30.0, 3.0, 6.0, 20.0, 200.0, 3.0][k % 6]).unwrap();
-            live.set_mix(0, 0.5, k % 7 != 0).unwrap();
-            live.set_match_gain_db(3.0);
+            live.set_param(0, 0, k % 6, [-30.0, 3.0, 6.0, 20.0, 200.0, 3.0][k % 6]).unwrap();
+            live.set_mix(0, 0, 0.5, k % 7 != 0).unwrap();
+            live.set_match_gain_db(0, 3.0);
             live.process(&mut left, &mut right);
             live.read_meters();
         });

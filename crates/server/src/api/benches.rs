@@ -4,7 +4,6 @@ use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
 use actix_web::web::{self, Data, Json, Path, Query, ServiceConfig};
 use clear_bend_core::bench::BenchDocument;
-use clear_bend_core::path::parse_value;
 use clear_bend_store::{Bench, BenchSummary, Store};
 use serde::Deserialize;
 
@@ -40,9 +39,7 @@ struct Revision {
 
 /// Reads a bench with the core's rules, so that a refusal names the field.
 fn checked(document: serde_json::Value) -> Result<BenchDocument, ApiError> {
-    let document: BenchDocument = parse_value(document).map_err(|e| e.within("document"))?;
-    document.check().map_err(|e| e.within("document"))?;
-    Ok(document)
+    Ok(BenchDocument::from_value(document).map_err(|e| e.within("document"))?)
 }
 
 async fn list(store: Data<Store>) -> Result<Json<Vec<BenchSummary>>, ApiError> {

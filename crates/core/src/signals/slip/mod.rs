@@ -39,3 +39,15 @@ const BARS: [Bar; 4] = [
     Bar { root_hz: 87.307, chord_hz: [174.614, 220.0, 261.626, 349.228] },
     Bar { root_hz: 65.406, chord_hz: [164.814, 195.998, 261.626, 329.628] },
 ];
+
+/// The stems of the piece "Low water" that the core makes: identifier, level in dB, pan. The voice, which is a
+/// recording, is added by whoever has it.
+pub const LOW_WATER: [(&str, f64, f64); 7] = [
+    ("boatyard-loop", 0.0, 0.0),
+    ("slip-drum", -2.0, 0.0),
+    ("slip-bass", -8.0, 0.0),
+    ("slip-wires-1", -9.0, -0.3),
+    ("slip-wires-2", -9.0, 0.3),
+    ("slip-keys", -17.0, 0.0),
+    ("slip-bottles", -21.0, 0.0),
+];

@@ -36,14 +36,16 @@ fn pluck(p: &Pluck, rate: f64, random: &mut SplitMix64) -> Vec<f64> {
     let rest = period - smooth - cast::real(whole);
     let tune = (1.0 - rest) / (1.0 + rest);
     let loss = (-LN_60_DB / (p.t60_s * p.freq_hz)).exp();
-    // A blow of noise, softened, as heard from the place where it is plucked.
-    let mut soft = 0.0;
-    let blow: Vec<f64> = (0..whole)
-        .map(|_| {
-            soft += (0.25 + 0.7 * p.brightness) * (random.bipolar() - soft);
-            soft
-        })
-        .collect();
+    // A blow of noise, softened twice by finger or nail, as heard from the place where it is plucked.
+    let keep = (-TAU * p.freq_hz * (3.0 + 40.0 * p.brightness * p.brightness) / rate).exp();
+    let white: Vec<f64> = (0..whole).map(|_| random.bipolar()).collect();
+    let (mut once, mut twice) = (0.0, 0.0);
+    let mut blow = vec![0.0; whole];
+    for n in 0..3 * whole {
+        once = white[n % whole] + keep * (once - white[n % whole]);
+        twice = once + keep * (twice - once);
+        blow[n % whole] = twice;
+    }
     let mean = blow.iter().sum::<f64>() / cast::real(whole.max(1));
     let place = cast::count(p.pick * cast::real(whole)).max(1);
     let mut string: Vec<f64> =
@@ -181,7 +183,7 @@ pub const WIRES_ONE: SignalKind = SignalKind {
             stream: 19,
             pattern: &[(0, 0.0), (2, -5.0), (3, -8.0), (4, -1.0), (6, -4.0), (7, -9.0)],
             voicing: [1.0, 1.0, 1.0, 1.0],
-            brightness: 0.75,
+            brightness: 0.55,
             pick: 0.13,
             place: -0.35,
         };
@@ -201,7 +203,7 @@ pub const WIRES_TWO: SignalKind = SignalKind {
             stream: 23,
             pattern: &[(0, -2.0), (1, -9.0), (3, -3.0), (4, -4.0), (5, -7.0), (6, -1.0)],
             voicing: [2.0, 1.0, 1.0, 1.0],
-            brightness: 0.68,
+            brightness: 0.5,
             pick: 0.17,
             place: 0.3,
         };
@@ -239,7 +241,7 @@ pub const DRIVEN: SignalKind = SignalKind {
                 }
             }
         }
-        let driven: Vec<f64> = fast[0].iter().map(|x| (30.0 * x).tanh()).collect();
+        let driven: Vec<f64> = fast[0].iter().map(|x| (12.0 * x).tanh()).collect();
         let mono = decimated(&driven, frames);
         finish(&[mono.clone(), mono], channels)
     },

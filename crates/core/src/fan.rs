@@ -1,0 +1,212 @@
+//! The fan: several values of one parameter, rendered side by side and set against each other.
+
+use serde::Serialize;
+
+use crate::Refusal;
+use crate::bend::{BendOf, BendPoint};
+use crate::cast;
+use crate::catalogue::{Number, Readable};
+use crate::measures::{LevelMatches, Levels, Reduction};
+use crate::path::{Path, PathDocument};
+use crate::render::{Rendered, render};
+use crate::report::Passage;
+
+/// How many values a fan may have.
+pub const COUNTS: std::ops::RangeInclusive<usize> = 2..=9;
+
+/// How many values it usually has.
+pub const USUAL_COUNT: usize = 5;
+
+/// Accepts a number of values.
+///
+/// # Errors
+/// Refuses fewer than 2 and more than 9.
+pub fn check_count(count: usize) -> Result<(), Refusal> {
+    if COUNTS.contains(&count) { Ok(()) } else { Err(Refusal::new("values", count, "2 to 9 values")) }
+}
+
+/// Values of the bend's parameter between which its outcome moves by equal amounts, both ends included. Where the
+/// outcome hardly moves, they lie evenly along the control.
+#[must_use]
+pub fn propose(bend: &BendOf, points: &[BendPoint], count: usize) -> Vec<f64> {
+    let count = count.clamp(*COUNTS.start(), *COUNTS.end());
+    // The way that the outcome has gone at every point, up or down.
+    let mut way = vec![0.0; points.len()];
+    for k in 1..points.len() {
+        let step = points[k].outcome.zip(points[k - 1].outcome).map_or(0.0, |(a, b)| (a - b).abs());
+        way[k] = way[k - 1] + if step.is_finite() { step } else { 0.0 };
+    }
+    let whole = way.last().copied().unwrap_or(0.0);
+    let place = |share: f64| {
+        if whole < 0.01 {
+            return share;
+        }
+        let wanted = share * whole;
+        let k = way.iter().position(|&w| w >= wanted - 1e-12).unwrap_or(0).max(1);
+        let (from, to) = (way[k - 1], way[k]);
+        let within = if to > from { ((wanted - from) / (to - from)).clamp(0.0, 1.0) } else { 0.0 };
+        (cast::real(k - 1) + within) / cast::real(points.len() - 1)
+    };
+    let mut values: Vec<f64> =
+        (0..count).map(|i| bend.param.value_at(place(cast::real(i) / cast::real(count - 1)))).collect();
+    values.dedup();
+    values
+}
+
+/// One value of a fan.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct FanRow {
+    /// Value of the parameter.
+    pub value: Number,
+    /// The outcome of the parameter there.
+    pub outcome: Option<f64>,
+    /// Where the second parameter went, if one was moved.
+    pub moved_to: Option<Number>,
+    /// Whether the same amount could be reached.
+    pub reached: bool,
+    /// Levels after, not matched.
+    pub levels: Levels,
+    /// Gain reduction of the stage, if it reports one.
+    pub reduction: Option<Reduction>,
+    /// The gains that make it as loud as before.
+    pub level_matches: LevelMatches,
+    /// The path with these values.
+    pub path: PathDocument,
+}
+
+/// A fan that has been checked.
+#[derive(Debug, Clone)]
+pub struct FanOf {
+    bend: BendOf,
+    path: Path,
+    stage: usize,
+    same: Option<Same>,
+}
+
+/// The second parameter, and the amount of its outcome that all values are to reach.
+#[derive(Debug, Clone)]
+struct Same {
+    param: String,
+    amount: f64,
+}
+
+impl FanOf {
+    /// Finds the parameter, and the second one that is moved to keep its outcome as it is now.
+    ///
+    /// # Errors
+    /// Refuses what [`BendOf::new`] refuses, a second parameter that is the first, and one whose outcome this
+    /// passage does not show.
+    pub fn new(
+        path: &Path,
+        stage: usize,
+        param: &str,
+        same: Option<&str>,
+        passage: &Passage,
+    ) -> Result<Self, Refusal> {
+        let bend = BendOf::new(path, stage, param)?;
+        let same = same.map(|second| {
+            let refuse = |accepted: &str| Refusal::new("same", format!("\u{201c}{second}\u{201d}"), accepted);
+            if second == param {
+                return Err(refuse("another parameter than the first"));
+            }
+            let other = BendOf::new(path, stage, second).map_err(|e| refuse(&e.accepted))?;
+            let now = other.point(passage, other.value()).outcome;
+            let amount = now.ok_or_else(|| refuse("a parameter whose outcome this passage shows"))?;
+            Ok(Same { param: second.to_owned(), amount })
+        });
+        Ok(Self { bend, path: path.clone(), stage, same: same.transpose()? })
+    }
+
+    /// The parameter and its outcome.
+    #[must_use]
+    pub fn bend(&self) -> &BendOf {
+        &self.bend
+    }
+
+    /// Accepts values of the parameter.
+    ///
+    /// # Errors
+    /// Refuses too few, too many, and values out of range.
+    pub fn check(&self, values: &[f64]) -> Result<(), Refusal> {
+        check_count(values.len())?;
+        values.iter().try_for_each(|&value| self.bend.param.check(value).map(|_| ()))
+    }
+
+    /// One value: the rendered passage, and what is read off it.
+    #[must_use]
+    pub fn row(&self, passage: &Passage, value: f64) -> (Rendered, FanRow) {
+        let mut path = self.bend.path_at(value);
+        let mut moved_to = None;
+        let mut reached = true;
+        if let Some((other, amount)) = self.second(&path) {
+            let found = reach(&other, amount, passage);
+            reached = found.1;
+            moved_to = Some(Number(found.0));
+            path = other.path_at(found.0);
+        }
+        let rendered = render(&path, &passage.buffer);
+        let readable = Readable { passage, rendered: &rendered, stage: self.stage, known: None };
+        let outcome = (self.bend.outcome.read)(&readable);
+        let levels = Levels::of(&rendered.after);
+        let gain = rendered.gains_db.get(self.stage).and_then(Option::as_ref);
+        let row = FanRow {
+            value: Number(value),
+            outcome,
+            moved_to,
+            reached,
+            levels,
+            reduction: gain.map(|gain| Reduction::of(gain, &passage.onsets)),
+            level_matches: LevelMatches::between(&passage.levels, &levels, passage.buffer.seconds()),
+            path: path.to_document(),
+        };
+        (rendered, row)
+    }
+
+    fn second(&self, path: &Path) -> Option<(BendOf, f64)> {
+        let Same { param, amount } = self.same.as_ref()?;
+        Some((BendOf::new(path, self.stage, param).ok()?, *amount))
+    }
+
+    /// The path that the fan starts from.
+    #[must_use]
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+}
+
+/// Amounts closer than this count as the same, in the outcome's unit.
+const SAME_WITHIN: f64 = 0.02;
+/// Most renders of one search.
+const MOST_TRIES: usize = 24;
+
+/// The value at which an outcome that goes one way reaches an amount, by false position after Illinois (Dowell and
+/// Jarratt, BIT 11, 1971); the nearer end and `false` where it does not.
+fn reach(bend: &BendOf, amount: f64, passage: &Passage) -> (f64, bool) {
+    let miss = |place: f64| bend.point(passage, bend.param.value_at(place)).outcome.map(|o| o - amount);
+    let (mut a, mut b) = (0.0, 1.0);
+    let (Some(mut miss_a), Some(mut miss_b)) = (miss(a), miss(b)) else { return (bend.value(), false) };
+    if miss_a.signum() == miss_b.signum() {
+        let (place, missed) = if miss_a.abs() < miss_b.abs() { (a, miss_a) } else { (b, miss_b) };
+        return (bend.param.value_at(place), missed.abs() <= SAME_WITHIN);
+    }
+    let mut best = if miss_a.abs() < miss_b.abs() { (a, miss_a) } else { (b, miss_b) };
+    for _ in 0..MOST_TRIES {
+        if best.1.abs() <= SAME_WITHIN || (b - a).abs() < 1e-4 {
+            break;
+        }
+        let place = (a * miss_b - b * miss_a) / (miss_b - miss_a);
+        let Some(missed) = miss(place) else { break };
+        if missed.abs() < best.1.abs() {
+            best = (place, missed);
+        }
+        if missed.signum() == miss_b.signum() {
+            miss_a /= 2.0;
+        } else {
+            (a, miss_a) = (b, miss_b);
+        }
+        (b, miss_b) = (place, missed);
+    }
+    // Values are written to a decimal or so: what that leaves is not a miss.
+    (bend.param.value_at(best.0), best.1.abs() <= 5.0 * SAME_WITHIN)
+}

@@ -1,0 +1,81 @@
+//! WAV, through the `hound` crate.
+
+use std::io::Cursor;
+
+use clear_bend_core::Buffer;
+use hound::{SampleFormat, WavReader, WavSpec, WavWriter};
+
+use crate::whole::{Bits, whole_numbers};
+use crate::{MediaError, check_finite, check_length};
+
+/// Reads the bytes of a WAV file.
+///
+/// # Errors
+/// As [`crate::read_sound`].
+pub fn read_wav(bytes: &[u8]) -> Result<Buffer, MediaError> {
+    let mut reader = WavReader::new(Cursor::new(bytes)).map_err(|error| MediaError::NotSound {
+        found: format!("the file is not readable as WAV ({error})"),
+    })?;
+    let spec = reader.spec();
+    let channels = usize::from(spec.channels);
+    Buffer::new(spec.sample_rate, vec![Vec::new(); channels])?;
+    let frames = usize::try_from(reader.duration()).unwrap_or(usize::MAX);
+    check_length(frames, spec.sample_rate)?;
+    let promised = frames * channels;
+    // Memory is taken as samples arrive, not as the header promises.
+    let mut read: Vec<Vec<f32>> = vec![Vec::new(); channels];
+    let mut present = 0;
+    let mut take = |x: f32| {
+        read[present % channels].push(x);
+        present += 1;
+    };
+    match spec.sample_format {
+        SampleFormat::Float => reader.samples::<f32>().map_while(Result::ok).for_each(&mut take),
+        SampleFormat::Int => {
+            let full_scale = f64::from(spec.bits_per_sample - 1).exp2();
+            let samples = reader.samples::<i32>().map_while(Result::ok);
+            samples.map(|x| clear_bend_core::cast::sample(f64::from(x) / full_scale)).for_each(&mut take);
+        }
+    }
+    if present < promised {
+        return Err(MediaError::CutOff { promised, present });
+    }
+    check_finite(&read)?;
+    Ok(Buffer::new(spec.sample_rate, read)?)
+}
+
+/// The bytes of a 32-bit float WAV file; samples are kept bit for bit, also over full scale.
+///
+/// # Errors
+/// Those of the writer, which does not fail in memory.
+pub fn write_wav(buffer: &Buffer) -> Result<Vec<u8>, MediaError> {
+    let frames = (0..buffer.frames()).flat_map(|frame| buffer.channels().iter().map(move |c| c[frame]));
+    write(buffer, 32, SampleFormat::Float, frames)
+}
+
+/// The bytes of a WAV file of whole numbers. What lies on its grid is kept bit for bit; anything else is dithered
+/// to 16 bits and rounded to 24.
+///
+/// # Errors
+/// Refuses samples over full scale, which such a file cannot hold.
+pub fn write_wav_whole(buffer: &Buffer, bits: Bits) -> Result<Vec<u8>, MediaError> {
+    write(buffer, bits.count(), SampleFormat::Int, whole_numbers(buffer, bits)?.into_iter())
+}
+
+fn write<S: hound::Sample>(
+    buffer: &Buffer,
+    bits_per_sample: u16,
+    sample_format: SampleFormat,
+    samples: impl Iterator<Item = S>,
+) -> Result<Vec<u8>, MediaError> {
+    let failed = |error: hound::Error| MediaError::Write(error.to_string());
+    let channels = u16::try_from(buffer.channels().len()).unwrap_or(2);
+    let spec = WavSpec { channels, sample_rate: buffer.rate_hz(), bits_per_sample, sample_format };
+    let mut bytes = Cursor::new(Vec::new());
+    let mut writer = WavWriter::new(&mut bytes, spec).map_err(failed)?;
+    for sample in samples {
+        writer.write_sample(sample).map_err(failed)?;
+    }
+    writer.finalize().map_err(failed)?;
+    Ok(bytes.into_inner())
+}
