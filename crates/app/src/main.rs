@@ -7,7 +7,7 @@ use std::process::ExitCode;
 
 use clap::{CommandFactory, Parser, Subcommand};
 
-use commands::{bend, measure, render, serve, signal};
+use commands::{bend, fan, measure, render, serve, signal};
 use fault::Fault;
 
 /// Explains what every parameter of an effect does to a signal.
@@ -24,10 +24,12 @@ enum Command {
     Effects,
     /// Write a test signal or a demo source as a WAV file
     Signal(signal::Arguments),
-    /// Run a WAV file through a path
+    /// Run a sound file through a path
     Render(render::Arguments),
     /// Measure an outcome over the whole range of one parameter; JSON on standard output
     Bend(bend::Arguments),
+    /// Set several values of one parameter side by side: JSON on standard output, CSV and sound files on demand
+    Fan(fan::Arguments),
     /// Measure a file or an effect; JSON on standard output
     #[command(subcommand)]
     Measure(measure::Measure),
@@ -59,6 +61,7 @@ fn main() -> ExitCode {
         Command::Signal(arguments) => signal::run(&arguments),
         Command::Render(arguments) => render::run(&arguments),
         Command::Bend(arguments) => bend::run(&arguments),
+        Command::Fan(arguments) => fan::run(&arguments),
         Command::Measure(what) => measure::run(&what),
         Command::Serve(arguments) => serve::run(arguments),
     };

@@ -9,7 +9,7 @@ use crate::catalogue::{Number, Readable};
 use crate::measures::{LevelMatches, Levels, Reduction};
 use crate::path::{Path, PathDocument};
 use crate::render::{Rendered, render};
-use crate::report::Passage;
+use crate::report::{Passage, cell};
 
 /// How many values a fan may have.
 pub const COUNTS: std::ops::RangeInclusive<usize> = 2..=9;
@@ -173,6 +173,35 @@ impl FanOf {
     pub fn path(&self) -> &Path {
         &self.path
     }
+}
+
+/// The table of a fan as CSV, one row per value.
+#[must_use]
+pub fn to_csv(bend: &BendOf, rows: &[FanRow]) -> String {
+    let number = |n: Option<Number>| n.map_or(String::new(), |n| n.to_string());
+    let mut csv = format!(
+        "{},{},moved_to,reached,peak_dbfs,rms_dbfs,crest_db,loudness_lufs,mean_reduction_db,largest_reduction_db,match_gain_db\n",
+        bend.param.id, bend.outcome.id
+    );
+    for row in rows {
+        let reduction = |read: fn(&Reduction) -> f64| cell(row.reduction.as_ref().map_or(f64::NAN, read));
+        csv += &[
+            row.value.to_string(),
+            cell(row.outcome.unwrap_or(f64::NAN)),
+            number(row.moved_to),
+            row.reached.to_string(),
+            cell(row.levels.peak_dbfs),
+            cell(row.levels.rms_dbfs),
+            cell(row.levels.crest_db),
+            cell(row.levels.loudness_lufs),
+            reduction(|r| r.mean_db),
+            reduction(|r| r.largest_db),
+            cell(row.level_matches.loudness.gain_db),
+        ]
+        .join(",");
+        csv.push('\n');
+    }
+    csv
 }
 
 /// Amounts closer than this count as the same, in the outcome's unit.

@@ -19,6 +19,7 @@ pub mod catalogue;
 pub mod dsp;
 pub mod effects;
 pub mod explain;
+pub mod export;
 pub mod fan;
 pub mod level;
 pub mod live;

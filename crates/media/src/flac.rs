@@ -1,10 +1,9 @@
-//! FLAC out, through the `flacenc` crate.
+//! FLAC out, through the `flac-codec` crate.
+
+use std::io::Cursor;
 
 use clear_bend_core::Buffer;
-use flacenc::bitsink::ByteSink;
-use flacenc::component::BitRepr;
-use flacenc::error::Verify;
-use flacenc::source::MemSource;
+use flac_codec::encode::{FlacSampleWriter, Options};
 
 use crate::MediaError;
 use crate::whole::{Bits, whole_numbers};
@@ -15,15 +14,21 @@ use crate::whole::{Bits, whole_numbers};
 /// # Errors
 /// Refuses samples over full scale, which such a file cannot hold.
 pub fn write_flac(buffer: &Buffer, bits: Bits) -> Result<Vec<u8>, MediaError> {
+    let failed = |error: flac_codec::Error| MediaError::Write(error.to_string());
     let samples = whole_numbers(buffer, bits)?;
-    let rate = usize::try_from(buffer.rate_hz()).unwrap_or(usize::MAX);
-    let source = MemSource::from_samples(&samples, buffer.channels().len(), usize::from(bits.count()), rate);
-    let config = flacenc::config::Encoder::default()
-        .into_verified()
-        .map_err(|(_, error)| MediaError::Write(format!("{error:?}")))?;
-    let stream = flacenc::encode_with_fixed_block_size(&config, source, config.block_size)
-        .map_err(|error| MediaError::Write(format!("{error:?}")))?;
-    let mut sink = ByteSink::new();
-    stream.write(&mut sink).map_err(|error| MediaError::Write(format!("{error:?}")))?;
-    Ok(sink.as_slice().to_vec())
+    let channels = u8::try_from(buffer.channels().len()).unwrap_or(2);
+    let total = u64::try_from(samples.len()).ok();
+    let mut bytes = Cursor::new(Vec::new());
+    let mut writer = FlacSampleWriter::new(
+        &mut bytes,
+        Options::fast(),
+        buffer.rate_hz(),
+        u32::from(bits.count()),
+        channels,
+        total,
+    )
+    .map_err(failed)?;
+    writer.write(&samples).map_err(failed)?;
+    writer.finalize().map_err(failed)?;
+    Ok(bytes.into_inner())
 }

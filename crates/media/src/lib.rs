@@ -6,12 +6,16 @@
 mod compressed;
 mod error;
 mod flac;
+mod format;
+mod import;
 mod rate;
 mod wav;
 mod whole;
 
 pub use error::MediaError;
 pub use flac::write_flac;
+pub use format::Format;
+pub use import::{Imported, hash, import, unpack};
 pub use rate::at_rate;
 pub use wav::{read_wav, write_wav, write_wav_whole};
 pub use whole::Bits;

@@ -26,6 +26,8 @@ pub fn at_rate(buffer: Buffer, rate_hz: u32) -> Result<Buffer, MediaError> {
     let input =
         SequentialSliceOfVecs::new(buffer.channels(), channels, buffer.frames()).map_err(|e| failed(&e))?;
     let output = converter.process_all(&input, buffer.frames(), None).map_err(|e| failed(&e))?.take_data();
-    let channel = |c: usize| output.iter().skip(c).step_by(channels).copied().collect();
+    // As many frames as belong to the length; the converter may give one more.
+    let frames = clear_bend_core::cast::frames(buffer.seconds(), rate_hz).max(1);
+    let channel = |c: usize| output.iter().skip(c).step_by(channels).take(frames).copied().collect();
     Ok(Buffer::new(rate_hz, (0..channels).map(channel).collect())?)
 }

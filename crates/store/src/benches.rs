@@ -69,6 +69,10 @@ fn checked_document(document: &BenchDocument) -> Result<serde_json::Value, Store
     serde_json::to_value(document).map_err(|e| StoreError::Database(e.to_string()))
 }
 
+fn no_bench(id: i64) -> StoreError {
+    StoreError::NotFound(format!("bench {id}"))
+}
+
 impl Store {
     /// All benches, the last saved first.
     ///
@@ -87,7 +91,7 @@ impl Store {
     pub fn bench(&self, id: i64) -> Result<Bench, StoreError> {
         let kept = benches::table.filter(benches::id.eq(id)).filter(benches::deleted_at.is_null());
         let found = kept.select(Bench::as_select()).first(&mut self.connection()?).optional()?;
-        found.ok_or(StoreError::NotFound(id))
+        found.ok_or(no_bench(id))
     }
 
     /// Saves a new bench.
@@ -161,7 +165,7 @@ impl Store {
         let row = benches::table.filter(benches::id.eq(id));
         let never = benches::deleted_at.eq(None::<DateTime<Utc>>);
         let restored = diesel::update(row).set(never).returning(Bench::as_returning());
-        restored.get_result(&mut self.connection()?).optional()?.ok_or(StoreError::NotFound(id))
+        restored.get_result(&mut self.connection()?).optional()?.ok_or(no_bench(id))
     }
 
     /// Why no row fitted: the bench is gone, or has moved on.

@@ -1,37 +1,69 @@
-//! The demo data: benches from the boatyard at Pellow Slip, an invented place.
+//! The demo data: benches from the boatyard at Pellow Slip, an invented place, and the voice of its tide table.
 
-use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::bench::{BenchDocument, Stem};
 use clear_bend_core::catalogue::Number;
-use clear_bend_core::signals::SourceDocument;
+use clear_bend_core::effects;
+use clear_bend_core::mix::Strip;
+use clear_bend_core::path::{Path, PathDocument, Stage};
+use clear_bend_core::signals::{LOW_WATER, SourceDocument};
+use clear_bend_media::{hash, import};
 use diesel::prelude::*;
 
 use crate::StoreError;
 use crate::schema::{benches, demo_sets};
+use crate::tracks;
 
-/// The name of the first set.
-const FIRST_SET: &str = "pellow slip, first light";
+/// The spoken tide table; demo/voice.md says where it comes from.
+const VOICE: &[u8] = include_bytes!("../demo/voice.flac");
+const VOICE_NAME: &str = "Tide table at Pellow Slip, spoken";
 
-/// Loads the demo data if this database never had it. What a user deletes stays deleted.
+type Bench = (&'static str, BenchDocument);
+
+/// The sets of demo data, each loaded once.
+const SETS: [(&str, fn() -> Result<Vec<Bench>, StoreError>); 2] =
+    [("pellow slip, first light", first_set), ("pellow slip, low water", low_water)];
+
+/// Loads the demo data that this database never had. What a user deletes stays deleted.
 pub fn load_once(connection: &mut PgConnection) -> Result<(), StoreError> {
-    connection.transaction(|connection| {
-        let claimed = diesel::insert_into(demo_sets::table)
-            .values(demo_sets::name.eq(FIRST_SET))
-            .on_conflict_do_nothing()
-            .execute(connection)?;
-        if claimed == 0 {
-            return Ok(());
-        }
-        for (name, document) in first_set() {
-            let document = serde_json::to_value(document).map_err(|e| StoreError::Database(e.to_string()))?;
-            diesel::insert_into(benches::table)
-                .values((benches::name.eq(name), benches::document.eq(document)))
+    for (set, make) in SETS {
+        connection.transaction(|connection| {
+            let claimed = diesel::insert_into(demo_sets::table)
+                .values(demo_sets::name.eq(set))
+                .on_conflict_do_nothing()
                 .execute(connection)?;
-        }
-        Ok(())
-    })
+            if claimed == 0 {
+                return Ok(());
+            }
+            if set == SETS[1].0 {
+                let voice = import(VOICE).map_err(|e| StoreError::Database(e.to_string()))?;
+                tracks::keep(connection, VOICE_NAME, &voice)?;
+            }
+            for (name, document) in make()? {
+                let document =
+                    serde_json::to_value(document).map_err(|e| StoreError::Database(e.to_string()))?;
+                diesel::insert_into(benches::table)
+                    .values((benches::name.eq(name), benches::document.eq(document)))
+                    .execute(connection)?;
+            }
+            Ok::<(), StoreError>(())
+        })?;
+    }
+    Ok(())
 }
 
-fn first_set() -> [(&'static str, BenchDocument); 2] {
+/// A path of effects with some of their parameters.
+fn path(stages: &[(&str, &[(&str, f64)])]) -> Result<PathDocument, StoreError> {
+    let stage = |(id, params): &(&str, &[(&str, f64)])| {
+        let effect =
+            effects::find(id).ok_or_else(|| StoreError::Database(format!("there is no effect {id}")))?;
+        Ok(Stage::new(effect, params)?)
+    };
+    Ok(Path { stages: stages.iter().map(stage).collect::<Result<_, StoreError>>()? }.to_document())
+}
+
+// The last one saved is listed first.
+
+fn first_set() -> Result<Vec<Bench>, StoreError> {
     let with = |source: Option<&str>, params: &[(&str, f64)]| {
         let mut bench = BenchDocument::fresh();
         let stem = &mut bench.stems[0];
@@ -43,12 +75,53 @@ fn first_set() -> [(&'static str, BenchDocument); 2] {
         }
         bench
     };
-    // The last one saved is listed first.
-    [
+    Ok(vec![
         ("Tone staircase at 4 : 1", with(Some("staircase"), &[("threshold_db", -24.0), ("knee_db", 0.0)])),
         (
             "Low water at Pellow Slip",
             with(None, &[("threshold_db", -18.0), ("attack_ms", 0.2), ("release_ms", 100.0)]),
         ),
-    ]
+    ])
+}
+
+fn low_water() -> Result<Vec<Bench>, StoreError> {
+    let limiter: (&str, &[(&str, f64)]) = (
+        "compressor",
+        &[
+            ("threshold_db", -12.0),
+            ("ratio", f64::INFINITY),
+            ("knee_db", 0.0),
+            ("attack_ms", 0.0),
+            ("release_ms", 60.0),
+        ],
+    );
+    let gain: (&str, &[(&str, f64)]) = ("gain", &[("gain_db", 9.0)]);
+    let mut before_or_after = BenchDocument::fresh();
+    before_or_after.stems[0].snapshots = vec![path(&[gain, limiter])?, path(&[limiter, gain])?];
+    before_or_after.view.spotlight = Some("gain_db".to_owned());
+
+    let voice = || SourceDocument::of_track(&hash(VOICE));
+    let levelled = path(&[(
+        "compressor",
+        &[("threshold_db", -30.0), ("ratio", 4.0), ("attack_ms", 8.0), ("release_ms", 120.0)],
+    )])?;
+    let mut piece = BenchDocument::fresh();
+    piece.stems = vec![Stem {
+        strip: Strip { level_db: 1.0, ..Strip::default() },
+        ..Stem::new(voice(), levelled.clone())
+    }];
+    for (kind, level_db, pan) in LOW_WATER {
+        let strip = Strip { level_db, pan, ..Strip::default() };
+        let stem = Stem::new(SourceDocument::of_kind(kind, []), path(&[])?);
+        piece.stems.push(Stem { strip, ..stem });
+    }
+    piece.listening.all_stems = true;
+
+    let mut alone = BenchDocument::fresh();
+    alone.stems = vec![Stem::new(voice(), levelled)];
+    Ok(vec![
+        ("Gain before or after a limiter", before_or_after),
+        ("Tide table, levelled", alone),
+        ("Low water, all stems", piece),
+    ])
 }

@@ -8,8 +8,8 @@ use clear_bend_core::Refusal;
 #[derive(Debug, thiserror::Error)]
 pub enum StoreError {
     /// There is no such thing.
-    #[error("there is no bench {0}")]
-    NotFound(i64),
+    #[error("there is no {0}")]
+    NotFound(String),
     /// It was changed since the caller read it.
     #[error(
         "the bench is at revision {current}, your change started from revision {given}; accepted: a change of revision {current}"

@@ -5,10 +5,12 @@ mod demo;
 mod error;
 mod own_postgres;
 mod schema;
+mod tracks;
 
 pub use benches::{Bench, BenchSummary, LONGEST_NAME, MOST_BENCHES};
 pub use error::{OwnPostgresError, StoreError};
 pub use own_postgres::OwnPostgres;
+pub use tracks::{LONGEST_TRACK_NAME, MOST_TRACKS, Track, TrackSamples};
 
 use std::time::Duration;
 

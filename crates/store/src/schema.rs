@@ -18,3 +18,19 @@ diesel::table! {
         loaded_at -> Timestamptz,
     }
 }
+
+diesel::table! {
+    tracks (hash) {
+        hash -> Text,
+        name -> Text,
+        rate_hz -> Integer,
+        channels -> Integer,
+        frames -> BigInt,
+        peak_dbfs -> Nullable<Double>,
+        loudness_lufs -> Nullable<Double>,
+        halvings -> Integer,
+        flac -> Binary,
+        created_at -> Timestamptz,
+        deleted_at -> Nullable<Timestamptz>,
+    }
+}

@@ -1,6 +1,7 @@
 //! One module per command, and the reading and writing that they share.
 
 pub mod bend;
+pub mod fan;
 pub mod measure;
 pub mod render;
 pub mod serve;

@@ -1,10 +1,13 @@
-//! `clear-bend render --path PATH.json IN.wav -o OUT.wav [--report OUT.json]`
+//! `clear-bend render --path PATH.json IN.wav -o OUT.wav [--part after --format wav32 --report OUT.json]`
 
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::render::render;
+use clear_bend_core::export::{Part, export};
+use clear_bend_core::measures::MatchBy;
+use clear_bend_core::path::parse_value;
 use clear_bend_core::report::{Passage, report};
+use clear_bend_media::Format;
 
 use crate::fault::Fault;
 
@@ -14,24 +17,41 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
-    /// WAV file to run through the path
+    /// Sound file to run through the path
     input: PathBuf,
-    /// WAV file to write, 32-bit float
+    /// Sound file to write
     #[arg(short, long)]
     out: PathBuf,
+    /// before, after, or difference
+    #[arg(long, default_value = "after")]
+    part: String,
+    /// By what after is matched in level for the difference: loudness, rms, peak, or off
+    #[arg(long = "match", default_value = "loudness")]
+    match_by: String,
+    /// wav16, wav24, wav32 (32-bit float), flac16, or flac24
+    #[arg(long, default_value = "wav32")]
+    format: String,
     /// JSON file to write: levels before and after, gain reduction, onsets, and what has changed in words
     #[arg(long)]
     report: Option<PathBuf>,
 }
 
+/// Reads one of a few words.
+fn word<T: serde::de::DeserializeOwned>(argument: &str, text: &str) -> Result<T, Fault> {
+    parse_value(text.into())
+        .map_err(|e| Fault::input(argument, format!("\u{201c}{text}\u{201d}; accepted: {}", e.accepted)))
+}
+
 /// Renders, and reports if asked to.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let path = super::read_path(&arguments.path)?;
+    let part: Part = word("--part", &arguments.part)?;
+    let match_by: MatchBy = word("--match", &arguments.match_by)?;
+    let format = Format::named(&arguments.format).map_err(|e| Fault::BadInput(format!("--{e}")))?;
     let before = super::read_sound(&arguments.input)?;
-    let Some(report_file) = &arguments.report else {
-        return super::write_sound(&arguments.out, &render(&path, &before).after);
-    };
-    let (rendered, report) = report(&path, &Passage::new(before));
-    super::write_sound(&arguments.out, &rendered.after)?;
+    let bytes = format.write(&export(part, &before, &path, match_by));
+    super::write_file(&arguments.out, &bytes.map_err(|e| Fault::input("--format", e))?)?;
+    let Some(report_file) = &arguments.report else { return Ok(()) };
+    let (_, report) = report(&path, &Passage::new(before));
     super::write_file(report_file, super::to_json(&report)?.as_bytes())
 }

@@ -88,6 +88,13 @@ pub fn loudness_or_rms(passage: &Buffer) -> f64 {
         .unwrap_or_else(|| rms_dbfs(passage.channels().iter().map(Vec::as_slice)))
 }
 
+/// Peak, dBFS, and integrated loudness, LUFS, alone: for long sounds, where the other levels take time.
+#[must_use]
+pub fn peak_and_loudness(passage: &Buffer) -> (f64, f64) {
+    let loudness = fed(passage, Mode::I).and_then(|meter| meter.loudness_global().ok());
+    (db_from_gain(f64::from(largest(passage))), loudness.unwrap_or(f64::NEG_INFINITY))
+}
+
 /// Largest absolute sample of any channel.
 fn largest(passage: &Buffer) -> f32 {
     passage.channels().iter().map(|c| peak(c)).fold(0.0, f32::max)

@@ -4,6 +4,7 @@ use actix_web::error::JsonPayloadError;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, ResponseError};
 use clear_bend_core::Refusal;
+use clear_bend_media::MediaError;
 use clear_bend_store::StoreError;
 use serde::Serialize;
 
@@ -49,6 +50,19 @@ impl ApiError {
         }
     }
 
+    /// A file that is too large.
+    pub fn too_large(limit: usize) -> Self {
+        let accepted = format!("at most {} MB", limit / 1_000_000);
+        let message = Refusal::new("file", "too large", accepted).to_string();
+        Self::new(StatusCode::PAYLOAD_TOO_LARGE, "too-large", message)
+    }
+
+    /// A body that ended before it was whole.
+    pub fn broken_off() -> Self {
+        let message = "the upload broke off; nothing was kept, try again".to_owned();
+        Self::new(StatusCode::BAD_REQUEST, "broken-off", message)
+    }
+
     /// An address whose parts cannot be read.
     pub fn address(why: &str) -> Self {
         Self::new(StatusCode::BAD_REQUEST, "address", format!("the address cannot be read: {why}"))
@@ -68,6 +82,20 @@ impl ApiError {
 impl From<Refusal> for ApiError {
     fn from(refusal: Refusal) -> Self {
         Self::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", refusal.to_string())
+    }
+}
+
+impl From<MediaError> for ApiError {
+    fn from(error: MediaError) -> Self {
+        match error {
+            MediaError::NotSound { .. } => {
+                Self::new(StatusCode::UNSUPPORTED_MEDIA_TYPE, "not-sound", error.to_string())
+            }
+            MediaError::CutOff { .. } | MediaError::Refused(_) => {
+                Self::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", error.to_string())
+            }
+            MediaError::Write(_) => Self::new(StatusCode::INTERNAL_SERVER_ERROR, "media", error.to_string()),
+        }
     }
 }
 
@@ -121,7 +149,7 @@ mod tests {
     #[test]
     fn every_error_has_its_status_and_hides_what_the_database_says() {
         let status = |error: StoreError| ApiError::from(error).status.as_u16();
-        assert_eq!(status(StoreError::NotFound(1)), 404);
+        assert_eq!(status(StoreError::NotFound("bench 1".to_owned())), 404);
         assert_eq!(status(StoreError::Stale { given: 1, current: 2 }), 409);
         assert_eq!(status(StoreError::Refused(Refusal::new("ratio", 0.5, "1 to inf"))), 422);
         assert_eq!(status(StoreError::Unavailable("password of clear_bend".to_owned())), 503);

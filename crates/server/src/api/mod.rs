@@ -2,6 +2,8 @@
 
 mod benches;
 mod error;
+mod exports;
+mod tracks;
 
 pub use error::ApiError;
 
@@ -24,6 +26,8 @@ pub fn routes(config: &mut ServiceConfig) {
             web::scope("/api")
                 .route("/health", web::get().to(health))
                 .configure(benches::routes)
+                .configure(tracks::routes)
+                .configure(exports::routes)
                 .default_service(web::route().to(nothing_here)),
         );
 }
@@ -50,5 +54,12 @@ async fn on_database<T: Send + 'static>(
     store: Data<Store>,
     query: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static,
 ) -> Result<T, ApiError> {
-    web::block(move || query(&store)).await.map_err(|_| ApiError::stopping())?.map_err(ApiError::from)
+    aside(move || query(&store).map_err(ApiError::from)).await
+}
+
+/// Runs long work on a thread of its own.
+async fn aside<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
+) -> Result<T, ApiError> {
+    web::block(work).await.map_err(|_| ApiError::stopping())?
 }

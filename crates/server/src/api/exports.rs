@@ -1,0 +1,60 @@
+//! A bench as sound files: before, after, difference.
+
+use actix_web::HttpResponse;
+use actix_web::http::header::{ContentDisposition, ContentEncoding, DispositionParam, DispositionType};
+use actix_web::web::{self, Data, Json, ServiceConfig};
+use clear_bend_core::Buffer;
+use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
+use clear_bend_core::export::{Part, export};
+use clear_bend_core::region::cut;
+use clear_bend_core::signals::Source;
+use clear_bend_media::Format;
+use clear_bend_store::Store;
+use serde::Deserialize;
+
+use super::{ApiError, aside, tracks};
+
+pub fn routes(config: &mut ServiceConfig) {
+    config.service(web::resource("/exports").post(sound_file));
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Wanted {
+    document: serde_json::Value,
+    part: Part,
+    format: String,
+}
+
+/// Renders the stem at work over the loop region and answers with a file.
+async fn sound_file(store: Data<Store>, wanted: Json<Wanted>) -> Result<HttpResponse, ApiError> {
+    let Wanted { document, part, format } = wanted.into_inner();
+    let format = Format::named(&format)?;
+    let bench = BenchDocument::from_value(document).map_err(|e| e.within("document"))?;
+    let bytes = aside(move || {
+        let stem = bench.check()?.swap_remove(bench.work);
+        let before = cut(&samples(&store, &stem.source)?, bench.region);
+        Ok(format.write(&export(part, &before, &stem.path, bench.listening.level_match))?)
+    })
+    .await?;
+    let part =
+        serde_json::to_value(part).ok().and_then(|p| p.as_str().map(str::to_owned)).unwrap_or_default();
+    let name = format!("clear-bend-{part}.{}", format.extension());
+    let disposition = ContentDisposition {
+        disposition: DispositionType::Attachment,
+        parameters: vec![DispositionParam::Filename(name)],
+    };
+    Ok(HttpResponse::Ok()
+        .insert_header(disposition)
+        .insert_header(ContentEncoding::Identity)
+        .content_type("application/octet-stream")
+        .body(bytes))
+}
+
+/// The samples of any source.
+fn samples(store: &Store, source: &Source) -> Result<Buffer, ApiError> {
+    match source {
+        Source::Track(hash) => tracks::load(store, hash),
+        made @ Source::Made(..) => Ok(made.render(BENCH_RATE_HZ, 2)?),
+    }
+}

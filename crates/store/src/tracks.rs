@@ -1,0 +1,148 @@
+//! Tracks that people bring, and the shipped voice.
+
+use chrono::{DateTime, Utc};
+use clear_bend_core::Refusal;
+use clear_bend_core::signals::check_hash;
+use clear_bend_media::Imported;
+use diesel::prelude::*;
+use serde::Serialize;
+
+use crate::schema::tracks;
+use crate::{Store, StoreError};
+
+/// Longest name of a track, in characters; a longer one is cut.
+pub const LONGEST_TRACK_NAME: usize = 255;
+/// Most tracks that are kept.
+pub const MOST_TRACKS: i64 = 1_000;
+
+/// A kept track, as it stands in a list.
+#[derive(Debug, Clone, Serialize, Queryable, Selectable)]
+#[diesel(table_name = tracks)]
+#[diesel(check_for_backend(diesel::pg::Pg))]
+pub struct Track {
+    /// SHA-256 of the file that was brought.
+    pub hash: String,
+    /// Name of that file.
+    pub name: String,
+    /// Its sample rate, Hz.
+    pub rate_hz: i32,
+    /// Its channels.
+    pub channels: i32,
+    /// Samples per channel at the rate of the benches.
+    pub frames: i64,
+    /// Peak level, dBFS; none for silence.
+    pub peak_dbfs: Option<f64>,
+    /// Integrated loudness, LUFS; none where it is too short or too quiet.
+    pub loudness_lufs: Option<f64>,
+    /// When it was brought.
+    pub created_at: DateTime<Utc>,
+}
+
+/// The sound of a track.
+#[derive(Debug, Clone, Queryable, Selectable)]
+#[diesel(table_name = tracks)]
+#[diesel(check_for_backend(diesel::pg::Pg))]
+pub struct TrackSamples {
+    /// FLAC at the rate of the benches.
+    pub flac: Vec<u8>,
+    /// How many times its samples were halved to fit.
+    pub halvings: i32,
+}
+
+/// A file name as it is shown: on one line, not empty, not too long. It is never used as a path.
+fn shown_name(name: &str) -> String {
+    let one_line: String = name.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
+    match one_line.trim() {
+        "" => "Untitled track".to_owned(),
+        name => name.chars().take(LONGEST_TRACK_NAME).collect(),
+    }
+}
+
+fn finite(level: f64) -> Option<f64> {
+    level.is_finite().then_some(level)
+}
+
+impl Store {
+    /// All tracks, the newest first.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn list_tracks(&self) -> Result<Vec<Track>, StoreError> {
+        let kept = tracks::table.filter(tracks::deleted_at.is_null());
+        let sorted = kept.order((tracks::created_at.desc(), tracks::name.asc()));
+        Ok(sorted.select(Track::as_select()).load(&mut self.connection()?)?)
+    }
+
+    /// Keeps an imported file. The same content is kept once, under its first name; if that was deleted, it is back.
+    ///
+    /// # Errors
+    /// Refuses one track too many; those of the database.
+    pub fn keep_track(&self, name: &str, imported: &Imported) -> Result<Track, StoreError> {
+        let mut connection = self.connection()?;
+        let count: i64 = tracks::table.count().get_result(&mut connection)?;
+        if count >= MOST_TRACKS {
+            return Err(Refusal::new("tracks", count, format!("at most {MOST_TRACKS}")).into());
+        }
+        keep(&mut connection, name, imported)
+    }
+
+    /// The kept track of this content, taken back if it was deleted; none if it was never brought.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn track_again(&self, hash: &str) -> Result<Option<Track>, StoreError> {
+        let row = diesel::update(tracks::table.filter(tracks::hash.eq(hash)));
+        let back = row.set(tracks::deleted_at.eq(None::<DateTime<Utc>>)).returning(Track::as_returning());
+        Ok(back.get_result(&mut self.connection()?).optional()?)
+    }
+
+    /// The sound of a track, also of a deleted one: benches may still play it.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`]; refuses what is not a hash; those of the database.
+    pub fn track_samples(&self, hash: &str) -> Result<TrackSamples, StoreError> {
+        check_hash(hash)?;
+        let row = tracks::table.filter(tracks::hash.eq(hash)).select(TrackSamples::as_select());
+        row.first(&mut self.connection()?)
+            .optional()?
+            .ok_or_else(|| StoreError::NotFound(format!("track {hash}")))
+    }
+
+    /// Takes a track out of the list; [`Store::track_again`] takes it back.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`]; those of the database.
+    pub fn delete_track(&self, hash: &str) -> Result<(), StoreError> {
+        let row = tracks::table.filter(tracks::hash.eq(hash)).filter(tracks::deleted_at.is_null());
+        match diesel::update(row).set(tracks::deleted_at.eq(Utc::now())).execute(&mut self.connection()?)? {
+            0 => Err(StoreError::NotFound(format!("track {hash}"))),
+            _ => Ok(()),
+        }
+    }
+}
+
+pub(crate) fn keep(
+    connection: &mut PgConnection,
+    name: &str,
+    imported: &Imported,
+) -> Result<Track, StoreError> {
+    let too_long = |_| StoreError::Database("a number is too large for its column".to_owned());
+    let values = (
+        tracks::hash.eq(&imported.hash),
+        tracks::name.eq(shown_name(name)),
+        tracks::rate_hz.eq(i32::try_from(imported.rate_hz).map_err(too_long)?),
+        tracks::channels.eq(i32::try_from(imported.channels).map_err(too_long)?),
+        tracks::frames.eq(i64::try_from(imported.frames).map_err(too_long)?),
+        tracks::peak_dbfs.eq(finite(imported.peak_dbfs)),
+        tracks::loudness_lufs.eq(finite(imported.loudness_lufs)),
+        tracks::halvings.eq(i32::try_from(imported.halvings).map_err(too_long)?),
+        tracks::flac.eq(&imported.flac),
+    );
+    let kept = diesel::insert_into(tracks::table)
+        .values(values)
+        .on_conflict(tracks::hash)
+        .do_update()
+        .set(tracks::deleted_at.eq(None::<DateTime<Utc>>))
+        .returning(Track::as_returning());
+    Ok(kept.get_result(connection)?)
+}
