@@ -4,9 +4,11 @@ use anyhow::Result;
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::bend::BendPoint;
 use clear_bend_core::catalogue::Catalogue;
+use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
 use clear_bend_core::measures::CurvePoint;
-use clear_bend_core::report::Report;
+use clear_bend_core::path::Difference;
+use clear_bend_core::report::{ReferenceLevels, Report, SumLevels};
 use ts_rs::{Config, TS};
 
 /// Writes one file per type, and with it every type that it mentions.
@@ -17,6 +19,10 @@ pub fn write() -> Result<()> {
     Report::export_all(&config)?;
     BendPoint::export_all(&config)?;
     CurvePoint::export_all(&config)?;
+    Difference::export_all(&config)?;
+    FanRow::export_all(&config)?;
     Meters::export_all(&config)?;
+    ReferenceLevels::export_all(&config)?;
+    SumLevels::export_all(&config)?;
     Ok(())
 }

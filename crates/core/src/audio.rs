@@ -85,6 +85,15 @@ impl Buffer {
         Self { rate_hz: self.rate_hz, channels }
     }
 
+    /// The same on two channels: mono plays on both sides.
+    #[must_use]
+    pub fn into_stereo(mut self) -> Self {
+        if let [mono] = self.channels.as_slice() {
+            self.channels.push(mono.clone());
+        }
+        self
+    }
+
     /// Multiplies every sample by a gain in dB.
     pub fn apply_gain_db(&mut self, gain_db: f64) {
         let gain = cast::sample(crate::level::gain_from_db(gain_db));

@@ -72,6 +72,26 @@ impl OnsetChange {
     }
 }
 
+/// The sum of all stems before and after the path of the one at work.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct SumLevels {
+    /// Levels of the sum with the stem untouched.
+    pub before: Levels,
+    /// Levels of the sum with the stem through its path.
+    pub after: Levels,
+}
+
+/// A reference track.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct ReferenceLevels {
+    /// Its levels as it is.
+    pub levels: Levels,
+    /// The gain that makes it as loud as before, dB.
+    pub match_gain_db: f64,
+}
+
 /// What a path does to a passage.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]

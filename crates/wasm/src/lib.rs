@@ -1,7 +1,16 @@
-//! The core for the browser, as one module with two faces.
+//! The core for the browser, as one module with three faces.
 //!
 //! [`live`] runs in the audio thread, where there is no text decoder: numbers in, numbers out, and views
-//! of memory. [`measure`] runs in the measuring worker and on the page: JSON text and typed arrays.
+//! of memory. [`page`] answers what the page asks, [`measure`] what its measuring worker asks: JSON text and typed
+//! arrays.
 
 pub mod live;
 pub mod measure;
+pub mod page;
+
+use wasm_bindgen::prelude::JsError;
+
+/// A value as JSON text.
+fn json(value: &impl serde::Serialize) -> Result<String, JsError> {
+    Ok(serde_json::to_string(value)?)
+}

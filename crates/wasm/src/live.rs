@@ -7,6 +7,7 @@ use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::live::Live;
+use clear_bend_core::mix::Strip;
 use clear_bend_core::path::Path;
 use wasm_bindgen::prelude::wasm_bindgen;
 
@@ -63,15 +64,29 @@ pub fn live_source_channel(channel: usize) -> usize {
     with(|desk| desk.incoming.get(channel).map_or(0, |c| c.as_ptr().addr())).unwrap_or(0)
 }
 
+/// What was written into the room.
+fn incoming(desk: &mut Desk) -> Option<Buffer> {
+    Buffer::new(desk.rate_hz, std::mem::take(&mut desk.incoming)).ok()
+}
+
 /// Plays what was written into the room. Returns whether it was accepted.
 #[wasm_bindgen]
 pub fn live_source_ready() -> bool {
-    let accepted = with(|desk| {
-        let source = Buffer::new(desk.rate_hz, std::mem::take(&mut desk.incoming)).ok()?;
-        desk.live.set_source(source);
-        Some(())
-    });
-    accepted.flatten().is_some()
+    with(|desk| incoming(desk).map(|source| desk.live.set_source(source))).flatten().is_some()
+}
+
+/// Lets what was written into the room play in step with the source, as the sum of the other stems.
+#[wasm_bindgen]
+pub fn live_backing_ready() -> bool {
+    with(|desk| incoming(desk).map(|backing| desk.live.set_backing(backing))).flatten().is_some()
+}
+
+/// Takes what was written into the room as the reference, played with a gain in dB.
+#[wasm_bindgen]
+pub fn live_reference_ready(gain_db: f64) -> bool {
+    with(|desk| incoming(desk).map(|reference| desk.live.set_reference(reference, gain_db)))
+        .flatten()
+        .is_some()
 }
 
 /// Makes room for text in UTF-8 and returns its address.
@@ -84,44 +99,64 @@ pub fn live_text_room(bytes: usize) -> usize {
     .unwrap_or(0)
 }
 
-/// Plays through the path whose JSON was written into the room for text. Returns whether it was accepted.
+/// Lets a lane run the path whose JSON was written into the room for text. Returns whether it was accepted.
 #[wasm_bindgen]
-pub fn live_path_ready() -> bool {
+pub fn live_lane_ready(lane: usize) -> bool {
     let accepted = with(|desk| {
         let text = String::from_utf8(std::mem::take(&mut desk.text)).ok()?;
-        desk.live.set_path(&Path::from_json(&text).ok()?);
+        desk.live.set_lane(lane, &Path::from_json(&text).ok()?);
         Some(())
     });
     accepted.flatten().is_some()
 }
 
-/// Moves one parameter, by its place in the catalogue. Returns whether it was accepted.
+/// Ends the lanes after the first `count`.
 #[wasm_bindgen]
-pub fn live_set_param(stage: usize, param: usize, value: f64) -> bool {
-    with(|desk| desk.live.set_param(stage, param, value).is_ok()).unwrap_or(false)
+pub fn live_keep_lanes(count: usize) {
+    with(|desk| desk.live.keep_lanes(count));
 }
 
-/// Moves the mix of a stage and switches it. Returns whether it was accepted.
+/// Chooses the lane that is heard.
 #[wasm_bindgen]
-pub fn live_set_mix(stage: usize, mix: f64, on: bool) -> bool {
-    with(|desk| desk.live.set_mix(stage, mix, on).is_ok()).unwrap_or(false)
+pub fn live_set_heard(lane: usize) {
+    with(|desk| desk.live.set_heard(lane));
 }
 
-/// Chooses what is heard: 0 before, 1 after, 2 difference.
+/// Moves one parameter of a lane, by its place in the catalogue. Returns whether it was accepted.
+#[wasm_bindgen]
+pub fn live_set_param(lane: usize, stage: usize, param: usize, value: f64) -> bool {
+    with(|desk| desk.live.set_param(lane, stage, param, value).is_ok()).unwrap_or(false)
+}
+
+/// Moves the mix of a stage of a lane and switches it. Returns whether it was accepted.
+#[wasm_bindgen]
+pub fn live_set_mix(lane: usize, stage: usize, mix: f64, on: bool) -> bool {
+    with(|desk| desk.live.set_mix(lane, stage, mix, on).is_ok()).unwrap_or(false)
+}
+
+/// Whether the other stems are heard too, and level (dB) and pan of the one at work among them.
+#[wasm_bindgen]
+pub fn live_set_stems(all_stems: bool, level_db: f64, pan: f64) {
+    let strip = Strip { level_db, pan, ..Strip::default() };
+    with(|desk| desk.live.set_stems(all_stems, strip));
+}
+
+/// Chooses what is heard: 0 before, 1 after, 2 difference, 3 reference.
 #[wasm_bindgen]
 pub fn live_set_hear(hear: u32) {
     let hear = match hear {
         0 => Hear::Before,
         1 => Hear::After,
-        _ => Hear::Difference,
+        2 => Hear::Difference,
+        _ => Hear::Reference,
     };
     with(|desk| desk.live.set_hear(hear));
 }
 
-/// Sets the gain of the level match, dB.
+/// Sets the gain of a lane's level match, dB.
 #[wasm_bindgen]
-pub fn live_set_match_gain_db(gain_db: f64) {
-    with(|desk| desk.live.set_match_gain_db(gain_db));
+pub fn live_set_match_gain_db(lane: usize, gain_db: f64) {
+    with(|desk| desk.live.set_match_gain_db(lane, gain_db));
 }
 
 /// Starts or pauses.

@@ -1,113 +1,27 @@
-//! The measuring part: what the page and its worker ask of the core.
+//! What the measuring worker asks of the core: sources, rendered passages, reports, bends, fans.
 
-use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
-use clear_bend_core::bend::{BendOf, USUAL_POINTS};
-use clear_bend_core::catalogue::{Param, Unit, catalogue};
-use clear_bend_core::measures::{Overview, deepest, measure_static_curve};
-use clear_bend_core::path::{Path, parse_json};
+use std::collections::HashMap;
+use std::rc::Rc;
+
+use clear_bend_core::Buffer;
+use clear_bend_core::Refusal;
+use clear_bend_core::bench::BENCH_RATE_HZ;
+use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
+use clear_bend_core::catalogue::Number;
+use clear_bend_core::fan::{FanOf, FanRow, propose};
+use clear_bend_core::measures::{LevelMatches, Levels, Overview, deepest, find_onsets, measure_static_curve};
+use clear_bend_core::mix::{Strip, add, audible, sum};
+use clear_bend_core::path::{Path, PathDocument, parse_json};
+use clear_bend_core::region::{Region, cut};
 use clear_bend_core::render::{Rendered, render};
-use clear_bend_core::report::{Passage, PointLevels, read, render_points};
-use clear_bend_core::signals::{self, Source, SourceDocument};
-use clear_bend_core::{Refusal, effects};
-use serde::Serialize;
+use clear_bend_core::report::{
+    Passage, PointLevels, ReferenceLevels, Report, SumLevels, read, render_points,
+};
+use clear_bend_core::signals::{Source, SourceDocument};
+use serde::Deserialize;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
-fn json(value: &impl Serialize) -> Result<String, JsError> {
-    Ok(serde_json::to_string(value)?)
-}
-
-/// The catalogue as JSON.
-///
-/// # Errors
-/// None in practice: the catalogue can always be written.
-#[wasm_bindgen(js_name = catalogueJson)]
-pub fn catalogue_json() -> Result<String, JsError> {
-    json(&catalogue())
-}
-
-/// A new bench as JSON.
-///
-/// # Errors
-/// None in practice.
-#[wasm_bindgen(js_name = freshBenchJson)]
-pub fn fresh_bench_json() -> Result<String, JsError> {
-    json(&BenchDocument::fresh())
-}
-
-/// Checks a bench and returns it as JSON.
-///
-/// # Errors
-/// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = checkBenchJson)]
-pub fn check_bench_json(text: &str) -> Result<String, JsError> {
-    json(&BenchDocument::from_json(text)?)
-}
-
-/// A value of a unit as it stands on the screen.
-///
-/// # Errors
-/// Refuses a unit that is not known.
-#[wasm_bindgen(js_name = unitText)]
-pub fn unit_text(unit: &str, value: f64) -> Result<String, JsError> {
-    let unit: Unit = serde_json::from_value(unit.into())?;
-    Ok(unit.text(value))
-}
-
-/// One parameter: how its values lie along a control, how they are written and typed.
-#[wasm_bindgen]
-pub struct Control(Param);
-
-#[wasm_bindgen]
-impl Control {
-    /// The parameter (or the mix) of an effect.
-    ///
-    /// # Errors
-    /// Refuses what is not in the catalogue.
-    #[wasm_bindgen(js_name = ofEffect)]
-    pub fn of_effect(effect: &str, param: &str) -> Result<Control, JsError> {
-        let found = effects::find(effect)
-            .and_then(|e| e.params.iter().chain([&e.mix]).find(|p| p.id == param).copied());
-        found.map(Self).ok_or_else(|| Refusal::new("param", param, "a parameter of the effect").into())
-    }
-
-    /// The setting of a signal.
-    ///
-    /// # Errors
-    /// Refuses what is not in the catalogue.
-    #[wasm_bindgen(js_name = ofSignal)]
-    pub fn of_signal(kind: &str, param: &str) -> Result<Control, JsError> {
-        let found = signals::find(kind)?.params.iter().find(|p| p.id == param).copied();
-        found.map(Self).ok_or_else(|| Refusal::new("param", param, "a setting of the signal").into())
-    }
-
-    /// Where a value lies, 0 to 1.
-    pub fn position(&self, value: f64) -> f64 {
-        self.0.position_of(value)
-    }
-
-    /// The value at a position.
-    pub fn value(&self, position: f64) -> f64 {
-        self.0.value_at(position)
-    }
-
-    /// The value some hundredths of the control further.
-    pub fn nudged(&self, value: f64, steps: f64) -> f64 {
-        self.0.nudged(value, steps)
-    }
-
-    /// The value as it is written.
-    pub fn text(&self, value: f64) -> String {
-        self.0.unit.text(value)
-    }
-
-    /// Reads a typed value.
-    ///
-    /// # Errors
-    /// The sentence of the core's refusal.
-    pub fn parse(&self, typed: &str) -> Result<f64, JsError> {
-        Ok(self.0.parse(typed)?)
-    }
-}
+use crate::json;
 
 /// A source through a path, as it is exported: all samples of the first channel, then all of the second.
 ///
@@ -131,67 +45,184 @@ pub fn static_curve_json(path_json: &str, stage: usize, step_db: usize) -> Resul
     json(&measure_static_curve(stage, BENCH_RATE_HZ, step_db))
 }
 
-/// A source and what the latest path made of it.
+/// A stem as the page describes it.
+#[derive(Deserialize)]
+struct StemText {
+    source: SourceDocument,
+    path: PathDocument,
+    strip: Strip,
+}
+
+/// The sources that are at hand, the passage at work, and what the latest path made of it.
 #[wasm_bindgen]
 pub struct MeasuringBench {
+    shelf: HashMap<String, Rc<Buffer>>,
+    /// A track that is coming in.
+    incoming: Vec<Vec<f32>>,
+    source: Rc<Buffer>,
     passage: Passage,
     path: Path,
     rendered: Option<(Rendered, Vec<PointLevels>)>,
+    backing: Option<Buffer>,
+    reference: Option<Buffer>,
+    /// The bend that was measured last: its stage and parameter, and its points so far.
+    bend: Option<(usize, String, Vec<BendPoint>)>,
+    fan: Option<(FanOf, Vec<f64>)>,
+    fan_rendered: Option<Rendered>,
 }
 
 #[wasm_bindgen]
 impl MeasuringBench {
-    /// Makes the source and reads everything off it.
+    /// An empty bench.
+    ///
+    /// # Errors
+    /// None in practice.
+    #[wasm_bindgen(constructor)]
+    pub fn new() -> Result<MeasuringBench, JsError> {
+        let silence = Buffer::new(BENCH_RATE_HZ, vec![Vec::new(); 2])?;
+        Ok(Self {
+            shelf: HashMap::new(),
+            incoming: Vec::new(),
+            source: Rc::new(silence.clone()),
+            passage: Passage::new(silence),
+            path: Path::default(),
+            rendered: None,
+            backing: None,
+            reference: None,
+            bend: None,
+            fan: None,
+            fan_rendered: None,
+        })
+    }
+
+    /// Whether the samples of a source are at hand.
+    pub fn has(&self, source_json: &str) -> bool {
+        self.shelf.contains_key(source_json)
+    }
+
+    /// Makes the samples of a signal.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    #[wasm_bindgen(constructor)]
-    pub fn new(source_json: &str) -> Result<MeasuringBench, JsError> {
+    pub fn make(&mut self, source_json: &str) -> Result<(), JsError> {
         let source = Source::from_document(&parse_json::<SourceDocument>(source_json)?)?;
-        let passage = Passage::new(source.render(BENCH_RATE_HZ, 2)?);
-        Ok(Self { passage, path: Path::default(), rendered: None })
+        let sound = source.render(BENCH_RATE_HZ, 2)?;
+        self.shelf.insert(source_json.to_owned(), Rc::new(sound));
+        Ok(())
     }
 
-    /// Length of the source, s.
+    /// Begins to take in the samples of a track.
+    #[wasm_bindgen(js_name = beginTrack)]
+    pub fn begin_track(&mut self, frames: usize, channels: usize) {
+        self.incoming = vec![Vec::with_capacity(frames); channels];
+    }
+
+    /// Takes in a piece: all its samples of the first channel, then all of the second.
+    pub fn push(&mut self, piece: &[f32]) {
+        let each = piece.len() / self.incoming.len().max(1);
+        for (channel, samples) in self.incoming.iter_mut().zip(piece.chunks(each.max(1))) {
+            channel.extend_from_slice(samples);
+        }
+    }
+
+    /// Ends a track that has come in.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = endTrack)]
+    pub fn end_track(&mut self, source_json: &str) -> Result<(), JsError> {
+        let sound = Buffer::new(BENCH_RATE_HZ, std::mem::take(&mut self.incoming))?;
+        self.shelf.insert(source_json.to_owned(), Rc::new(sound));
+        Ok(())
+    }
+
+    /// Lets go of all sources but those of a JSON list.
+    ///
+    /// # Errors
+    /// Refuses what is not a list of texts.
+    #[wasm_bindgen(js_name = keepOnly)]
+    pub fn keep_only(&mut self, sources_json: &str) -> Result<(), JsError> {
+        let kept: Vec<String> = parse_json(sources_json)?;
+        self.shelf.retain(|key, _| kept.contains(key));
+        Ok(())
+    }
+
+    /// Puts a region (JSON, or `null`) of a source on the bench and reads everything off it.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    pub fn choose(&mut self, source_json: &str, region_json: &str) -> Result<(), JsError> {
+        let region: Option<Region> = parse_json(region_json)?;
+        self.source = self.at_hand(source_json)?;
+        self.passage = Passage::new(cut(&self.source, region).into_stereo());
+        self.rendered = None;
+        self.fan = None;
+        self.backing = None;
+        Ok(())
+    }
+
+    fn at_hand(&self, source_json: &str) -> Result<Rc<Buffer>, Refusal> {
+        let found = self.shelf.get(source_json).cloned();
+        found.ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
+    }
+
+    /// Length of the whole source, s.
+    #[wasm_bindgen(js_name = sourceSeconds)]
+    pub fn source_seconds(&self) -> f64 {
+        self.source.seconds()
+    }
+
+    /// Where sounds begin in the whole source, s.
+    #[wasm_bindgen(js_name = sourceOnsets)]
+    pub fn source_onsets(&self) -> Vec<f64> {
+        let rate_hz = f64::from(self.source.rate_hz());
+        find_onsets(&self.source).into_iter().map(|at| clear_bend_core::cast::real(at) / rate_hz).collect()
+    }
+
+    /// Smallest, then largest sample of every column of the whole source.
+    #[wasm_bindgen(js_name = sourceColumns)]
+    pub fn source_columns(&self, columns: usize) -> Vec<f32> {
+        extremes(&self.source, columns)
+    }
+
+    /// Length of the passage, s.
     #[wasm_bindgen(getter)]
     pub fn seconds(&self) -> f64 {
         self.passage.buffer.seconds()
     }
 
-    /// Runs a path over the source.
+    /// Runs a path over the passage.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
     pub fn render(&mut self, path_json: &str) -> Result<(), JsError> {
         self.path = Path::from_json(path_json)?;
+        self.bend = None;
         self.rendered = Some(render_points(&self.path, &self.passage));
         Ok(())
     }
 
-    /// Samples of a channel of the source.
+    /// Samples of a channel of the passage.
     pub fn before(&self, channel: usize) -> Vec<f32> {
         self.passage.buffer.channels().get(channel).cloned().unwrap_or_default()
     }
 
-    /// Smallest, then largest sample of every column of the source.
+    /// Smallest, then largest sample of every column of the passage.
     #[wasm_bindgen(js_name = beforeColumns)]
     pub fn before_columns(&self, columns: usize) -> Vec<f32> {
-        let overview = Overview::of(&self.passage.buffer, columns);
-        [overview.min, overview.max].concat()
+        extremes(&self.passage.buffer, columns)
     }
 
     /// Smallest, then largest sample of every column after the path.
     #[wasm_bindgen(js_name = afterColumns)]
     pub fn after_columns(&self, columns: usize) -> Vec<f32> {
-        let overview = self.rendered.as_ref().map(|(r, _)| Overview::of(&r.after, columns));
-        overview.map(|o| [o.min, o.max].concat()).unwrap_or_default()
+        self.rendered.as_ref().map(|(r, _)| extremes(&r.after, columns)).unwrap_or_default()
     }
 
     /// Deepest gain of a stage in every column, dB; empty where the stage reports none.
     #[wasm_bindgen(js_name = gainColumns)]
     pub fn gain_columns(&self, stage: usize, columns: usize) -> Vec<f32> {
-        let gain = self.rendered.as_ref().and_then(|(r, _)| r.gains_db.get(stage)?.as_ref());
-        gain.map(|gain| deepest(gain, columns)).unwrap_or_default()
+        self.rendered.as_ref().map(|(r, _)| gains(r, stage, columns)).unwrap_or_default()
     }
 
     /// How many points the bend of a parameter has.
@@ -200,16 +231,23 @@ impl MeasuringBench {
         USUAL_POINTS
     }
 
-    /// One point of the bend of a parameter of the latest path, as JSON: one render of the source.
+    /// One point of the bend of a parameter of the latest path, as JSON: one render of the passage.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = bendPointJson)]
-    pub fn bend_point_json(&self, stage: usize, param: &str, point: usize) -> Result<String, JsError> {
+    pub fn bend_point_json(&mut self, stage: usize, param: &str, point: usize) -> Result<String, JsError> {
         let bend = BendOf::new(&self.path, stage, param)?;
         let value = bend.values(USUAL_POINTS).nth(point);
         let value = value.ok_or_else(|| Refusal::new("point", point, format!("under {USUAL_POINTS}")))?;
-        json(&bend.point(&self.passage, value))
+        let measured = bend.point(&self.passage, value);
+        if point == 0 {
+            self.bend = Some((stage, param.to_owned(), Vec::new()));
+        }
+        if let Some((_, _, points)) = &mut self.bend {
+            points.push(measured);
+        }
+        json(&measured)
     }
 
     /// Everything that is read off before and after, as JSON.
@@ -218,8 +256,157 @@ impl MeasuringBench {
     /// Says so when nothing has been rendered yet.
     #[wasm_bindgen(js_name = reportJson)]
     pub fn report_json(&self) -> Result<String, JsError> {
+        json(&self.report()?)
+    }
+
+    /// The same as a table in CSV.
+    ///
+    /// # Errors
+    /// Says so when nothing has been rendered yet.
+    #[wasm_bindgen(js_name = reportCsv)]
+    pub fn report_csv(&self) -> Result<String, JsError> {
+        Ok(self.report()?.to_csv())
+    }
+
+    fn report(&self) -> Result<Report, JsError> {
         let (rendered, points) =
             self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
-        json(&read(&self.path, &self.passage, rendered, points.clone()))
+        Ok(read(&self.path, &self.passage, rendered, points.clone()))
     }
+
+    /// The level matches of another path on this passage, as JSON.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = matchesJson)]
+    pub fn matches_json(&self, path_json: &str) -> Result<String, JsError> {
+        let after = render(&Path::from_json(path_json)?, &self.passage.buffer).after;
+        let seconds = self.passage.buffer.seconds();
+        json(&LevelMatches::between(&self.passage.levels, &Levels::of(&after), seconds))
+    }
+
+    /// The sum of the other stems that are heard, each through its path: all samples of the left, then of the right.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    pub fn backing(&mut self, stems_json: &str, work: usize, region_json: &str) -> Result<Vec<f32>, JsError> {
+        let region: Option<Region> = parse_json(region_json)?;
+        let stems: Vec<StemText> = parse_json(stems_json)?;
+        let heard = audible(&stems.iter().map(|stem| stem.strip).collect::<Vec<_>>());
+        let others = stems.iter().zip(heard).enumerate().filter(|(i, (_, heard))| *i != work && *heard);
+        let mut parts = Vec::new();
+        for (_, (stem, _)) in others {
+            let source = self.at_hand(&json(&stem.source)?)?;
+            parts.push((cut(&source, region), Path::from_document(&stem.path)?, stem.strip));
+        }
+        let parts = parts.iter().map(|(source, path, strip)| (source, path, strip));
+        self.backing = sum(BENCH_RATE_HZ, self.passage.buffer.frames(), parts);
+        Ok(self.backing.as_ref().map(|b| b.channels().concat()).unwrap_or_default())
+    }
+
+    /// Levels of the sum of all stems before and after the path, as JSON.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = sumJson)]
+    pub fn sum_json(&self, strip_json: &str) -> Result<String, JsError> {
+        let strip: Strip = parse_json(strip_json)?;
+        let missing = || JsError::new("nothing is rendered yet");
+        let backing = self.backing.as_ref().ok_or_else(missing)?;
+        let (rendered, _) = self.rendered.as_ref().ok_or_else(missing)?;
+        let [before, after] = [&self.passage.buffer, &rendered.after].map(|stem| {
+            let mut sum = backing.clone();
+            add(&mut sum, stem, &strip);
+            Levels::of(&sum)
+        });
+        json(&SumLevels { before, after })
+    }
+
+    /// Takes a source as the reference: its levels, and the gain that makes it as loud as before, as JSON.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = referenceJson)]
+    pub fn reference_json(&mut self, source_json: &str) -> Result<String, JsError> {
+        let sound = cut(&*self.at_hand(source_json)?, None).into_stereo();
+        let levels = Levels::of(&sound);
+        let seconds = sound.seconds().min(self.passage.buffer.seconds());
+        self.reference = Some(sound);
+        let match_gain_db = LevelMatches::between(&self.passage.levels, &levels, seconds).loudness.gain_db;
+        json(&ReferenceLevels { levels, match_gain_db })
+    }
+
+    /// Samples of a channel of the reference.
+    pub fn reference(&self, channel: usize) -> Vec<f32> {
+        self.reference.as_ref().and_then(|r| r.channels().get(channel).cloned()).unwrap_or_default()
+    }
+
+    /// Opens a fan of a parameter of the latest path: its values as JSON, those given (a JSON list) or, for `null`,
+    /// proposed. It costs least just after the bend of the parameter was measured.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = openFan)]
+    pub fn open_fan(
+        &mut self,
+        stage: usize,
+        param: &str,
+        values_json: &str,
+        count: usize,
+        same: Option<String>,
+    ) -> Result<String, JsError> {
+        let fan = FanOf::new(&self.path, stage, param, same.as_deref(), &self.passage)?;
+        let given: Option<Vec<Number>> = parse_json(values_json)?;
+        let values: Vec<f64> = match given {
+            Some(given) => given.into_iter().map(|number| number.0).collect(),
+            None => match &self.bend {
+                Some((at, of, points))
+                    if (*at, of.as_str(), points.len()) == (stage, param, USUAL_POINTS) =>
+                {
+                    propose(fan.bend(), points, count)
+                }
+                _ => propose(fan.bend(), &fan.bend().measure(&self.passage, USUAL_POINTS), count),
+            },
+        };
+        fan.check(&values)?;
+        let numbers: Vec<_> = values.iter().map(|&v| Number(v)).collect();
+        self.fan = Some((fan, values));
+        json(&numbers)
+    }
+
+    /// Renders one value of the fan and reads it off, as JSON.
+    ///
+    /// # Errors
+    /// Says so when there is no such value.
+    #[wasm_bindgen(js_name = fanRowJson)]
+    pub fn fan_row_json(&mut self, index: usize) -> Result<String, JsError> {
+        let missing = || JsError::new("the fan has no such value");
+        let (fan, values) = self.fan.as_ref().ok_or_else(missing)?;
+        let (rendered, row): (Rendered, FanRow) =
+            fan.row(&self.passage, *values.get(index).ok_or_else(missing)?);
+        self.fan_rendered = Some(rendered);
+        json(&row)
+    }
+
+    /// Smallest, then largest sample of every column of the latest value of the fan.
+    #[wasm_bindgen(js_name = fanColumns)]
+    pub fn fan_columns(&self, columns: usize) -> Vec<f32> {
+        self.fan_rendered.as_ref().map(|r| extremes(&r.after, columns)).unwrap_or_default()
+    }
+
+    /// Deepest gain of a stage in every column of the latest value of the fan, dB.
+    #[wasm_bindgen(js_name = fanGainColumns)]
+    pub fn fan_gain_columns(&self, stage: usize, columns: usize) -> Vec<f32> {
+        self.fan_rendered.as_ref().map(|r| gains(r, stage, columns)).unwrap_or_default()
+    }
+}
+
+fn extremes(sound: &Buffer, columns: usize) -> Vec<f32> {
+    let overview = Overview::of(sound, columns);
+    [overview.min, overview.max].concat()
+}
+
+fn gains(rendered: &Rendered, stage: usize, columns: usize) -> Vec<f32> {
+    let gain = rendered.gains_db.get(stage).and_then(Option::as_ref);
+    gain.map(|gain| deepest(gain, columns)).unwrap_or_default()
 }

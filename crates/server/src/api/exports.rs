@@ -33,7 +33,7 @@ async fn sound_file(store: Data<Store>, wanted: Json<Wanted>) -> Result<HttpResp
     let bench = BenchDocument::from_value(document).map_err(|e| e.within("document"))?;
     let bytes = aside(move || {
         let stem = bench.check()?.swap_remove(bench.work);
-        let before = cut(&samples(&store, &stem.source)?, bench.region);
+        let before = cut(&samples(&store, &stem.source)?, bench.region).into_stereo();
         Ok(format.write(&export(part, &before, &stem.path, bench.listening.level_match))?)
     })
     .await?;
