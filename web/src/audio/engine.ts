@@ -1,9 +1,11 @@
 /** The page's side of live sound: one audio context, one worklet, and what they are told. */
-import type { BenchDocument } from "../generated/types/BenchDocument";
+import type { Hear } from "../generated/types/Hear";
 import type { Meters } from "../generated/types/Meters";
-import type { StageDocument } from "../generated/types/StageDocument";
-import { effectOf, moduleBytes, paramsOf } from "../core/core";
-import { valueOf } from "../bench/edits";
+import type { Strip } from "../generated/types/Strip";
+import { moduleBytes } from "../core/core";
+import type { Ear } from "../measuring/measured";
+import type { Channels } from "../measuring/messages";
+import { laneChanges, type Lanes, NO_LANES } from "./lanes";
 import type { LiveOptions, ToLive } from "./worklet/messages";
 import workletUrl from "./worklet/live.ts?worker&url";
 
@@ -12,7 +14,7 @@ const RATE_HZ = 48_000;
 
 type Listener = (meters: Meters) => void;
 
-const HEAR = { before: 0, after: 1, difference: 2 } as const;
+const HEAR: Record<Hear, number> = { before: 0, after: 1, difference: 2, reference: 3 };
 
 const STILL: Meters = {
   position_s: 0,
@@ -25,14 +27,14 @@ const STILL: Meters = {
   heard_peak: 0,
 };
 
-class Engine {
+class Engine implements Ear {
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
   private starting: Promise<void> | null = null;
   private listeners = new Set<Listener>();
-  private source: Float32Array[] | null = null;
-  private document: BenchDocument | null = null;
-  private matchDb = 0;
+  private lanes: Lanes = NO_LANES;
+  /** The latest message of every kind that holds until the next one, in the order in which they are to be told. */
+  private holding = new Map<ToLive["kind"], ToLive>();
   private wanted = false;
   meters: Meters = STILL;
 
@@ -60,26 +62,45 @@ class Engine {
     this.tell({ kind: "seek", seconds });
   }
 
-  setSource(channels: Float32Array[]): void {
-    this.source = channels;
-    this.tell({ kind: "source", channels });
+  setSource(channels: Channels): void {
+    // A new source comes with nothing beside it.
+    this.holding.delete("backing");
+    this.hold({ kind: "source", channels });
   }
 
-  /** Tells the audio thread what differs from the last document: values one by one, another path whole. */
-  setDocument(document: BenchDocument): void {
-    const last = this.document;
-    this.document = document;
-    if (this.node) changes(last, document).forEach((message) => this.tell(message));
+  setBacking(channels: Channels | null): void {
+    this.hold({ kind: "backing", channels: channels ?? [new Float32Array(0), new Float32Array(0)] });
   }
 
-  setMatchDb(gainDb: number): void {
-    this.matchDb = gainDb;
-    this.tell({ kind: "match", gainDb });
+  setReference(channels: Channels | null, gainDb: number): void {
+    this.hold({ kind: "reference", channels: channels ?? [new Float32Array(0), new Float32Array(0)], gainDb });
+  }
+
+  setHear(hear: Hear): void {
+    this.hold({ kind: "hear", hear: HEAR[hear] });
+  }
+
+  setStems(all: boolean, strip: Strip): void {
+    this.hold({ kind: "stems", all, levelDb: strip.level_db, pan: strip.pan });
+  }
+
+  /** Tells the audio thread what differs from the last lanes. */
+  setLanes(lanes: Lanes): void {
+    const last = this.lanes;
+    this.lanes = lanes;
+    if (this.node) laneChanges(last, lanes).forEach((message) => this.tell(message));
   }
 
   onMeters(listener: Listener): () => void {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
+  }
+
+  /** Tells something that holds on, and remembers it for an audio thread that starts later. */
+  private hold(message: ToLive): void {
+    this.holding.delete(message.kind);
+    this.holding.set(message.kind, message);
+    this.tell(message);
   }
 
   private tell(message: ToLive): void {
@@ -89,9 +110,7 @@ class Engine {
   private async start(): Promise<void> {
     const context = new AudioContext({ sampleRate: RATE_HZ, latencyHint: "interactive" });
     await context.audioWorklet.addModule(workletUrl);
-    const first: ToLive[] = [{ kind: "match", gainDb: this.matchDb }];
-    if (this.source) first.push({ kind: "source", channels: this.source });
-    if (this.document) first.push(...changes(null, this.document));
+    const first: ToLive[] = [...this.holding.values(), ...laneChanges(NO_LANES, this.lanes)];
     const processorOptions: LiveOptions = { module: moduleBytes, first };
     const node = new AudioWorkletNode(context, "clear-bend-live", {
       numberOfInputs: 0,
@@ -119,43 +138,6 @@ class Engine {
     };
     this.listeners.forEach((listener) => listener(this.meters));
   }
-}
-
-/** The messages that lead from one document to another. */
-function changes(last: BenchDocument | null, next: BenchDocument): ToLive[] {
-  const messages: ToLive[] = [];
-  const before = last?.path.stages ?? [];
-  const after = next.path.stages;
-  const sameStages = last && before.length === after.length && after.every((stage, i) => sameShape(before[i], stage));
-  if (!sameStages) {
-    messages.push({ kind: "path", json: new TextEncoder().encode(JSON.stringify(next.path)) });
-  } else {
-    after.forEach((stage, i) => messages.push(...stageChanges(i, before[i] ?? stage, stage)));
-  }
-  if (last?.listening.hear !== next.listening.hear) {
-    messages.push({ kind: "hear", hear: HEAR[next.listening.hear] });
-  }
-  return messages;
-}
-
-function sameShape(a: StageDocument | undefined, b: StageDocument): boolean {
-  return a?.effect === b.effect && a.scope === b.scope;
-}
-
-function stageChanges(index: number, before: StageDocument, after: StageDocument): ToLive[] {
-  if (before === after) return [];
-  const messages: ToLive[] = [];
-  if (before.mix !== after.mix || before.on !== after.on) {
-    messages.push({ kind: "mix", stage: index, mix: after.mix, on: after.on });
-  }
-  const effect = effectOf(after);
-  paramsOf(effect)
-    .slice(0, effect.params.length)
-    .forEach((param, place) => {
-      const value = valueOf(after, param);
-      if (value !== valueOf(before, param)) messages.push({ kind: "param", stage: index, param: place, value });
-    });
-  return messages;
 }
 
 export const engine = new Engine();

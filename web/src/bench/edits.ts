@@ -1,12 +1,29 @@
 /** Changes to a bench, as pure functions: each takes a document and returns another one. */
 import type { BenchDocument } from "../generated/types/BenchDocument";
+import type { FanDocument } from "../generated/types/FanDocument";
 import type { Listening } from "../generated/types/Listening";
 import type { Param } from "../generated/types/Param";
+import type { PathDocument } from "../generated/types/PathDocument";
+import type { Region } from "../generated/types/Region";
+import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
+import type { Stem } from "../generated/types/Stem";
+import type { Strip } from "../generated/types/Strip";
 import type { View } from "../generated/types/View";
 import { fromFile, toFile } from "../core/numbers";
 
 const MIX = "mix";
+
+/** The stem that is worked on. A document always has one: the core has checked it. */
+export function workOf(bench: BenchDocument): Stem {
+  return bench.stems[bench.work] as Stem;
+}
+
+/** The path that is worked on: the chosen snapshot of the stem at work. */
+export function pathOf(bench: BenchDocument): PathDocument {
+  const { snapshots, snapshot } = workOf(bench);
+  return snapshots[snapshot] as PathDocument;
+}
 
 /** The value of a parameter, or of the mix, of a stage. */
 export function valueOf(stage: StageDocument, param: Param): number {
@@ -18,13 +35,93 @@ export function withValue(stage: StageDocument, param: Param, value: number): St
   return { ...stage, params: { ...stage.params, [param.id]: toFile(value) } };
 }
 
+function replaced<T>(list: T[], index: number, change: (item: T) => T): T[] {
+  return list.map((item, i) => (i === index ? change(item) : item));
+}
+
+export function withStem(bench: BenchDocument, index: number, change: (stem: Stem) => Stem): BenchDocument {
+  return { ...bench, stems: replaced(bench.stems, index, change) };
+}
+
+/** Another state of the path that is worked on, with a stage in view that it has. */
+export function withPath(bench: BenchDocument, path: PathDocument): BenchDocument {
+  const change = (stem: Stem) => ({ ...stem, snapshots: replaced(stem.snapshots, stem.snapshot, () => path) });
+  return inView(withStem(bench, bench.work, change));
+}
+
+/** A stage in view, and a parameter in the spotlight, that the path has. */
+function inView(bench: BenchDocument): BenchDocument {
+  const { stages } = pathOf(bench);
+  const stage = Math.min(bench.view.stage, Math.max(0, stages.length - 1));
+  const moved = stage !== bench.view.stage;
+  return withView(bench, { stage, ...(moved && { spotlight: null, fan: null }) });
+}
+
 export function withStage(
   bench: BenchDocument,
   index: number,
   change: (stage: StageDocument) => StageDocument,
 ): BenchDocument {
-  const stages = bench.path.stages.map((stage, i) => (i === index ? change(stage) : stage));
-  return { ...bench, path: { ...bench.path, stages } };
+  const path = pathOf(bench);
+  return withPath(bench, { ...path, stages: replaced(path.stages, index, change) });
+}
+
+export function withStageAdded(bench: BenchDocument, effect: string): BenchDocument {
+  const path = pathOf(bench);
+  const stage: StageDocument = { effect, on: true, scope: "stereo", mix: 1, params: {} };
+  const stages = [...path.stages, stage];
+  return withView(withPath(bench, { ...path, stages }), { stage: stages.length - 1, spotlight: null, fan: null });
+}
+
+export function withoutStage(bench: BenchDocument, index: number): BenchDocument {
+  const path = pathOf(bench);
+  const shown = withView(bench, { spotlight: null, fan: null });
+  return withPath(shown, { ...path, stages: path.stages.filter((_, i) => i !== index) });
+}
+
+export function withStageMoved(bench: BenchDocument, from: number, to: number): BenchDocument {
+  const path = pathOf(bench);
+  const stages = [...path.stages];
+  const [stage] = stages.splice(from, 1);
+  if (!stage) return bench;
+  stages.splice(to, 0, stage);
+  return withView(withPath(bench, { ...path, stages }), { stage: to });
+}
+
+/** Chooses a snapshot to work on. */
+export function withSnapshot(bench: BenchDocument, snapshot: number): BenchDocument {
+  return sameSpotlight(bench, withStem(bench, bench.work, (stem) => ({ ...stem, snapshot })));
+}
+
+/** A new snapshot like the one at work, which is then worked on. */
+export function withSnapshotAdded(bench: BenchDocument): BenchDocument {
+  const path = pathOf(bench);
+  return withStem(bench, bench.work, (stem) => ({
+    ...stem,
+    snapshots: [...stem.snapshots, path],
+    snapshot: stem.snapshots.length,
+  }));
+}
+
+/** Copies the snapshot at work over another one. */
+export function withSnapshotCopied(bench: BenchDocument, to: number): BenchDocument {
+  const path = pathOf(bench);
+  return withStem(bench, bench.work, (stem) => ({ ...stem, snapshots: replaced(stem.snapshots, to, () => path) }));
+}
+
+export function withoutSnapshot(bench: BenchDocument, index: number): BenchDocument {
+  const changed = withStem(bench, bench.work, (stem) => {
+    const snapshots = stem.snapshots.filter((_, i) => i !== index);
+    const snapshot = Math.min(stem.snapshot > index ? stem.snapshot - 1 : stem.snapshot, snapshots.length - 1);
+    return { ...stem, snapshots, snapshot };
+  });
+  return sameSpotlight(bench, changed);
+}
+
+/** Keeps the view where the path is built alike; elsewhere the first stage comes into view. */
+function sameSpotlight(before: BenchDocument, after: BenchDocument): BenchDocument {
+  const effect = (bench: BenchDocument) => pathOf(bench).stages[bench.view.stage]?.effect;
+  return effect(before) === effect(after) ? after : withView(after, { stage: 0, spotlight: null, fan: null });
 }
 
 export function withListening(bench: BenchDocument, change: Partial<Listening>): BenchDocument {
@@ -35,12 +132,55 @@ export function withView(bench: BenchDocument, change: Partial<View>): BenchDocu
   return { ...bench, view: { ...bench.view, ...change } };
 }
 
-/** Another kind of source, with its own default settings. */
-export function withSource(bench: BenchDocument, kind: string): BenchDocument {
-  return { ...bench, source: { kind, params: {} } };
+export function withFan(bench: BenchDocument, fan: FanDocument | null): BenchDocument {
+  return withView(bench, { fan });
+}
+
+export function withRegion(bench: BenchDocument, region: Region | null): BenchDocument {
+  return { ...bench, region };
+}
+
+/** Another source for the stem at work, all of it. */
+export function withSource(bench: BenchDocument, source: SourceDocument): BenchDocument {
+  return { ...withStem(bench, bench.work, (stem) => ({ ...stem, source })), region: null };
 }
 
 export function withSourceValue(bench: BenchDocument, id: string, value: number): BenchDocument {
-  const params = { ...bench.source.params, [id]: toFile(value) };
-  return { ...bench, source: { ...bench.source, params } };
+  return withStem(bench, bench.work, (stem) => ({
+    ...stem,
+    source: { ...stem.source, params: { ...stem.source.params, [id]: toFile(value) } },
+  }));
+}
+
+export function withReference(bench: BenchDocument, reference: SourceDocument | null): BenchDocument {
+  const hear = reference === null && bench.listening.hear === "reference" ? "after" : bench.listening.hear;
+  return withListening({ ...bench, reference }, { hear });
+}
+
+/** Another stem beside those that are there, with an empty path. */
+export function withStemAdded(bench: BenchDocument, source: SourceDocument): BenchDocument {
+  const path: PathDocument = { ...pathOf(bench), stages: [] };
+  const strip: Strip = { level_db: 0, pan: 0, mute: false, solo: false };
+  const stems = [...bench.stems, { source, snapshots: [path], snapshot: 0, strip }];
+  return withListening({ ...bench, stems }, { all_stems: true });
+}
+
+export function withoutStem(bench: BenchDocument, index: number): BenchDocument {
+  const stems = bench.stems.filter((_, i) => i !== index);
+  const work = Math.min(bench.work > index ? bench.work - 1 : bench.work, stems.length - 1);
+  const all_stems = bench.listening.all_stems && stems.length > 1;
+  return withListening(chosen({ ...bench, stems, work }), { all_stems });
+}
+
+export function withStrip(bench: BenchDocument, index: number, change: Partial<Strip>): BenchDocument {
+  return withStem(bench, index, (stem) => ({ ...stem, strip: { ...stem.strip, ...change } }));
+}
+
+/** Chooses the stem that is worked on. */
+export function withWork(bench: BenchDocument, work: number): BenchDocument {
+  return chosen({ ...bench, work });
+}
+
+function chosen(bench: BenchDocument): BenchDocument {
+  return withView(bench, { stage: 0, spotlight: null, fan: null });
 }

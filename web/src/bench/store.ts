@@ -3,6 +3,7 @@ import { create } from "zustand";
 
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
+import { pathOf } from "./edits";
 import { act, begin, drift, type History, redo, undo } from "./history";
 
 /** What can be undone. */
@@ -68,7 +69,7 @@ export function usePart<T>(part: (document: BenchDocument) => T): T {
 
 /** The stage whose parameters are shown. */
 export function useChosenStage(): StageDocument | undefined {
-  return usePart((d) => d.path.stages[d.view.stage]);
+  return usePart((d) => pathOf(d).stages[d.view.stage]);
 }
 
 /** Whether there is work that the server does not have. */

@@ -1,58 +1,132 @@
 /** One way for data: the document goes to the audio thread and to the measuring worker; reports come back. */
 import { engine } from "../audio/engine";
+import type { Lane, Lanes } from "../audio/lanes";
 import { effectOf, paramsOf } from "../core/core";
+import type { BenchDocument } from "../generated/types/BenchDocument";
+import type { PathDocument } from "../generated/types/PathDocument";
 import { measure, startMeasuring, useMeasured } from "../measuring/measured";
+import type { Request } from "../measuring/messages";
+import { pathOf, workOf } from "./edits";
+import { useFanHeard } from "./fanHeard";
 import { useBench } from "./store";
+
+/** So many snapshots run side by side; beyond them, one starts from rest when it is chosen. */
+const WARM_SNAPSHOTS = 9;
 
 let columns = 640;
 
 /** Starts both sides and follows the document from now on. */
 export function startWiring(): void {
-  startMeasuring((channels) => engine.setSource(channels));
-  let last: unknown = null;
-  useBench.subscribe((state) => {
-    const { document } = state.history.present;
-    if (!state.ready || document === last) return;
-    last = document;
-    engine.setDocument(document);
-    follow();
-  });
-  useMeasured.subscribe(applyMatch);
-  useBench.subscribe(applyMatch);
+  startMeasuring(engine);
+  useBench.subscribe(follow);
+  useBench.subscribe(listen);
+  useMeasured.subscribe(listen);
+  useFanHeard.subscribe(listen);
 }
 
 /** The width of the picture over time, in columns. */
 export function setColumns(wanted: number): void {
   if (wanted !== columns && wanted > 0) {
     columns = wanted;
-    if (useBench.getState().ready) follow();
+    follow();
   }
 }
 
+let lastFollowed: BenchDocument | null = null;
+let lastColumns = 0;
 let lastAsked = "";
 
+/** Asks for everything that is to be measured, if anything of it has changed. */
 function follow(): void {
-  const { source, path, view } = useBench.getState().history.present.document;
+  const { ready, history } = useBench.getState();
+  const { document } = history.present;
+  if (!ready || (document === lastFollowed && columns === lastColumns)) return;
+  lastFollowed = document;
+  lastColumns = columns;
+  const { view, listening, region, reference, work } = document;
+  const path = pathOf(document);
   const stage = path.stages[view.stage];
   const params = stage ? paramsOf(effectOf(stage)).map((param) => param.id) : [];
-  const bends = params.sort((a, b) => Number(b === view.spotlight) - Number(a === view.spotlight));
-  const request = { source, path, stage: view.stage, columns, curve: view.picture === "in-to-out", bends };
+  const request: Omit<Request, "id"> = {
+    stems: document.stems.map(({ source, snapshots, snapshot, strip }) => ({
+      source,
+      path: snapshots[snapshot] as PathDocument,
+      strip,
+    })),
+    work,
+    region,
+    reference,
+    allStems: listening.all_stems && document.stems.length > 1,
+    stage: view.stage,
+    columns,
+    curve: view.picture === "in-to-out",
+    bends: params.sort((a, b) => Number(b === view.spotlight) - Number(a === view.spotlight)),
+    fan: view.spotlight && stage ? view.fan : null,
+    others: warm(document).filter((other) => other !== path),
+  };
   const text = JSON.stringify(request);
   if (text === lastAsked) return;
   lastAsked = text;
   measure(request);
 }
 
-let lastMatch = 0;
+/** The snapshots that run side by side: the first ones, and the one at work. */
+function warm(document: BenchDocument): PathDocument[] {
+  const { snapshots, snapshot } = workOf(document);
+  const first = snapshots.slice(0, WARM_SNAPSHOTS);
+  const chosen = snapshots[snapshot] as PathDocument;
+  return first.includes(chosen) ? first : [...first.slice(0, -1), chosen];
+}
 
-/** The gain of the level match goes to the ear as soon as it is known. */
-function applyMatch(): void {
+/** What is to be heard: the document's listening, its snapshots, or the values of an open fan. */
+function listen(): void {
   const { ready, history } = useBench.getState();
-  const report = useMeasured.getState().report;
-  if (!ready || !report) return;
-  const gainDb = history.present.document.listening.level_match ? report.level_match.gain_db : 0;
-  if (gainDb !== lastMatch) {
-    lastMatch = gainDb;
-    engine.setMatchDb(gainDb);
-  }
+  if (!ready) return;
+  const { document } = history.present;
+  tellOnce("hear", document.listening.hear, () => engine.setHear(document.listening.hear));
+  const { strip } = workOf(document);
+  const all = document.listening.all_stems && document.stems.length > 1;
+  tellOnce("stems", JSON.stringify([all, strip]), () => engine.setStems(all, strip));
+  const lanes = lanesOf(document);
+  tellOnce("lanes", lanes, () => engine.setLanes(lanes));
+}
+
+const told = new Map<string, unknown>();
+
+function tellOnce(what: string, value: unknown, tell: () => void): void {
+  if (told.get(what) === value) return;
+  told.set(what, value);
+  tell();
+}
+
+let lastLanes: Lanes = { lanes: [], heard: 0 };
+/** The gain that holds while a new one is being measured. */
+let lastGain = 0;
+
+/** The lanes as they should be: the same object as before where nothing has changed. */
+function lanesOf(document: BenchDocument): Lanes {
+  const { matches, fan } = useMeasured.getState();
+  const by = document.listening.level_match;
+  const gain = (path: PathDocument) => (by === "off" ? 0 : matches[JSON.stringify(path)]?.[by].gain_db);
+  const path = pathOf(document);
+  lastGain = gain(path) ?? lastGain;
+  const fanHeard = useFanHeard.getState().index;
+  const open = document.view.fan !== null && fan !== null;
+  const paths = open ? [path, ...fan.blades.map(({ row }) => row.path)] : warm(document);
+  const heard = open ? (fanHeard !== null && fanHeard < fan.blades.length ? fanHeard + 1 : 0) : paths.indexOf(path);
+  const lanes: Lane[] = paths.map((path, i) => {
+    const matchDb = gain(path) ?? lastGain;
+    const last = lastLanes.lanes[i];
+    return last && last.matchDb === matchDb && samePath(last.path, path) ? last : { path, matchDb };
+  });
+  const same =
+    heard === lastLanes.heard &&
+    lanes.length === lastLanes.lanes.length &&
+    lanes.every((lane, i) => lane === lastLanes.lanes[i]);
+  if (!same) lastLanes = { lanes, heard };
+  return lastLanes;
+}
+
+function samePath(a: PathDocument, b: PathDocument): boolean {
+  return a === b || JSON.stringify(a) === JSON.stringify(b);
 }

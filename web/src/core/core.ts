@@ -2,15 +2,23 @@
 import init, {
   catalogueJson,
   checkBenchJson,
+  checkPathJson,
   Control,
+  differencesJson,
   freshBenchJson,
+  regionJson,
+  snapped,
   unitText,
+  usualRegionJson,
 } from "../generated/wasm/clear_bend_wasm.js";
 import moduleUrl from "../generated/wasm/clear_bend_wasm_bg.wasm?url";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { Catalogue } from "../generated/types/Catalogue";
+import type { Difference } from "../generated/types/Difference";
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
+import type { PathDocument } from "../generated/types/PathDocument";
+import type { Region } from "../generated/types/Region";
 import type { SignalKind } from "../generated/types/SignalKind";
 import type { StageDocument } from "../generated/types/StageDocument";
 import type { Unit } from "../generated/types/Unit";
@@ -36,6 +44,28 @@ export function checkedBench(document: unknown): BenchDocument {
   return JSON.parse(checkBenchJson(JSON.stringify(document))) as BenchDocument;
 }
 
+/** A path file in the core's own spelling; throws the core's sentence if it is not one. */
+export function checkedPath(text: string): PathDocument {
+  return JSON.parse(checkPathJson(text)) as PathDocument;
+}
+
+/** In what two paths differ. */
+export function differences(one: PathDocument, other: PathDocument): Difference[] {
+  return JSON.parse(differencesJson(JSON.stringify(one), JSON.stringify(other))) as Difference[];
+}
+
+/** The region between two places of a source, s. */
+export function regionBetween(a: number, b: number, sourceSeconds: number): Region {
+  return JSON.parse(regionJson(a, b, sourceSeconds)) as Region;
+}
+
+/** What is worked on where no region is chosen. */
+export function usualRegion(sourceSeconds: number): Region {
+  return JSON.parse(usualRegionJson(sourceSeconds)) as Region;
+}
+
+export { snapped };
+
 /** A value with its unit; `null` is how JSON shows negative infinity. */
 export function text(unit: Unit, value: number | null): string {
   return unitText(unit, value ?? -Infinity);
@@ -56,10 +86,9 @@ export function effectOf(stage: StageDocument): Effect {
   return effectNamed(stage.effect);
 }
 
-export function signalOf(kind: string): SignalKind {
-  const signal = catalogue.signals.find((s) => s.id === kind);
-  if (!signal) throw new Error(`The source ${kind} is not in the catalogue.`);
-  return signal;
+/** The kind of signal of a source; none for a kept track. */
+export function signalOf(kind: string): SignalKind | undefined {
+  return catalogue.signals.find((s) => s.id === kind);
 }
 
 /** All parameters of an effect as they are shown: its own, then the mix. */
@@ -81,6 +110,10 @@ export function effectControl(effect: string, param: string): Control {
 
 export function signalControl(kind: string, param: string): Control {
   return remembered(`signal ${kind} ${param}`, () => Control.ofSignal(kind, param));
+}
+
+export function stripControl(param: "level_db" | "pan"): Control {
+  return remembered(`strip ${param}`, () => Control.ofStrip(param));
 }
 
 export type { Control };

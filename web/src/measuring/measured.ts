@@ -3,9 +3,12 @@ import { create } from "zustand";
 
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
+import type { LevelMatches } from "../generated/types/LevelMatches";
+import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
+import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
-import type { Answer, Picture, Request, ToWorker } from "./messages";
+import type { Answer, Channels, FanBlade, Picture, Request, SourceOverview, ToWorker } from "./messages";
 
 /** The outcome over the whole range of a parameter. */
 export interface Bend {
@@ -16,12 +19,30 @@ export interface Bend {
 
 export const bendKey = (stage: number, param: string) => `${stage} ${param}`;
 
+/** A fan, whole or still opening. */
+export interface Fan {
+  id: number;
+  param: string;
+  /** How many values it will have. */
+  count: number;
+  blades: FanBlade[];
+}
+
 interface Measured {
+  overview: SourceOverview | null;
   picture: Picture | null;
   report: Report | null;
   curve: CurvePoint[] | null;
+  fan: Fan | null;
   /** By stage and parameter, as {@link bendKey} says. */
   bends: Record<string, Bend>;
+  /** The level matches of paths on the present passage, by their JSON. */
+  matches: Record<string, LevelMatches>;
+  /** Levels of the sum of all stems, while it is wanted. */
+  sum: SumLevels | null;
+  reference: ReferenceLevels | null;
+  /** How far a track has come in, 0 to 1. */
+  loading: number | null;
   /** The request that each of them answers; older than the newest request means: being worked on. */
   pictureId: number;
   curveId: number;
@@ -32,10 +53,16 @@ interface Measured {
 }
 
 export const useMeasured = create<Measured>()(() => ({
+  overview: null,
   picture: null,
   report: null,
   curve: null,
+  fan: null,
   bends: {},
+  matches: {},
+  sum: null,
+  reference: null,
+  loading: null,
   pictureId: 0,
   curveId: 0,
   reportId: 0,
@@ -43,14 +70,22 @@ export const useMeasured = create<Measured>()(() => ({
   refusal: null,
 }));
 
+/** What the ear gets from the worker. */
+export interface Ear {
+  setSource(channels: Channels): void;
+  setBacking(channels: Channels | null): void;
+  setReference(channels: Channels | null, gainDb: number): void;
+}
+
 let worker: Worker | null = null;
 /** The newest request whose picture has been seen on the screen. */
 let drawn = 0;
-let onSource: (channels: Float32Array[]) => void = () => {};
+let ear: Ear | null = null;
+const waiting = new Map<number, (text: string) => void>();
 
-/** Starts the worker; `source` is called with the samples of every new source. */
-export function startMeasuring(source: (channels: Float32Array[]) => void): void {
-  onSource = source;
+/** Starts the worker; the ear is given the samples that it plays. */
+export function startMeasuring(listener: Ear): void {
+  ear = listener;
   worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
   worker.onmessage = (event: MessageEvent<Answer>) => take(event.data);
   tell({ kind: "module", bytes: moduleBytes });
@@ -59,10 +94,19 @@ export function startMeasuring(source: (channels: Float32Array[]) => void): void
 /** Asks for everything anew. */
 export function measure(request: Omit<Request, "id">): void {
   const id = useMeasured.getState().asked + 1;
-  useMeasured.setState({ asked: id });
+  useMeasured.setState({ asked: id, ...(request.fan ? {} : { fan: null }) });
   performance.clearMarks(`clear-bend asked ${id - 10}`);
   performance.mark(`clear-bend asked ${id}`);
   tell({ kind: "measure", request: { ...request, id } });
+}
+
+/** The latest report as a table in CSV. */
+export function reportCsv(): Promise<string> {
+  const id = performance.now();
+  return new Promise((resolve) => {
+    waiting.set(id, resolve);
+    tell({ kind: "csv", id });
+  });
 }
 
 function tell(message: ToWorker): void {
@@ -71,8 +115,16 @@ function tell(message: ToWorker): void {
 
 function take(answer: Answer): void {
   switch (answer.kind) {
-    case "source":
-      onSource(answer.channels);
+    case "loading":
+      useMeasured.setState({ loading: answer.share });
+      break;
+    case "passage":
+      // Level matches belong to a passage.
+      useMeasured.setState({ matches: {} });
+      ear?.setSource(answer.channels);
+      break;
+    case "overview":
+      useMeasured.setState({ overview: answer.overview });
       break;
     case "picture":
       useMeasured.setState({ picture: answer.picture, pictureId: answer.id, refusal: null });
@@ -86,11 +138,35 @@ function take(answer: Answer): void {
     case "bend": {
       const { id, stage, param, points } = answer;
       useMeasured.setState(({ bends }) => ({ bends: { ...bends, [bendKey(stage, param)]: { id, points } } }));
-      noteBend(id, param);
+      note(`clear-bend edit to bend`, id, param);
       break;
     }
+    case "fan": {
+      const { id, param, count, blades } = answer;
+      const matches = Object.fromEntries(blades.map(({ row }) => [JSON.stringify(row.path), row.level_matches]));
+      useMeasured.setState((m) => ({ fan: { id, param, count, blades }, matches: { ...m.matches, ...matches } }));
+      if (blades.length === count) note("clear-bend edit to fan", id, param);
+      break;
+    }
+    case "matches":
+      useMeasured.setState(({ matches }) => ({ matches: { ...matches, [answer.path]: answer.matches } }));
+      break;
+    case "backing":
+      ear?.setBacking(answer.channels);
+      break;
+    case "sum":
+      useMeasured.setState({ sum: answer.sum });
+      break;
+    case "reference":
+      useMeasured.setState({ reference: answer.reference });
+      ear?.setReference(answer.channels, answer.reference?.match_gain_db ?? 0);
+      break;
+    case "csv":
+      waiting.get(answer.id)?.(answer.text);
+      waiting.delete(answer.id);
+      break;
     case "refused":
-      useMeasured.setState({ refusal: answer.sentence });
+      useMeasured.setState({ refusal: answer.sentence, loading: null });
       break;
   }
 }
@@ -99,10 +175,10 @@ function take(answer: Answer): void {
 export function noteDrawn(id: number): void {
   if (id === drawn || id === 0) return;
   drawn = id;
-  performance.measure("clear-bend edit to picture", { start: `clear-bend asked ${id}`, detail: id });
+  note("clear-bend edit to picture", id, id);
 }
 
-/** Notes that a bend of a request has come, in the same way. */
-function noteBend(id: number, param: string): void {
-  performance.measure("clear-bend edit to bend", { start: `clear-bend asked ${id}`, detail: param });
+function note(what: string, id: number, detail: unknown): void {
+  const start = `clear-bend asked ${id}`;
+  if (performance.getEntriesByName(start).length > 0) performance.measure(what, { start, detail });
 }

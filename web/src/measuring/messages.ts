@@ -1,22 +1,53 @@
 /** What the page and the measuring worker say to each other. */
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
+import type { FanDocument } from "../generated/types/FanDocument";
+import type { FanRow } from "../generated/types/FanRow";
+import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { PathDocument } from "../generated/types/PathDocument";
+import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
+import type { Region } from "../generated/types/Region";
 import type { Report } from "../generated/types/Report";
 import type { SourceDocument } from "../generated/types/SourceDocument";
+import type { Strip } from "../generated/types/Strip";
+import type { SumLevels } from "../generated/types/SumLevels";
+
+/** A stem with the path that it plays through now. */
+export interface PlayedStem {
+  source: SourceDocument;
+  path: PathDocument;
+  strip: Strip;
+}
 
 export interface Request {
   id: number;
-  source: SourceDocument;
-  path: PathDocument;
+  stems: PlayedStem[];
+  /** The stem that is worked on. */
+  work: number;
+  region: Region | null;
+  reference: SourceDocument | null;
+  /** Whether the sum of all stems is wanted. */
+  allStems: boolean;
   /** The stage whose gain and curve are wanted. */
   stage: number;
-  /** Columns of the picture over time. */
+  /** Columns of the picture over time, and of the overview of the source. */
   columns: number;
   /** The parameters whose bends are wanted, the most wanted first. */
   bends: string[];
+  /** The fan of the first of them, if it is open. */
+  fan: FanDocument | null;
   /** Whether the picture of input against output is shown. */
   curve: boolean;
+  /** Other snapshots, whose level match is wanted. */
+  others: PathDocument[];
+}
+
+/** The source as a whole, drawn small. */
+export interface SourceOverview {
+  seconds: number;
+  onsets: Float64Array;
+  min: Float32Array;
+  max: Float32Array;
 }
 
 /** The passage drawn small. */
@@ -30,17 +61,40 @@ export interface Picture {
   gainDb: Float32Array;
 }
 
+/** One value of a fan: what is read off it, and what is drawn of it. */
+export interface FanBlade {
+  row: FanRow;
+  afterMin: Float32Array;
+  afterMax: Float32Array;
+  gainDb: Float32Array;
+  curve: CurvePoint[];
+}
+
+/** Two channels of samples. */
+export type Channels = [Float32Array, Float32Array];
+
 export type Answer =
-  | { kind: "source"; channels: Float32Array[] }
+  /** How far a track has come in, 0 to 1; null when all are here. */
+  | { kind: "loading"; share: number | null }
+  | { kind: "passage"; channels: Channels }
+  | { kind: "overview"; overview: SourceOverview }
   | { kind: "picture"; id: number; picture: Picture }
   | { kind: "report"; id: number; report: Report }
   | { kind: "curve"; id: number; points: CurvePoint[] }
   | { kind: "bend"; id: number; stage: number; param: string; points: BendPoint[] }
-  | { kind: "samples"; id: number; channels: Float32Array[] }
+  | { kind: "fan"; id: number; param: string; count: number; blades: FanBlade[] }
+  | { kind: "matches"; path: string; matches: LevelMatches }
+  | { kind: "backing"; channels: Channels | null }
+  | { kind: "sum"; sum: SumLevels | null }
+  | { kind: "reference"; reference: ReferenceLevels | null; channels: Channels | null }
+  | { kind: "csv"; id: number; text: string }
+  | { kind: "samples"; id: number; channels: Channels }
   | { kind: "refused"; id: number; sentence: string };
 
 export type ToWorker =
   | { kind: "module"; bytes: ArrayBuffer }
   | { kind: "measure"; request: Request }
+  /** Asks for the report of the latest path as CSV. */
+  | { kind: "csv"; id: number }
   /** Asks for the samples after a path, as they are exported: not matched, not limited. */
   | { kind: "samples"; id: number; source: SourceDocument; path: PathDocument };

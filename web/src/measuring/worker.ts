@@ -1,13 +1,20 @@
 /**
  * The measuring worker: renders the passage and reads it off. The newest request wins: between two parts of
- * an answer it looks whether a newer one has come. The picture comes first, then the numbers.
+ * an answer it looks whether a newer one has come. The picture comes first, then an open fan, the numbers, and what
+ * is beside the work; bends come when the hand rests.
  */
 import init, { MeasuringBench, renderSamples, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
 import { sentenceOf } from "../core/faults";
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
+import type { FanRow } from "../generated/types/FanRow";
+import type { LevelMatches } from "../generated/types/LevelMatches";
+import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
-import type { Answer, Picture, Request, ToWorker } from "./messages";
+import type { SourceDocument } from "../generated/types/SourceDocument";
+import type { SumLevels } from "../generated/types/SumLevels";
+import type { Answer, Channels, FanBlade, Picture, Request, ToWorker } from "./messages";
+import { takeTrack } from "./tracks";
 
 /** Bends wait until the hand has rested for this long. */
 const REST_BEFORE_BENDS_MS = 20;
@@ -15,61 +22,172 @@ const REST_BEFORE_BENDS_MS = 20;
 let ready: Promise<unknown> | null = null;
 let newest: Request | null = null;
 let working = false;
-let bench: { source: string; measuring: MeasuringBench; columns: number; before: Float32Array } | null = null;
+let bench: MeasuringBench | null = null;
+
+/** What stands on the bench, as text, so that nothing is made twice. */
+const standing = { passage: "", overview: "", backing: "", reference: "", columns: 0, before: new Float32Array(0) as Float32Array };
+
+/** A newer request has come: the rest of the answer is not wanted any more. */
+class Overtaken extends Error {}
 
 function answer(message: Answer, transfer: ArrayBufferLike[] = []): void {
   self.postMessage(message, { transfer: transfer as ArrayBuffer[] });
 }
 
-/** Lets messages that have come in meanwhile be heard. */
-const breath = () =>
-  new Promise<void>((resolve) => {
+/** Lets messages that have come in meanwhile be heard, and stops if one of them is newer. */
+async function breath(): Promise<void> {
+  await new Promise<void>((resolve) => {
     const channel = new MessageChannel();
     channel.port1.onmessage = () => resolve();
     channel.port2.postMessage(null);
   });
-
-function benchFor(request: Request): NonNullable<typeof bench> {
-  const source = JSON.stringify(request.source);
-  if (bench?.source !== source) {
-    bench?.measuring.free();
-    bench = null;
-    const measuring = new MeasuringBench(source);
-    bench = { source, measuring, columns: 0, before: new Float32Array(0) };
-    const channels = [measuring.before(0), measuring.before(1)];
-    answer({ kind: "source", channels }, channels.map((c) => c.buffer));
-  }
-  if (bench.columns !== request.columns) {
-    bench.before = bench.measuring.beforeColumns(request.columns);
-    bench.columns = request.columns;
-  }
-  return bench;
+  if (newest) throw new Overtaken();
 }
 
-function picture({ measuring, before }: NonNullable<typeof bench>, { stage, columns }: Request): Picture {
-  const after = measuring.afterColumns(columns);
-  return {
-    seconds: measuring.seconds,
-    beforeMin: before.slice(0, columns),
-    beforeMax: before.slice(columns),
-    afterMin: after.slice(0, columns),
-    afterMax: after.slice(columns),
-    gainDb: measuring.gainColumns(stage, columns),
-  };
+function halves(both: Float32Array): Channels {
+  return [both.slice(0, both.length / 2), both.slice(both.length / 2)];
 }
 
-/** Measures bends one by one, unless the hand moves on. */
-async function bends(measuring: MeasuringBench, { id, stage, bends }: Request): Promise<void> {
-  await new Promise((resolve) => setTimeout(resolve, REST_BEFORE_BENDS_MS));
-  for (const param of bends) {
-    const points: BendPoint[] = [];
-    for (let i = 0; i < MeasuringBench.bendPoints(); i++) {
-      await breath();
-      if (newest) return;
-      points.push(JSON.parse(measuring.bendPointJson(stage, param, i)) as BendPoint);
+/** Brings the samples of all sources to the bench, and lets go of others. */
+async function fetchSources(measuring: MeasuringBench, sources: SourceDocument[]): Promise<void> {
+  const texts = sources.map((source) => JSON.stringify(source));
+  measuring.keepOnly(JSON.stringify(texts));
+  let loading = false;
+  for (const [i, source] of sources.entries()) {
+    const text = texts[i] as string;
+    if (measuring.has(text)) continue;
+    if (source.track) {
+      loading = true;
+      answer({ kind: "loading", share: 0 });
+      await takeTrack(measuring, text, source.track, (share) => answer({ kind: "loading", share }));
+    } else {
+      measuring.make(text);
     }
-    answer({ kind: "bend", id, stage, param, points });
   }
+  if (loading) answer({ kind: "loading", share: null });
+}
+
+/** Puts the passage on the bench; the ear and the overview get theirs. */
+function place(measuring: MeasuringBench, { stems, work, region, columns }: Request): void {
+  const source = JSON.stringify(stems[work]?.source);
+  const passage = `${source} ${JSON.stringify(region)}`;
+  const moved = standing.passage !== passage;
+  if (moved) {
+    measuring.choose(source, JSON.stringify(region));
+    standing.passage = passage;
+    standing.backing = standing.reference = "";
+    const channels: Channels = [measuring.before(0), measuring.before(1)];
+    answer({ kind: "passage", channels }, channels.map((c) => c.buffer));
+  }
+  const overview = `${source} ${columns}`;
+  if (standing.overview !== overview) {
+    standing.overview = overview;
+    const both = measuring.sourceColumns(columns);
+    const [min, max] = halves(both);
+    answer({ kind: "overview", overview: { seconds: measuring.sourceSeconds(), onsets: measuring.sourceOnsets(), min, max } });
+  }
+  if (moved || standing.columns !== columns) {
+    standing.before = measuring.beforeColumns(columns);
+    standing.columns = columns;
+  }
+}
+
+function picture(measuring: MeasuringBench, { stage, columns }: Request): Picture {
+  const after = measuring.afterColumns(columns);
+  const [beforeMin, beforeMax] = halves(standing.before);
+  const [afterMin, afterMax] = halves(after);
+  return { seconds: measuring.seconds, beforeMin, beforeMax, afterMin, afterMax, gainDb: measuring.gainColumns(stage, columns) };
+}
+
+async function bend(measuring: MeasuringBench, { id, stage }: Request, param: string): Promise<void> {
+  const points: BendPoint[] = [];
+  for (let i = 0; i < MeasuringBench.bendPoints(); i++) {
+    await breath();
+    points.push(JSON.parse(measuring.bendPointJson(stage, param, i)) as BendPoint);
+  }
+  answer({ kind: "bend", id, stage, param, points });
+}
+
+/** Opens the fan value by value; each comes as soon as it is there. */
+async function fan(measuring: MeasuringBench, request: Request): Promise<void> {
+  const { id, stage, columns, bends } = request;
+  const [param] = bends;
+  if (!request.fan || !param) return;
+  if (!request.fan.values) await bend(measuring, request, param);
+  const values = JSON.parse(
+    measuring.openFan(stage, param, JSON.stringify(request.fan.values), request.fan.count, request.fan.same ?? undefined),
+  ) as unknown[];
+  const blades: FanBlade[] = [];
+  for (let i = 0; i < values.length; i++) {
+    await breath();
+    const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
+    const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
+    const curve = request.curve ? (JSON.parse(staticCurveJson(JSON.stringify(row.path), stage, 3)) as CurvePoint[]) : [];
+    blades.push({ row, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve });
+    answer({ kind: "fan", id, param, count: values.length, blades: [...blades] });
+  }
+}
+
+/** The other stems, the reference, the other snapshots. */
+async function beside(measuring: MeasuringBench, request: Request): Promise<void> {
+  const { stems, work, region, reference, allStems, others } = request;
+  const backing = allStems ? JSON.stringify([stems.filter((_, i) => i !== work), stems[work]?.strip.solo, work, region]) : "off";
+  if (standing.backing !== backing) {
+    await breath();
+    const channels = allStems ? halves(measuring.backing(JSON.stringify(stems), work, JSON.stringify(region))) : null;
+    standing.backing = backing;
+    answer({ kind: "backing", channels }, channels?.map((c) => c.buffer));
+  }
+  if (allStems) {
+    await breath();
+    const strip = JSON.stringify(stems[work]?.strip);
+    answer({ kind: "sum", sum: JSON.parse(measuring.sumJson(strip)) as SumLevels });
+  } else {
+    answer({ kind: "sum", sum: null });
+  }
+  const wanted = `${JSON.stringify(reference)} ${standing.passage}`;
+  if (standing.reference !== wanted) {
+    await breath();
+    standing.reference = wanted;
+    if (reference) {
+      const levels = JSON.parse(measuring.referenceJson(JSON.stringify(reference))) as ReferenceLevels;
+      const channels: Channels = [measuring.reference(0), measuring.reference(1)];
+      answer({ kind: "reference", reference: levels, channels }, channels.map((c) => c.buffer));
+    } else {
+      answer({ kind: "reference", reference: null, channels: null });
+    }
+  }
+  for (const other of others) {
+    await breath();
+    const path = JSON.stringify(other);
+    answer({ kind: "matches", path, matches: JSON.parse(measuring.matchesJson(path)) as LevelMatches });
+  }
+}
+
+async function serve(request: Request): Promise<void> {
+  const { id, stage, stems, work, reference } = request;
+  const measuring = (bench ??= new MeasuringBench());
+  const sources = [...(request.allStems ? stems : stems.slice(work, work + 1)).map((stem) => stem.source)];
+  if (reference) sources.push(reference);
+  await fetchSources(measuring, sources);
+  if (newest) throw new Overtaken();
+  place(measuring, request);
+  const stages = stems[work]?.path.stages ?? [];
+  const path = JSON.stringify(stems[work]?.path);
+  measuring.render(path);
+  answer({ kind: "picture", id, picture: picture(measuring, request) });
+  if (request.curve && stages.length > 0) {
+    await breath();
+    answer({ kind: "curve", id, points: JSON.parse(staticCurveJson(path, stage, 1)) as CurvePoint[] });
+  }
+  await fan(measuring, request);
+  await breath();
+  const report = JSON.parse(measuring.reportJson()) as Report;
+  answer({ kind: "report", id, report });
+  answer({ kind: "matches", path, matches: report.level_matches });
+  await beside(measuring, request);
+  await new Promise((resolve) => setTimeout(resolve, REST_BEFORE_BENDS_MS));
+  for (const param of request.bends) await bend(measuring, request, param);
 }
 
 async function work(): Promise<void> {
@@ -77,34 +195,20 @@ async function work(): Promise<void> {
   await ready;
   while (newest) {
     const request: Request = newest;
-    const { id, stage } = request;
-    const path = JSON.stringify(request.path);
     newest = null;
     try {
-      const present = benchFor(request);
-      present.measuring.render(path);
-      answer({ kind: "picture", id, picture: picture(present, request) });
-      if (request.curve && request.path.stages.length > 0) {
-        await breath();
-        if (newest) continue;
-        answer({ kind: "curve", id, points: JSON.parse(staticCurveJson(path, stage, 1)) as CurvePoint[] });
-      }
-      await breath();
-      if (newest) continue;
-      answer({ kind: "report", id, report: JSON.parse(present.measuring.reportJson()) as Report });
-      await bends(present.measuring, request);
+      await serve(request);
     } catch (error) {
-      answer({ kind: "refused", id, sentence: sentenceOf(error) });
+      if (!(error instanceof Overtaken)) answer({ kind: "refused", id: request.id, sentence: sentenceOf(error) });
     }
-    await breath();
+    await breath().catch(() => {});
   }
   working = false;
 }
 
 async function samples(id: number, source: string, path: string): Promise<void> {
   await ready;
-  const both = renderSamples(source, path);
-  const channels = [both.slice(0, both.length / 2), both.slice(both.length / 2)];
+  const channels = halves(renderSamples(source, path));
   answer({ kind: "samples", id, channels }, channels.map((c) => c.buffer));
 }
 
@@ -116,6 +220,9 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
     case "measure":
       newest = data.request;
       if (!working) void work();
+      break;
+    case "csv":
+      answer({ kind: "csv", id: data.id, text: bench?.reportCsv() ?? "" });
       break;
     case "samples":
       samples(data.id, JSON.stringify(data.source), JSON.stringify(data.path)).catch((error: unknown) =>

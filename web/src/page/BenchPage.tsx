@@ -2,22 +2,43 @@
 import { Button, Group, Modal, Table, Text } from "@mantine/core";
 import { useState } from "react";
 
-import { useBench } from "../bench/store";
+import { useFanHeard } from "../bench/fanHeard";
+import { useBench, usePart } from "../bench/store";
+import { useMeasured } from "../measuring/measured";
 import { BenchesDrawer } from "./BenchesDrawer";
 import classes from "./bench-page.module.css";
-import { Foot, setHear, toggleLevelMatch, usePlaying } from "./Foot";
+import { DropZone } from "./DropZone";
+import { ExportDialog } from "./ExportDialog";
+import { Foot, setHear, toggleAllStems, toggleHidden, toggleLevelMatch, usePlaying } from "./Foot";
 import { Header } from "./Header";
 import { type Key, useKeys } from "./keys";
 import { ParameterColumn } from "./ParameterColumn";
 import { PathColumn } from "./PathColumn";
 import { PictureColumn } from "./PictureColumn";
 import { useSaving } from "./saving";
+import { chooseSnapshot } from "./SnapshotsBar";
+import { TracksDrawer } from "./TracksDrawer";
+
+function hearReference(): void {
+  if (useBench.getState().history.present.document.reference) setHear("reference");
+}
+
+/** A number key picks a value of the open fan, or a snapshot; 0 goes back to the bench's own setting. */
+function pick(number: number): void {
+  const { fan } = useMeasured.getState();
+  const open = useBench.getState().history.present.document.view.fan !== null && fan !== null;
+  if (!open) chooseSnapshot(number - 1);
+  else if (number <= fan.blades.length) useFanHeard.getState().choose(number === 0 ? null : number - 1);
+}
 
 export function BenchPage() {
   const notice = useBench((s) => s.notice);
   const sound = usePlaying();
   const saving = useSaving();
+  const hidden = usePart((d) => d.view.hidden);
   const [benches, setBenches] = useState(false);
+  const [tracks, setTracks] = useState(false);
+  const [files, setFiles] = useState(false);
   const [keysShown, setKeysShown] = useState(false);
 
   const keys: Key[] = [
@@ -26,6 +47,15 @@ export function BenchPage() {
     { hotkey: "A", shown: "A", does: "hear after", act: () => setHear("after") },
     { hotkey: "D", shown: "D", does: "hear the difference", act: () => setHear("difference") },
     { hotkey: "E", shown: "E", does: "level match on or off", act: toggleLevelMatch },
+    { hotkey: "R", shown: "R", does: "hear the reference, if there is one", act: hearReference },
+    { hotkey: "S", shown: "S", does: "one stem alone, or all of them", act: toggleAllStems },
+    { hotkey: "H", shown: "H", does: "hide or show pictures and numbers", act: toggleHidden },
+    ...Array.from({ length: 10 }, (_, n) => ({
+      hotkey: String(n),
+      shown: n === 1 ? "1 to 9" : n === 0 ? "0" : "",
+      does: n === 1 ? "snapshots, or the values of an open fan" : n === 0 ? "back from the fan to your own setting" : "",
+      act: () => pick(n),
+    })),
     { hotkey: "mod+Z", shown: "Ctrl Z", does: "undo", act: () => useBench.getState().undo() },
     { hotkey: "mod+shift+Z", shown: "Ctrl Shift Z", does: "redo", act: () => useBench.getState().redo() },
     { hotkey: "mod+S", shown: "Ctrl S", does: "save", act: saving.save },
@@ -34,14 +64,17 @@ export function BenchPage() {
   useKeys(keys);
 
   return (
-    <div className={classes.page}>
+    <div className={classes.page} data-hidden={hidden || undefined}>
       <Header
         saving={saving.busy}
         away={saving.away}
         onSave={saving.save}
         onBenches={() => setBenches(true)}
+        onTracks={() => setTracks(true)}
+        onFiles={() => setFiles(true)}
         onKeys={() => setKeysShown(true)}
       />
+      <DropZone />
       {notice && (
         <p className={classes.notice} role="alert">
           {notice}
@@ -61,6 +94,8 @@ export function BenchPage() {
       </main>
       <Foot {...sound} />
 
+      <TracksDrawer opened={tracks} onClose={() => setTracks(false)} />
+      <ExportDialog opened={files} onClose={() => setFiles(false)} />
       <BenchesDrawer opened={benches} onClose={() => setBenches(false)} />
       <Modal opened={saving.stale} onClose={saving.forgive} title="This bench was saved elsewhere">
         <Text size="sm" mb="md">
@@ -80,9 +115,10 @@ export function BenchPage() {
         <Table
           data={{
             body: [
-              ...keys.map(({ shown, does }) => [shown, does]),
+              ...keys.filter(({ shown }) => shown !== "").map(({ shown, does }) => [shown, does]),
               ["Arrows", "on a control: move it; with Shift finer; Page Up and Down coarser; Home and End"],
               ["Delete", "on a control: back to its default"],
+              ["Alt and arrows", "on a stage: move it up or down the path"],
               ["Arrows, Enter", "on a picture: read the curves; play from there"],
             ],
           }}

@@ -1,20 +1,34 @@
-/** The foot of every page that plays sound: transport, what is heard, level match, level ruler. */
-import { Button, SegmentedControl, Switch } from "@mantine/core";
+/** The foot of every page that plays sound: transport, what is heard, level match, snapshots, level ruler. */
+import { Button, NativeSelect, SegmentedControl, Switch } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 
 import { engine } from "../audio/engine";
-import { withListening } from "../bench/edits";
+import { withListening, withView } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import { signedDb } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import type { Hear } from "../generated/types/Hear";
+import type { MatchBy } from "../generated/types/MatchBy";
 import { useMeasured } from "../measuring/measured";
 import { LevelRuler } from "../pictures/LevelRuler";
 import classes from "./foot.module.css";
+import { SnapshotsBar } from "./SnapshotsBar";
 
-const MATCHED_BY = { loudness: "by loudness", rms: "by RMS", silence: "silence" } as const;
+const MATCHED_BY = { loudness: "by loudness", rms: "by RMS", peak: "by peak", silence: "silence" } as const;
 
-export const HEAR_NAMES: Record<Hear, string> = { before: "Before", after: "After", difference: "Difference" };
+const MATCH_NAMES: Record<MatchBy, string> = {
+  loudness: "Match loudness",
+  rms: "Match RMS",
+  peak: "Match peak",
+  off: "No match",
+};
+
+const HEAR_NAMES: Record<Hear, string> = {
+  before: "Before",
+  after: "After",
+  difference: "Difference",
+  reference: "Reference",
+};
 
 /** Whether sound has been asked for, and why it could not be played. */
 export function usePlaying() {
@@ -40,15 +54,34 @@ export function setHear(hear: Hear): void {
   useBench.getState().edit(`Hear ${HEAR_NAMES[hear].toLowerCase()}`, (d) => withListening(d, { hear }), "hear");
 }
 
+export function setLevelMatch(level_match: MatchBy): void {
+  useBench.getState().edit(MATCH_NAMES[level_match], (d) => withListening(d, { level_match }));
+}
+
 export function toggleLevelMatch(): void {
-  const on = !useBench.getState().history.present.document.listening.level_match;
-  useBench.getState().edit(`Level match ${on ? "on" : "off"}`, (d) => withListening(d, { level_match: on }));
+  const { level_match } = useBench.getState().history.present.document.listening;
+  setLevelMatch(level_match === "off" ? "loudness" : "off");
+}
+
+export function toggleHidden(): void {
+  useBench.getState().look((d) => withView(d, { hidden: !d.view.hidden }));
+}
+
+export function toggleAllStems(): void {
+  const { stems, listening } = useBench.getState().history.present.document;
+  if (stems.length < 2) return;
+  const all_stems = !listening.all_stems;
+  useBench.getState().edit(all_stems ? "All stems" : "One stem alone", (d) => withListening(d, { all_stems }));
 }
 
 export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) {
   const listening = usePart((d) => d.listening);
+  const hasReference = usePart((d) => d.reference !== null);
+  const several = usePart((d) => d.stems.length > 1);
+  const hidden = usePart((d) => d.view.hidden);
   const report = useMeasured((m) => m.report);
-  const match = report?.level_match;
+  const match = report?.level_matches[listening.level_match];
+  const heard = Object.entries(HEAR_NAMES).filter(([hear]) => hasReference || hear !== "reference");
   return (
     <footer className={classes.foot}>
       <Button className={classes.play} size="md" color="dark" variant="filled" onClick={toggle} aria-keyshortcuts="Space">
@@ -60,18 +93,20 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
         aria-label="What is heard"
         className={classes.hear}
         data-hear={listening.hear}
-        data={Object.entries(HEAR_NAMES).map(([value, label]) => ({ value, label }))}
+        data={heard.map(([value, label]) => ({ value, label }))}
         value={listening.hear}
         onChange={(value) => setHear(value as Hear)}
       />
       <div className={classes.match}>
-        <Switch
-          label="Level match"
-          checked={listening.level_match}
-          onChange={toggleLevelMatch}
+        <NativeSelect
+          size="xs"
+          aria-label="Level match"
+          value={listening.level_match}
+          data={Object.entries(MATCH_NAMES).map(([value, label]) => ({ value, label }))}
+          onChange={({ target }) => setLevelMatch(target.value as MatchBy)}
         />
         <span data-testid="match-gain">
-          {match && listening.level_match ? (
+          {match && listening.level_match !== "off" ? (
             <>
               <b>{signedDb(match.gain_db)}</b> {MATCHED_BY[match.by]}
             </>
@@ -80,11 +115,16 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
           )}
         </span>
       </div>
+      {several && <Switch size="sm" label="All stems" checked={listening.all_stems} onChange={toggleAllStems} />}
       {fault && (
         <span className={classes.fault} role="alert">
           {fault}
         </span>
       )}
+      <SnapshotsBar />
+      <Button size="xs" variant="default" aria-pressed={hidden} onClick={toggleHidden}>
+        {hidden ? "Show pictures" : "Hide pictures"}
+      </Button>
       <LevelRuler />
     </footer>
   );

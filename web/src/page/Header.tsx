@@ -9,10 +9,12 @@ interface Props {
   away: boolean;
   onSave: () => void;
   onBenches: () => void;
+  onTracks: () => void;
+  onFiles: () => void;
   onKeys: () => void;
 }
 
-export function Header({ saving, away, onSave, onBenches, onKeys }: Props) {
+export function Header({ saving, away, onSave, onBenches, onTracks, onFiles, onKeys }: Props) {
   const history = useBench((s) => s.history);
   const { rename, undo, redo } = useBench.getState();
   const saved = useBench((s) => s.saved);
@@ -30,6 +32,12 @@ export function Header({ saving, away, onSave, onBenches, onKeys }: Props) {
       </div>
       <Button variant="subtle" color="dark" size="sm" onClick={onBenches}>
         Benches
+      </Button>
+      <Button variant="subtle" color="dark" size="sm" onClick={onTracks}>
+        Tracks
+      </Button>
+      <Button variant="subtle" color="dark" size="sm" onClick={onFiles}>
+        Files
       </Button>
       <div className={classes.middle}>
         <input

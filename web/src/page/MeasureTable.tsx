@@ -1,10 +1,12 @@
-/** The measures of the passage before and after, and their change. */
+/** The measures of the passage before and after, and their change; beside them the sum of all stems and a reference. */
 import { memo } from "react";
 
 import { signedDb, text } from "../core/core";
 import type { Levels } from "../generated/types/Levels";
+import type { MatchBy } from "../generated/types/MatchBy";
 import type { Report } from "../generated/types/Report";
 import type { Unit } from "../generated/types/Unit";
+import { useMeasured } from "../measuring/measured";
 import classes from "./picture-column.module.css";
 
 interface Measure {
@@ -23,24 +25,50 @@ const MEASURES: Measure[] = [
   { name: "Crest factor", unit: "db", of: (l) => l.crest_db, moves: false },
 ];
 
+interface Line {
+  name: string;
+  kind: string;
+  levels: Levels;
+  /** A fixed gain that is heard and therefore counted, dB. */
+  gainDb?: number;
+}
+
 interface Props {
   report: Report;
   stage: number;
-  levelMatch: boolean;
+  matchBy: MatchBy;
 }
 
-export const MeasureTable = memo(function MeasureTable({ report, stage, levelMatch }: Props) {
-  const matchDb = levelMatch ? report.level_match.gain_db : 0;
+export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy }: Props) {
+  const sum = useMeasured((m) => m.sum);
+  const reference = useMeasured((m) => m.reference);
+  const gainDb = report.level_matches[matchBy].gain_db;
   const reduction = report.reductions[stage];
-  const after = (m: Measure) => {
-    const value = m.of(report.after);
-    return value === null ? null : value + (m.moves ? matchDb : 0);
+  const value = ({ levels, gainDb = 0 }: Line, m: Measure) => {
+    const level = m.of(levels);
+    return level === null ? null : level + (m.moves ? gainDb : 0);
   };
+  const before: Line = { name: "Before", kind: "before", levels: report.before };
+  const after: Line = { name: matchBy === "off" ? "After" : "After, matched", kind: "after", levels: report.after, gainDb };
+  const beside: Line[] = [
+    ...(sum ? [{ name: "All stems, before", kind: "sum-before", levels: sum.before }] : []),
+    ...(sum ? [{ name: "All stems, after", kind: "sum-after", levels: sum.after }] : []),
+    ...(reference
+      ? [{ name: "Reference, matched", kind: "reference", levels: reference.levels, gainDb: reference.match_gain_db }]
+      : []),
+  ];
   const change = (m: Measure) => {
-    const [from, to] = [m.of(report.before), after(m)];
-    if (from === null || to === null) return "none";
-    return signedDb(to - from);
+    const [from, to] = [value(before, m), value(after, m)];
+    return from === null || to === null ? "none" : signedDb(to - from);
   };
+  const row = (line: Line) => (
+    <tr key={line.kind} data-row={line.kind}>
+      <th scope="row">{line.name}</th>
+      {MEASURES.map((m) => (
+        <td key={m.name}>{text(m.unit, value(line, m))}</td>
+      ))}
+    </tr>
+  );
   return (
     <div className={classes.measures} role="group" aria-label="Measures" tabIndex={0}>
       <table>
@@ -57,24 +85,15 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, levelMat
           </tr>
         </thead>
         <tbody>
-          <tr data-row="before">
-            <th scope="row">Before</th>
-            {MEASURES.map((m) => (
-              <td key={m.name}>{text(m.unit, m.of(report.before))}</td>
-            ))}
-          </tr>
-          <tr data-row="after">
-            <th scope="row">{levelMatch ? "After, matched" : "After"}</th>
-            {MEASURES.map((m) => (
-              <td key={m.name}>{text(m.unit, after(m))}</td>
-            ))}
-          </tr>
+          {row(before)}
+          {row(after)}
           <tr data-row="change">
             <th scope="row">Change</th>
             {MEASURES.map((m) => (
               <td key={m.name}>{change(m)}</td>
             ))}
           </tr>
+          {beside.map(row)}
         </tbody>
       </table>
       {reduction && (

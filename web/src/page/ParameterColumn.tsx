@@ -3,7 +3,7 @@ import { memo, useState } from "react";
 
 import { valueOf, withStage, withValue, withView } from "../bench/edits";
 import { useBench, useChosenStage, usePart } from "../bench/store";
-import { effectControl, effectOf, paramsOf, text } from "../core/core";
+import { type Control, effectControl, effectOf, paramsOf, text } from "../core/core";
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
 import type { StageDocument } from "../generated/types/StageDocument";
@@ -11,6 +11,8 @@ import { useMeasured } from "../measuring/measured";
 import { ValueField } from "../parts/ValueField";
 import { ValueSlider } from "../parts/ValueSlider";
 import { BendPlot } from "../pictures/BendPlot";
+import { BlockDiagram } from "../pictures/BlockDiagram";
+import { FanControls } from "./FanControls";
 import classes from "./parameters.module.css";
 
 export function ParameterColumn() {
@@ -19,20 +21,22 @@ export function ParameterColumn() {
   if (!stage) {
     return (
       <section className={classes.column} aria-label="Parameters">
-        <p className={classes.empty}>The path has no stage, so there is nothing to set.</p>
+        <p className={classes.empty}>The path has no stage, so there is nothing to set. Add one on the left.</p>
       </section>
     );
   }
   const effect = effectOf(stage);
   const params = paramsOf(effect);
+  const choose = (id: string) => spotlight(params.find((param) => param.id === id) ?? null);
   return (
     <section className={classes.column} aria-label={`Parameters of the ${effect.label.toLowerCase()}`}>
       <h2 className={classes.heading}>
         {effect.label}: what each parameter bends
       </h2>
+      <BlockDiagram label={effect.label.toLowerCase()} diagram={effect.diagram} spotlight={view.spotlight} onChoose={choose} />
       {params.map((param) => (
         <Row
-          key={param.id}
+          key={`${view.stage} ${param.id}`}
           effect={effect}
           param={param}
           value={valueOf(stage, param)}
@@ -42,6 +46,12 @@ export function ParameterColumn() {
       ))}
     </section>
   );
+}
+
+/** Puts a parameter in the spotlight, or none: its row opens, and the picture that shows it comes. */
+function spotlight(param: Param | null): void {
+  const picture = param?.picture ? { picture: param.picture } : {};
+  useBench.getState().look((d) => withView(d, { spotlight: param?.id ?? null, fan: null, ...picture }));
 }
 
 interface RowProps {
@@ -55,7 +65,6 @@ interface RowProps {
 /** Drawn anew only when its own value moves: the pictures follow the hand, so nothing else may take time. */
 const Row = memo(function Row({ effect, param, value, index, open }: RowProps) {
   const edit = useBench((s) => s.edit);
-  const look = useBench((s) => s.look);
   const measured = useMeasured((m) => (param.outcome ? m.report?.outcomes[index]?.[param.outcome.id] : undefined));
   const [reading, setReading] = useState<string | null>(null);
   const control = effectControl(effect.id, param.id);
@@ -65,8 +74,7 @@ const Row = memo(function Row({ effect, param, value, index, open }: RowProps) {
     const change = (s: StageDocument) => withValue(s, param, next);
     edit(label, (d) => withStage(d, index, change), merge ? `${index} ${param.id}` : undefined);
   };
-  const toggle = () =>
-    look((d) => withView(d, open ? { spotlight: null } : { spotlight: param.id, ...(param.picture && { picture: param.picture }) }));
+  const toggle = () => spotlight(open ? null : param);
 
   const { outcome } = param;
   return (
@@ -88,6 +96,7 @@ const Row = memo(function Row({ effect, param, value, index, open }: RowProps) {
           />
         </div>
         {outcome && (
+          <div data-shows>
           <BendPlot
             stage={index}
             param={param.id}
@@ -98,25 +107,34 @@ const Row = memo(function Row({ effect, param, value, index, open }: RowProps) {
             onPick={(next) => set(next, false)}
             onRead={setReading}
           />
+          </div>
         )}
       </div>
       {outcome && (
-        <div className={classes.outcome}>
+        <div className={classes.outcome} data-shows>
           bends: {outcome.label} <b>{reading ?? (measured === undefined ? "" : text(outcome.unit, measured ?? NaN))}</b>
         </div>
       )}
-      {open && <Explanation param={param} control={control.text.bind(control)} onUse={(next) => set(next, false)} />}
+      {open && (
+        <Explanation
+          param={param}
+          control={control}
+          others={paramsOf(effect).filter((other) => other.id !== param.id && other.outcome)}
+          onUse={(next) => set(next, false)}
+        />
+      )}
     </div>
   );
 });
 
 interface ExplanationProps {
   param: Param;
-  control: (value: number) => string;
+  control: Control;
+  others: Param[];
   onUse: (value: number) => void;
 }
 
-function Explanation({ param, control, onUse }: ExplanationProps) {
+function Explanation({ param, control, others, onUse }: ExplanationProps) {
   const [more, setMore] = useState(false);
   return (
     <div className={classes.explanation}>
@@ -133,19 +151,20 @@ function Explanation({ param, control, onUse }: ExplanationProps) {
             <b>Often mistaken:</b> {param.mistake}
           </p>
           <p>
-            <b>Usual:</b> {param.usual.map((usual) => `${control(usual.value)} for ${usual.purpose}`).join("; ")}.
+            <b>Usual:</b> {param.usual.map((usual) => `${control.text(usual.value)} for ${usual.purpose}`).join("; ")}.
           </p>
         </>
       )}
       <div className={classes.usual}>
         {param.usual.map((usual) => (
           <button key={usual.value} type="button" onClick={() => onUse(usual.value)} title={`Usual for ${usual.purpose}`}>
-            {control(usual.value)}
+            {control.text(usual.value)}
           </button>
         ))}
         <button type="button" aria-expanded={more} onClick={() => setMore(!more)}>
           {more ? "Less" : "More"}
         </button>
+        <FanControls param={param} control={control} others={others} />
       </div>
     </div>
   );

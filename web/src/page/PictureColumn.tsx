@@ -1,8 +1,8 @@
-/** The one picture that matters, what has changed in words, and the measures before and after. */
-import { Tabs } from "@mantine/core";
+/** The source's overview, the one picture that matters, what has changed in words, and the measures. */
+import { Button, Tabs } from "@mantine/core";
 import { memo } from "react";
 
-import { withView } from "../bench/edits";
+import { pathOf, withView } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import { catalogue } from "../core/core";
 import type { Picture } from "../generated/types/Picture";
@@ -10,6 +10,9 @@ import type { Sentence } from "../generated/types/Sentence";
 import { useMeasured } from "../measuring/measured";
 import { InToOut } from "../pictures/InToOut";
 import { OverTime } from "../pictures/OverTime";
+import { RegionStrip } from "../pictures/RegionStrip";
+import { FanTable } from "./FanTable";
+import { toggleHidden } from "./Foot";
 import { MeasureTable } from "./MeasureTable";
 import classes from "./picture-column.module.css";
 
@@ -18,20 +21,39 @@ const PICTURES: Record<Picture, () => React.ReactNode> = { "over-time": OverTime
 
 export function PictureColumn() {
   const view = usePart((d) => d.view);
-  const levelMatch = usePart((d) => d.listening.level_match);
-  const effect = usePart((d) => d.path.stages[d.view.stage]?.effect);
+  const matchBy = usePart((d) => d.listening.level_match);
+  const effect = usePart((d) => pathOf(d).stages[d.view.stage]?.effect);
   const report = useMeasured((m) => m.report);
   const refusal = useMeasured((m) => m.refusal);
+  const loading = useMeasured((m) => m.loading);
+  const fan = view.fan !== null && view.spotlight !== null;
   return (
     <section className={classes.column} aria-label="Picture">
-      <PictureTabs wanted={view.picture} effect={effect} />
+      <RegionStrip />
+      {loading !== null && (
+        <p className={classes.loading} role="status">
+          The track is coming in: <progress value={loading} max={1} aria-label="Track" /> {Math.round(100 * loading)} %
+        </p>
+      )}
       {refusal && (
         <p className={classes.refusal} role="alert">
           This bench cannot be measured: {refusal}.
         </p>
       )}
-      {report && <Sentences sentences={report.sentences} />}
-      {report && <MeasureTable report={report} stage={view.stage} levelMatch={levelMatch} />}
+      {view.hidden ? (
+        <div className={classes.closed}>
+          <p>Pictures and numbers are hidden. Listen, and decide by ear.</p>
+          <Button variant="default" onClick={toggleHidden}>
+            Show them
+          </Button>
+        </div>
+      ) : (
+        <>
+          <PictureTabs wanted={view.picture} effect={effect} />
+          {report && <Sentences sentences={report.sentences} />}
+          {fan ? <FanTable /> : report && <MeasureTable report={report} stage={view.stage} matchBy={matchBy} />}
+        </>
+      )}
     </section>
   );
 }

@@ -78,6 +78,7 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
       width={WIDTH}
       height={HEIGHT}
       role="img"
+      data-picture={`Bend of ${label}`}
       aria-label={`Bend of ${label}: ${outcome.label} from ${ends[0]} to ${ends[1]}`}
       data-stale-bend={stale || undefined}
       onPointerMove={read}

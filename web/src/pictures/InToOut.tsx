@@ -3,11 +3,12 @@ import { valueOf } from "../bench/edits";
 import { useChosenStage, usePart } from "../bench/store";
 import { effectOf, text } from "../core/core";
 import type { CurvePoint } from "../generated/types/CurvePoint";
-import { useMeasured } from "../measuring/measured";
-import { dots, strokeLine, tickText } from "../plot/drawing";
+import { type Fan, useMeasured } from "../measuring/measured";
+import { dots, fanShade, strokeLine, tickText } from "../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { Tag } from "../plot/Tag";
+import { FanLabels } from "./FanLabels";
 import classes from "./pictures.module.css";
 
 const LOW_DBFS = -60;
@@ -20,6 +21,15 @@ function axisUpTo(high: number): Axis {
   return { domain: [LOW_DBFS, top], ticks, format: tickText };
 }
 
+/** The measured curves of a fan, from light to dark. */
+function drawFan(context: CanvasRenderingContext2D, s: Scales, fan: Fan): void {
+  strokeLine(context, [[s.x(LOW_DBFS), s.y(LOW_DBFS)], [s.x(0), s.y(0)]], { colour: "before", width: 1.2, dash: [4, 3] });
+  fan.blades.forEach(({ curve }, i) => {
+    const points = curve.map((p): [number, number] => [s.x(p.input_dbfs), s.y(p.output_dbfs)]);
+    strokeLine(context, points, { colour: "after", width: 1.9, share: fanShade(i, fan.count) });
+  });
+}
+
 function draw(context: CanvasRenderingContext2D, s: Scales, points: CurvePoint[]): void {
   const at = (x: number, y: number): [number, number] => [s.x(x), s.y(y)];
   strokeLine(context, [at(LOW_DBFS, LOW_DBFS), at(0, 0)], { colour: "before", width: 1.2, dash: [4, 3] });
@@ -29,8 +39,16 @@ function draw(context: CanvasRenderingContext2D, s: Scales, points: CurvePoint[]
   strokeLine(context, predicted, { colour: "ink", width: 1.2 });
 }
 
+/** The right end of a curve. */
+function endOf(curve: CurvePoint[], s: Scales): [number, number] {
+  const last = curve.at(-1);
+  return last ? [s.x(last.input_dbfs), s.y(last.output_dbfs)] : [0, -100];
+}
+
 export function InToOut() {
   const points = useMeasured((m) => m.curve);
+  const opened = useMeasured((m) => m.fan);
+  const fan = opened?.blades.some(({ curve }) => curve.length > 0) ? opened : null;
   const id = useMeasured((m) => m.curveId);
   const stale = useMeasured((m) => m.curveId !== m.asked);
   const stage = useChosenStage();
@@ -66,11 +84,13 @@ export function InToOut() {
       <text x={s.x(-47)} y={s.y(-44)} className={plot.direct} fill="var(--before)" textAnchor="end">
         before: out = in
       </text>
-      <text x={s.right - 6} y={s.bottom - 40} textAnchor="end" className={plot.direct} fill="var(--ink)">
-        thin line: by the formula
-      </text>
+      {!fan && (
+        <text x={s.right - 6} y={s.bottom - 40} textAnchor="end" className={plot.direct} fill="var(--ink)">
+          thin line: by the formula
+        </text>
+      )}
       <text x={s.right - 6} y={s.bottom - 22} textAnchor="end" className={plot.direct} fill="var(--after)">
-        dots: measured with 1 kHz tones
+        {fan ? "fan, light to dark: measured with 1 kHz tones" : "dots: measured with 1 kHz tones"}
       </text>
       <text x={s.right} y={s.bottom - 6} textAnchor="end" className={plot.direct} fill="var(--mute)">
         Input level, dBFS
@@ -94,14 +114,19 @@ export function InToOut() {
         panes={[
           {
             title: "Output level, dBFS",
-            axis: axisUpTo(Math.max(...points.map((p) => p.output_dbfs))),
+            axis: axisUpTo(Math.max(...[points, ...(fan?.blades.map((b) => b.curve) ?? [])].flat().map((p) => p.output_dbfs))),
             share: 1,
-            draw: (context, s) => draw(context, s, points),
-            overlay,
+            draw: (context, s) => (fan ? drawFan(context, s, fan) : draw(context, s, points)),
+            overlay: (s) => (
+              <>
+                {overlay(s)}
+                {fan && <FanLabels fan={fan} scales={s} at={({ curve }) => endOf(curve, s)} />}
+              </>
+            ),
           },
         ]}
         read={read}
-        version={String(id)}
+        version={`${id} ${fan ? `${fan.id} ${fan.blades.length}` : ""}`}
         stale={stale}
       />
     </div>

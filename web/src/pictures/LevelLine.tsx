@@ -28,7 +28,7 @@ export function LevelLine({ points, bends, width, height }: Props) {
   };
   const edge = place(0, width);
   return (
-    <svg className={classes.line} width={width} height={height} aria-hidden>
+    <svg className={classes.line} width={width} height={height} aria-hidden data-picture="Level line">
       {[-36, -24, -12].map((tick) => (
         <g key={tick}>
           <line x1={place(tick, width)} x2={place(tick, width)} y1={18} y2={height} className={classes.rule} />

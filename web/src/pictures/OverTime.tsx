@@ -7,12 +7,13 @@ import { valueOf } from "../bench/edits";
 import { useChosenStage, usePart } from "../bench/store";
 import { setColumns } from "../bench/wiring";
 import { effectOf, text } from "../core/core";
-import { noteDrawn, useMeasured } from "../measuring/measured";
-import type { Picture } from "../measuring/messages";
-import { columnsOf, fillBetween, strokeLine, tickText, toDbfs } from "../plot/drawing";
+import { type Fan, noteDrawn, useMeasured } from "../measuring/measured";
+import type { FanBlade, Picture } from "../measuring/messages";
+import { columnsOf, fanShade, fillBetween, strokeLine, tickText, toDbfs } from "../plot/drawing";
 import { type Axis, type Pane, PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { Tag } from "../plot/Tag";
+import { FanLabels } from "./FanLabels";
 import classes from "./pictures.module.css";
 
 const FLOOR_DBFS = -60;
@@ -36,8 +37,9 @@ function timeAxis(seconds: number): Axis {
   return { domain: [0, seconds], ticks, format: (v) => `${+v.toFixed(2)} s` };
 }
 
-function gainAxis(gain: Float32Array): Axis {
-  const deepest = Math.max(6, Math.ceil((gain.reduce((a, b) => Math.min(a, b), 0) * -1) / 6) * 6);
+function gainAxis(gains: Float32Array[]): Axis {
+  const lowest = Math.min(0, ...gains.map((gain) => gain.reduce((a, b) => Math.min(a, b), 0)));
+  const deepest = Math.max(6, Math.ceil(-lowest / 6) * 6);
   const ticks = Array.from({ length: 3 }, (_, i) => (-deepest / 2) * i);
   return { domain: [-deepest, 0], ticks, format: tickText };
 }
@@ -62,13 +64,37 @@ function drawWave(context: CanvasRenderingContext2D, s: Scales, picture: Picture
   }
 }
 
+/** Where the label of a value is put: at the column where its line goes furthest. */
+function furthest(values: Float32Array, further: (a: number, b: number) => boolean): number {
+  return values.reduce((best, v, i) => (further(v, values[best] ?? 0) ? i : best), 0);
+}
+
+function deepestAt(gain: Float32Array, s: Scales): [number, number] {
+  const i = furthest(gain, (a, b) => a < b);
+  return [s.left + ((i + 0.5) * (s.right - s.left)) / gain.length, s.y(gain[i] ?? 0)];
+}
+
+function loudestAt(level: Float32Array, s: Scales): [number, number] {
+  const i = furthest(level, (a, b) => a > b);
+  return [s.left + ((i + 0.5) * (s.right - s.left)) / level.length, s.y(toDbfs(level[i] ?? 0, FLOOR_DBFS))];
+}
+
 function drawGain(context: CanvasRenderingContext2D, s: Scales, gain: Float32Array): void {
   const points = columnsOf(gain, s, (v) => v);
   fillBetween(context, points, points.map(([x]) => [x, s.y(0)]), "gain-soft");
   strokeLine(context, points, { colour: "gain", width: 1.8 });
 }
 
+/** The values of a fan, from light to dark: their levels, or their gains where there are any. */
+function drawFan(context: CanvasRenderingContext2D, s: Scales, fan: Fan, of: (blade: FanBlade) => Float32Array, value: (v: number) => number): void {
+  fan.blades.forEach((blade, i) => {
+    const points = columnsOf(of(blade), s, value);
+    if (points.length > 0) strokeLine(context, points, { colour: "after", width: 1.7, share: fanShade(i, fan.count) });
+  });
+}
+
 export function OverTime() {
+  const fan = useMeasured((m) => m.fan);
   const picture = useMeasured((m) => m.picture);
   const stale = useMeasured((m) => m.pictureId !== m.asked);
   const id = useMeasured((m) => m.pictureId);
@@ -105,17 +131,26 @@ export function OverTime() {
     <>
       <text x={s.right - 4} y={s.top - 8} textAnchor="end" className={plot.direct} fill="var(--mute)">
         <tspan fill="var(--before)">before: dashed line</tspan>
-        <tspan fill="var(--after)"> · after: filled</tspan>
+        <tspan fill="var(--after)"> · {fan ? "fan: light to dark" : "after: filled"}</tspan>
       </text>
     </>
   );
 
+  const fanned = fan !== null;
+  const gains = fan ? fan.blades.map((blade) => blade.gainDb) : [picture.gainDb];
   const panes: Pane[] = [
     {
       title: upright === "levels" ? "Level, dBFS" : "Wave, full scale = 1",
       axis,
       share: 3,
-      draw: (context, s) => (upright === "levels" ? drawLevels : drawWave)(context, s, picture),
+      draw: (context, s) => {
+        if (fan && upright === "levels") {
+          const dbfs = (v: number) => toDbfs(v, FLOOR_DBFS);
+          const before = columnsOf(size(picture.beforeMin, picture.beforeMax), s, dbfs);
+          drawFan(context, s, fan, ({ afterMin, afterMax }) => size(afterMin, afterMax), dbfs);
+          strokeLine(context, before, { colour: "before", width: 1.2, dash: [4, 3] });
+        } else (upright === "levels" ? drawLevels : drawWave)(context, s, picture);
+      },
       overlay: (s) => (
         <>
           {directLabels(s)}
@@ -124,13 +159,27 @@ export function OverTime() {
       ),
     },
   ];
-  if (picture.gainDb.length > 0) {
+  if (gains.some((gain) => gain.length > 0)) {
     panes.push({
       title: "Gain, dB",
-      axis: gainAxis(picture.gainDb),
-      share: 1.1,
-      draw: (context, s) => drawGain(context, s, picture.gainDb),
+      axis: gainAxis(gains),
+      share: fanned ? 2 : 1.1,
+      draw: (context, s) =>
+        fan ? drawFan(context, s, fan, (blade) => blade.gainDb, (v) => v) : drawGain(context, s, picture.gainDb),
+      overlay: (s) => fan && <FanLabels fan={fan} scales={s} at={(blade) => deepestAt(blade.gainDb, s)} />,
     });
+  } else if (fan && panes[0]) {
+    const { overlay } = panes[0];
+    panes[0].overlay = (s) => (
+      <>
+        {overlay?.(s)}
+        <FanLabels
+          fan={fan}
+          scales={s}
+          at={({ afterMin, afterMax }) => loudestAt(size(afterMin, afterMax), s)}
+        />
+      </>
+    );
   }
 
   const read = (x: number) => {
@@ -169,7 +218,7 @@ export function OverTime() {
         onPick={(seconds) => engine.seek(seconds)}
         onDrawn={() => noteDrawn(id)}
         onWidth={setColumns}
-        version={`${id} ${upright}`}
+        version={`${id} ${upright} ${fan ? `${fan.id} ${fan.blades.length}` : ""}`}
         stale={stale}
       />
     </div>

@@ -7,6 +7,7 @@ import { useElementSize, useMergedRef } from "@mantine/hooks";
 import { type ScaleLinear, scaleLinear } from "d3-scale";
 import { type KeyboardEvent, memo, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
 
+import { frames } from "./exporting";
 import classes from "./plot.module.css";
 
 export interface Axis {
@@ -122,6 +123,11 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWi
     });
   });
 
+  const svg = useRef<SVGSVGElement>(null);
+  useEffect(() => {
+    if (svg.current) frames.set(svg.current, { panes, scales });
+  });
+
   const placeOf = (event: PointerEvent) => {
     const box = frame.current?.getBoundingClientRect();
     if (!box || !first) return null;
@@ -176,7 +182,7 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWi
       onBlur={() => setPlace(null)}
     >
       <Data version={`${scheme} ${version}`} width={width} height={height} panes={panes} scales={scales} onDrawn={onDrawn} />
-      <svg className={classes.svg} width={width} height={height} aria-hidden>
+      <svg ref={svg} className={classes.svg} width={width} height={height} aria-hidden data-picture={label}>
         {width > 0 &&
           panes.map((pane, i) => {
             const s = scales[i];

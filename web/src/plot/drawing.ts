@@ -28,16 +28,25 @@ export interface Stroke {
   colour: string;
   width: number;
   dash?: number[];
+  /** Share of the colour against the paper, 0 to 1: the lines of a fan. */
+  share?: number;
 }
 
-export function strokeLine(context: CanvasRenderingContext2D, points: Column[], { colour, width, dash }: Stroke): void {
+/** How strong the line of one value of a fan is, from light to dark. */
+export function fanShade(index: number, count: number): number {
+  return 0.32 + (0.68 * index) / Math.max(1, count - 1);
+}
+
+export function strokeLine(context: CanvasRenderingContext2D, points: Column[], { colour, width, dash, share = 1 }: Stroke): void {
   context.beginPath();
   line<Column>().context(context)(points);
   context.strokeStyle = token(colour);
   context.lineWidth = width;
   context.lineJoin = "round";
   context.setLineDash(dash ?? []);
+  context.globalAlpha = share;
   context.stroke();
+  context.globalAlpha = 1;
 }
 
 export function dots(context: CanvasRenderingContext2D, points: Column[], radius: number, colour: string): void {

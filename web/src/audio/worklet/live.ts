@@ -9,12 +9,17 @@ interface LiveExports {
   live_source_room(frames: number, channels: number): void;
   live_source_channel(channel: number): number;
   live_source_ready(): number;
+  live_backing_ready(): number;
+  live_reference_ready(gainDb: number): number;
   live_text_room(bytes: number): number;
-  live_path_ready(): number;
-  live_set_param(stage: number, param: number, value: number): number;
-  live_set_mix(stage: number, mix: number, on: number): number;
+  live_lane_ready(lane: number): number;
+  live_keep_lanes(count: number): void;
+  live_set_heard(lane: number): void;
+  live_set_param(lane: number, stage: number, param: number, value: number): number;
+  live_set_mix(lane: number, stage: number, mix: number, on: number): number;
   live_set_hear(hear: number): void;
-  live_set_match_gain_db(gainDb: number): void;
+  live_set_match_gain_db(lane: number, gainDb: number): void;
+  live_set_stems(all: number, levelDb: number, pan: number): void;
   live_set_playing(playing: number): void;
   live_seek(seconds: number): void;
   live_process(frames: number): void;
@@ -53,30 +58,42 @@ class LiveProcessor extends AudioWorkletProcessor {
   private take(message: ToLive): void {
     const core = this.core;
     switch (message.kind) {
-      case "source": {
-        const { channels } = message;
-        core.live_source_room(channels[0]?.length ?? 0, channels.length);
-        channels.forEach((samples, c) => {
-          new Float32Array(core.memory.buffer, core.live_source_channel(c), samples.length).set(samples);
-        });
+      case "source":
+        this.fill(message.channels);
         core.live_source_ready();
         break;
-      }
-      case "path":
+      case "backing":
+        this.fill(message.channels);
+        core.live_backing_ready();
+        break;
+      case "reference":
+        this.fill(message.channels);
+        core.live_reference_ready(message.gainDb);
+        break;
+      case "lane":
         new Uint8Array(core.memory.buffer, core.live_text_room(message.json.length), message.json.length).set(message.json);
-        core.live_path_ready();
+        core.live_lane_ready(message.lane);
+        break;
+      case "keep-lanes":
+        core.live_keep_lanes(message.count);
+        break;
+      case "heard":
+        core.live_set_heard(message.lane);
         break;
       case "param":
-        core.live_set_param(message.stage, message.param, message.value);
+        core.live_set_param(message.lane, message.stage, message.param, message.value);
         break;
       case "mix":
-        core.live_set_mix(message.stage, message.mix, message.on ? 1 : 0);
+        core.live_set_mix(message.lane, message.stage, message.mix, message.on ? 1 : 0);
+        break;
+      case "match":
+        core.live_set_match_gain_db(message.lane, message.gainDb);
         break;
       case "hear":
         core.live_set_hear(message.hear);
         break;
-      case "match":
-        core.live_set_match_gain_db(message.gainDb);
+      case "stems":
+        core.live_set_stems(message.all ? 1 : 0, message.levelDb, message.pan);
         break;
       case "play":
         core.live_set_playing(message.playing ? 1 : 0);
@@ -85,6 +102,15 @@ class LiveProcessor extends AudioWorkletProcessor {
         core.live_seek(message.seconds);
         break;
     }
+  }
+
+  /** Writes samples into the room for a new source. */
+  private fill(channels: Float32Array[]): void {
+    const core = this.core;
+    core.live_source_room(channels[0]?.length ?? 0, channels.length);
+    channels.forEach((samples, c) => {
+      new Float32Array(core.memory.buffer, core.live_source_channel(c), samples.length).set(samples);
+    });
   }
 
   /** Views of the core's output; made anew when its memory has grown. */

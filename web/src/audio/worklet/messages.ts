@@ -1,11 +1,16 @@
 /** What the page says to the audio thread. Text crosses as bytes: there is no text decoder there. */
 export type ToLive =
   | { kind: "source"; channels: Float32Array[] }
-  | { kind: "path"; json: Uint8Array }
-  | { kind: "param"; stage: number; param: number; value: number }
-  | { kind: "mix"; stage: number; mix: number; on: boolean }
+  | { kind: "backing"; channels: Float32Array[] }
+  | { kind: "reference"; channels: Float32Array[]; gainDb: number }
+  | { kind: "lane"; lane: number; json: Uint8Array }
+  | { kind: "keep-lanes"; count: number }
+  | { kind: "heard"; lane: number }
+  | { kind: "param"; lane: number; stage: number; param: number; value: number }
+  | { kind: "mix"; lane: number; stage: number; mix: number; on: boolean }
+  | { kind: "match"; lane: number; gainDb: number }
   | { kind: "hear"; hear: number }
-  | { kind: "match"; gainDb: number }
+  | { kind: "stems"; all: boolean; levelDb: number; pan: number }
   | { kind: "play"; playing: boolean }
   | { kind: "seek"; seconds: number };
 

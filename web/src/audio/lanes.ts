@@ -1,0 +1,58 @@
+/** The paths that run side by side in the audio thread, and the messages that lead from one set to another. */
+import type { PathDocument } from "../generated/types/PathDocument";
+import type { StageDocument } from "../generated/types/StageDocument";
+import { effectOf } from "../core/core";
+import { valueOf } from "../bench/edits";
+import type { ToLive } from "./worklet/messages";
+
+export interface Lane {
+  path: PathDocument;
+  /** Gain of its level match, dB. */
+  matchDb: number;
+}
+
+export interface Lanes {
+  lanes: Lane[];
+  /** The lane that is heard. */
+  heard: number;
+}
+
+export const NO_LANES: Lanes = { lanes: [], heard: 0 };
+
+/** Values one by one where only values differ, a path whole where it is built otherwise. */
+export function laneChanges(last: Lanes, next: Lanes): ToLive[] {
+  const messages: ToLive[] = [];
+  next.lanes.forEach((lane, index) => {
+    const before = last.lanes[index];
+    messages.push(...pathChanges(index, before?.path, lane.path));
+    if (before?.matchDb !== lane.matchDb) messages.push({ kind: "match", lane: index, gainDb: lane.matchDb });
+  });
+  if (last.heard !== next.heard) messages.push({ kind: "heard", lane: next.heard });
+  if (last.lanes.length > next.lanes.length) messages.push({ kind: "keep-lanes", count: next.lanes.length });
+  return messages;
+}
+
+function pathChanges(lane: number, before: PathDocument | undefined, after: PathDocument): ToLive[] {
+  if (before === after) return [];
+  const same =
+    before?.stages.length === after.stages.length && after.stages.every((stage, i) => sameShape(before.stages[i], stage));
+  if (!before || !same) return [{ kind: "lane", lane, json: new TextEncoder().encode(JSON.stringify(after)) }];
+  return after.stages.flatMap((stage, i) => stageChanges(lane, i, before.stages[i] ?? stage, stage));
+}
+
+function sameShape(a: StageDocument | undefined, b: StageDocument): boolean {
+  return a?.effect === b.effect && a.scope === b.scope;
+}
+
+function stageChanges(lane: number, index: number, before: StageDocument, after: StageDocument): ToLive[] {
+  if (before === after) return [];
+  const messages: ToLive[] = [];
+  if (before.mix !== after.mix || before.on !== after.on) {
+    messages.push({ kind: "mix", lane, stage: index, mix: after.mix, on: after.on });
+  }
+  effectOf(after).params.forEach((param, place) => {
+    const value = valueOf(after, param);
+    if (value !== valueOf(before, param)) messages.push({ kind: "param", lane, stage: index, param: place, value });
+  });
+  return messages;
+}

@@ -1,0 +1,74 @@
+/** The values of an open fan with what is measured at each; each is heard by its button or its key. */
+import { memo } from "react";
+
+import { useFanHeard } from "../bench/fanHeard";
+import { useChosenStage, usePart } from "../bench/store";
+import { effectControl, effectOf, paramsOf, signedDb, text } from "../core/core";
+import { fromFile } from "../core/numbers";
+import type { FanRow } from "../generated/types/FanRow";
+import { useMeasured } from "../measuring/measured";
+import classes from "./picture-column.module.css";
+
+export const FanTable = memo(function FanTable() {
+  const fan = useMeasured((m) => m.fan);
+  const stale = useMeasured((m) => m.fan !== null && m.fan.id !== m.asked);
+  const stage = useChosenStage();
+  const same = usePart((d) => d.view.fan?.same ?? null);
+  const matchBy = usePart((d) => d.listening.level_match);
+  const { index: heard, choose } = useFanHeard();
+  const effect = stage && effectOf(stage);
+  const param = effect && paramsOf(effect).find((p) => p.id === fan?.param);
+  if (!fan || !effect || !param?.outcome) return <p role="status">Opening the fan…</p>;
+  const { outcome } = param;
+  const control = effectControl(effect.id, param.id);
+  const moved = same ? effectControl(effect.id, same) : null;
+  const movedLabel = paramsOf(effect).find((p) => p.id === same)?.label;
+  const number = (row: FanRow) => control.text(fromFile(row.value, param.default));
+  const movedTo = (row: FanRow) => {
+    if (!moved || row.moved_to === null) return "";
+    return `${moved.text(fromFile(row.moved_to, 0))}${row.reached ? "" : ", not reached"}`;
+  };
+  return (
+    <div className={classes.measures} role="group" aria-label="Fan" tabIndex={0} data-stale={stale || undefined}>
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">{param.label}</th>
+            {moved && <th scope="col">{movedLabel}</th>}
+            <th scope="col">{outcome.label}</th>
+            <th scope="col">mean red.</th>
+            <th scope="col">Peak</th>
+            <th scope="col">Loudness</th>
+            <th scope="col">Crest</th>
+            <th scope="col">Match</th>
+          </tr>
+        </thead>
+        <tbody>
+          {fan.blades.map(({ row }, i) => (
+            <tr key={i} data-row="fan" data-heard={i === heard || undefined}>
+              <th scope="row">
+                <button
+                  type="button"
+                  className={classes.blade}
+                  aria-pressed={i === heard}
+                  aria-label={`Hear ${param.label} ${number(row)}`}
+                  onClick={() => choose(i === heard ? null : i)}
+                >
+                  {i + 1}
+                </button>{" "}
+                {number(row)}
+              </th>
+              {moved && <td>{movedTo(row)}</td>}
+              <td>{text(outcome.unit, row.outcome ?? NaN)}</td>
+              <td>{row.reduction ? text("db", row.reduction.mean_db) : ""}</td>
+              <td>{text("dbfs", row.levels.peak_dbfs)}</td>
+              <td>{text("lufs", row.levels.loudness_lufs)}</td>
+              <td>{text("db", row.levels.crest_db)}</td>
+              <td>{matchBy === "off" ? "off" : signedDb(row.level_matches[matchBy].gain_db)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+});

@@ -1,0 +1,69 @@
+/** The source of the stem at work, and its settings. */
+import { NativeSelect } from "@mantine/core";
+
+import { withSource, withSourceValue, workOf } from "../bench/edits";
+import { useBench, usePart } from "../bench/store";
+import { signalControl, signalOf } from "../core/core";
+import { fromFile } from "../core/numbers";
+import { ValueField } from "../parts/ValueField";
+import classes from "./path.module.css";
+import { keyOf, nameOf, sourceGroups, sourceOf, useTracks } from "./sources";
+
+export function SourceSelect() {
+  const source = usePart((d) => workOf(d).source);
+  const tracks = useTracks().data;
+  const edit = useBench((s) => s.edit);
+  return (
+    <NativeSelect
+      size="xs"
+      aria-label="Source"
+      value={keyOf(source)}
+      data={sourceGroups(tracks, source)}
+      onChange={({ target }) => {
+        const next = sourceOf(target.value);
+        edit(`Source: ${nameOf(next, tracks)}`, (d) => withSource(d, next));
+      }}
+    />
+  );
+}
+
+/** The settings of the source, each as a typed value. */
+export function SourceSettings() {
+  const source = usePart((d) => workOf(d).source);
+  const edit = useBench((s) => s.edit);
+  const tracks = useTracks().data;
+  const signal = signalOf(source.kind);
+  if (!signal) {
+    const track = tracks?.find(({ hash }) => hash === source.track);
+    return (
+      <div className={classes.settings}>
+        <p className={classes.purpose}>
+          {track
+            ? `${track.name}: ${track.channels === 1 ? "mono" : "stereo"}, brought at ${track.rate_hz} Hz.`
+            : "A kept track."}
+        </p>
+      </div>
+    );
+  }
+  return (
+    <div className={classes.settings}>
+      <p className={classes.purpose}>{signal.purpose}</p>
+      {signal.params.map((param) => {
+        const control = signalControl(signal.id, param.id);
+        return (
+          <div key={param.id} className={classes.setting} title={param.what}>
+            <span>{param.label}</span>
+            <ValueField
+              label={param.label}
+              control={control}
+              value={fromFile(source.params[param.id], param.default)}
+              onChange={(value) =>
+                edit(`${param.label} ${control.text(value)}`, (d) => withSourceValue(d, param.id, value))
+              }
+            />
+          </div>
+        );
+      })}
+    </div>
+  );
+}

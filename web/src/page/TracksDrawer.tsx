@@ -1,0 +1,131 @@
+/** The tracks that are kept: bring one, put it on the bench, take it as the reference, delete it and take it back. */
+import { Button, Drawer, FileButton, Group, Text } from "@mantine/core";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { api, type Track } from "../api/client";
+import { withReference, withSource, withStemAdded } from "../bench/edits";
+import { useBench, usePart } from "../bench/store";
+import { text } from "../core/core";
+import { sentenceOf } from "../core/faults";
+import { bring } from "./bringing";
+import { nameOf, trackSource, useTracks } from "./sources";
+
+/** The rate at which tracks are kept, Hz. */
+const KEPT_HZ = 48_000;
+
+const ACCEPTED = ".wav,.flac,.ogg,.oga,.mp3,.aif,.aiff,audio/*";
+
+interface Props {
+  opened: boolean;
+  onClose: () => void;
+}
+
+export function TracksDrawer({ opened, onClose }: Props) {
+  const list = useTracks();
+  const client = useQueryClient();
+  const refresh = () => client.invalidateQueries({ queryKey: ["tracks"] });
+  const reference = usePart((d) => d.reference);
+  const edit = useBench((s) => s.edit);
+  const [deleted, setDeleted] = useState<Track | null>(null);
+  const remove = useMutation({
+    mutationFn: (track: Track) => api.removeTrack(track.hash),
+    onSuccess: (_, track) => {
+      setDeleted(track);
+      return refresh();
+    },
+  });
+  const restore = useMutation({
+    mutationFn: (track: Track) => api.restoreTrack(track.hash),
+    onSuccess: () => {
+      setDeleted(null);
+      return refresh();
+    },
+  });
+  const fault = list.error ?? remove.error ?? restore.error;
+
+  return (
+    <Drawer opened={opened} onClose={onClose} title="Tracks" padding="md" size={440}>
+      <FileButton
+        multiple
+        accept={ACCEPTED}
+        onChange={(files) => {
+          onClose();
+          void bring(files, client);
+        }}
+      >
+        {(props) => (
+          <Button {...props} variant="default" fullWidth mb="xs">
+            Bring a track
+          </Button>
+        )}
+      </FileButton>
+      <Text size="sm" mb="sm">
+        WAV, FLAC, Ogg Vorbis, MP3 or AIFF, mono or stereo, up to ten minutes. A file can also be dropped anywhere on the
+        page.
+      </Text>
+      {reference && (
+        <Group justify="space-between" mb="sm">
+          <Text size="sm">Reference: {nameOf(reference, list.data)}</Text>
+          <Button size="xs" variant="default" onClick={() => edit("No reference", (d) => withReference(d, null))}>
+            No reference
+          </Button>
+        </Group>
+      )}
+      {fault && (
+        <Text c="var(--clip)" size="sm" role="alert">
+          {sentenceOf(fault)}
+        </Text>
+      )}
+      {deleted && (
+        <Group justify="space-between" mb="sm" role="status">
+          <Text size="sm">{`\u201c${deleted.name}\u201d is deleted.`}</Text>
+          <Button size="xs" variant="default" onClick={() => restore.mutate(deleted)}>
+            Take back
+          </Button>
+        </Group>
+      )}
+      {list.data?.length === 0 && <Text size="sm">No track is kept yet.</Text>}
+      {list.data?.map((track) => {
+        const source = trackSource(track.hash);
+        const use = (label: string, change: Parameters<typeof edit>[1]) => {
+          edit(label, change);
+          onClose();
+        };
+        return (
+          <div key={track.hash} style={{ padding: "8px 0", borderBottom: "1px solid var(--rule)" }}>
+            <Text size="sm" fw={600} style={{ overflowWrap: "anywhere" }}>
+              {track.name}
+            </Text>
+            <Text size="xs">{described(track)}</Text>
+            <Group gap={4} mt={4}>
+              <Button size="compact-sm" variant="default" aria-label={`Use ${track.name}`} onClick={() => use(`Source: ${track.name}`, (d) => withSource(d, source))}>
+                Use
+              </Button>
+              <Button size="compact-sm" variant="default" aria-label={`Reference: ${track.name}`} onClick={() => use(`Reference: ${track.name}`, (d) => withReference(d, source))}>
+                As reference
+              </Button>
+              <Button size="compact-sm" variant="default" aria-label={`Add ${track.name} as a stem`} onClick={() => use(`Add ${track.name}`, (d) => withStemAdded(d, source))}>
+                As a stem
+              </Button>
+              <Button size="compact-sm" variant="default" aria-label={`Delete ${track.name}`} onClick={() => remove.mutate(track)}>
+                Delete
+              </Button>
+            </Group>
+          </div>
+        );
+      })}
+    </Drawer>
+  );
+}
+
+function described({ frames, rate_hz, channels, peak_dbfs, loudness_lufs }: Track): string {
+  const parts = [
+    text("s", frames / KEPT_HZ),
+    `${rate_hz} Hz`,
+    channels === 1 ? "mono" : "stereo",
+    `peak ${text("dbfs", peak_dbfs)}`,
+    loudness_lufs === null ? "too short or quiet for loudness" : text("lufs", loudness_lufs),
+  ];
+  return parts.join(", ");
+}
