@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::Buffer;
-use crate::measures::{LevelMatches, Levels, MatchBy, difference};
+use crate::measures::{LevelMatches, MatchBy, PlainLevels, difference};
 use crate::path::Path;
 use crate::render::render;
 
@@ -30,6 +30,6 @@ pub fn export(part: Part, before: &Buffer, path: &Path, match_by: MatchBy) -> Bu
     if part == Part::After {
         return after;
     }
-    let matches = LevelMatches::between(&Levels::of(before), &Levels::of(&after), before.seconds());
+    let matches = LevelMatches::between(&PlainLevels::of(before), &PlainLevels::of(&after), before.seconds());
     difference(before, &after, matches.gain_db(match_by))
 }

@@ -6,7 +6,7 @@ use crate::Refusal;
 use crate::bend::{BendOf, BendPoint};
 use crate::cast;
 use crate::catalogue::{Number, Readable};
-use crate::measures::{LevelMatches, Levels, Reduction};
+use crate::measures::{LevelMatches, PlainLevels, Reduction};
 use crate::path::{Path, PathDocument};
 use crate::render::{Rendered, render};
 use crate::report::{Passage, cell};
@@ -66,7 +66,7 @@ pub struct FanRow {
     /// Whether the same amount could be reached.
     pub reached: bool,
     /// Levels after, not matched.
-    pub levels: Levels,
+    pub levels: PlainLevels,
     /// Gain reduction of the stage, if it reports one.
     pub reduction: Option<Reduction>,
     /// The gains that make it as loud as before.
@@ -148,7 +148,7 @@ impl FanOf {
         let rendered = render(&path, &passage.buffer);
         let readable = Readable { passage, rendered: &rendered, stage: self.stage, known: None };
         let outcome = (self.bend.outcome.read)(&readable);
-        let levels = Levels::of(&rendered.after);
+        let levels = PlainLevels::of(&rendered.after);
         let gain = rendered.gains_db.get(self.stage).and_then(Option::as_ref);
         let row = FanRow {
             value: Number(value),
@@ -157,7 +157,11 @@ impl FanOf {
             reached,
             levels,
             reduction: gain.map(|gain| Reduction::of(gain, &passage.onsets)),
-            level_matches: LevelMatches::between(&passage.levels, &levels, passage.buffer.seconds()),
+            level_matches: LevelMatches::between(
+                &(&passage.levels).into(),
+                &levels,
+                passage.buffer.seconds(),
+            ),
             path: path.to_document(),
         };
         (rendered, row)

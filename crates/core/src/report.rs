@@ -183,7 +183,11 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec
         seconds: passage.buffer.seconds(),
         before: passage.levels,
         after,
-        level_matches: LevelMatches::between(&passage.levels, &after, passage.buffer.seconds()),
+        level_matches: LevelMatches::between(
+            &(&passage.levels).into(),
+            &(&after).into(),
+            passage.buffer.seconds(),
+        ),
         points,
         outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets),
         reductions,

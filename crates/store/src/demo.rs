@@ -107,7 +107,7 @@ fn low_water() -> Result<Vec<Bench>, StoreError> {
     )])?;
     let mut piece = BenchDocument::fresh();
     piece.stems = vec![Stem {
-        strip: Strip { level_db: 1.0, ..Strip::default() },
+        strip: Strip { level_db: -2.0, ..Strip::default() },
         ..Stem::new(voice(), levelled.clone())
     }];
     for (kind, level_db, pan) in LOW_WATER {

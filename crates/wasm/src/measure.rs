@@ -9,7 +9,9 @@ use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::fan::{FanOf, FanRow, propose};
-use clear_bend_core::measures::{LevelMatches, Levels, Overview, deepest, find_onsets, measure_static_curve};
+use clear_bend_core::measures::{
+    LevelMatches, Levels, Overview, PlainLevels, deepest, find_onsets, measure_static_curve,
+};
 use clear_bend_core::mix::{Strip, add, audible, sum};
 use clear_bend_core::path::{Path, PathDocument, parse_json};
 use clear_bend_core::region::{Region, cut};
@@ -65,8 +67,8 @@ pub struct MeasuringBench {
     rendered: Option<(Rendered, Vec<PointLevels>)>,
     backing: Option<Buffer>,
     reference: Option<Buffer>,
-    /// The bend that was measured last: its stage and parameter, and its points so far.
-    bend: Option<(usize, String, Vec<BendPoint>)>,
+    /// The bends of the latest path as far as they are measured, by stage and parameter.
+    bends: HashMap<(usize, String), Vec<BendPoint>>,
     fan: Option<(FanOf, Vec<f64>)>,
     fan_rendered: Option<Rendered>,
 }
@@ -89,7 +91,7 @@ impl MeasuringBench {
             rendered: None,
             backing: None,
             reference: None,
-            bend: None,
+            bends: HashMap::new(),
             fan: None,
             fan_rendered: None,
         })
@@ -156,6 +158,7 @@ impl MeasuringBench {
         self.source = self.at_hand(source_json)?;
         self.passage = Passage::new(cut(&self.source, region).into_stereo());
         self.rendered = None;
+        self.bends.clear();
         self.fan = None;
         self.backing = None;
         Ok(())
@@ -196,8 +199,12 @@ impl MeasuringBench {
     /// # Errors
     /// The sentence of the core's refusal.
     pub fn render(&mut self, path_json: &str) -> Result<(), JsError> {
-        self.path = Path::from_json(path_json)?;
-        self.bend = None;
+        let path = Path::from_json(path_json)?;
+        if path == self.path && self.rendered.is_some() {
+            return Ok(());
+        }
+        self.path = path;
+        self.bends.clear();
         self.rendered = Some(render_points(&self.path, &self.passage));
         Ok(())
     }
@@ -237,15 +244,17 @@ impl MeasuringBench {
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = bendPointJson)]
     pub fn bend_point_json(&mut self, stage: usize, param: &str, point: usize) -> Result<String, JsError> {
+        let known = self.bends.entry((stage, param.to_owned())).or_default();
+        if let Some(measured) = known.get(point) {
+            return json(measured);
+        }
         let bend = BendOf::new(&self.path, stage, param)?;
         let value = bend.values(USUAL_POINTS).nth(point);
         let value = value.ok_or_else(|| Refusal::new("point", point, format!("under {USUAL_POINTS}")))?;
         let measured = bend.point(&self.passage, value);
-        if point == 0 {
-            self.bend = Some((stage, param.to_owned(), Vec::new()));
-        }
-        if let Some((_, _, points)) = &mut self.bend {
-            points.push(measured);
+        // Points are asked for in turn; a bend that was left half-way goes on where it stopped.
+        if known.len() == point {
+            known.push(measured);
         }
         json(&measured)
     }
@@ -282,7 +291,7 @@ impl MeasuringBench {
     pub fn matches_json(&self, path_json: &str) -> Result<String, JsError> {
         let after = render(&Path::from_json(path_json)?, &self.passage.buffer).after;
         let seconds = self.passage.buffer.seconds();
-        json(&LevelMatches::between(&self.passage.levels, &Levels::of(&after), seconds))
+        json(&LevelMatches::between(&(&self.passage.levels).into(), &PlainLevels::of(&after), seconds))
     }
 
     /// The sum of the other stems that are heard, each through its path: all samples of the left, then of the right.
@@ -332,7 +341,9 @@ impl MeasuringBench {
         let levels = Levels::of(&sound);
         let seconds = sound.seconds().min(self.passage.buffer.seconds());
         self.reference = Some(sound);
-        let match_gain_db = LevelMatches::between(&self.passage.levels, &levels, seconds).loudness.gain_db;
+        let match_gain_db = LevelMatches::between(&(&self.passage.levels).into(), &(&levels).into(), seconds)
+            .loudness
+            .gain_db;
         json(&ReferenceLevels { levels, match_gain_db })
     }
 
@@ -359,12 +370,8 @@ impl MeasuringBench {
         let given: Option<Vec<Number>> = parse_json(values_json)?;
         let values: Vec<f64> = match given {
             Some(given) => given.into_iter().map(|number| number.0).collect(),
-            None => match &self.bend {
-                Some((at, of, points))
-                    if (*at, of.as_str(), points.len()) == (stage, param, USUAL_POINTS) =>
-                {
-                    propose(fan.bend(), points, count)
-                }
+            None => match self.bends.get(&(stage, param.to_owned())) {
+                Some(points) if points.len() == USUAL_POINTS => propose(fan.bend(), points, count),
                 _ => propose(fan.bend(), &fan.bend().measure(&self.passage, USUAL_POINTS), count),
             },
         };

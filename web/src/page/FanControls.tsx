@@ -75,10 +75,10 @@ interface ValuesProps {
 
 /** The values as one line of text, to be edited; proposed by the core until then. */
 function Values({ param, control, fan, onChange }: ValuesProps) {
-  const measured = useMeasured((m) => (m.fan?.param === param.id ? m.fan.blades.map(({ row }) => row.value) : null));
+  const open = useMeasured((m) => (m.fan?.param === param.id ? m.fan : null));
   const [typed, setTyped] = useState<string | null>(null);
   const [refusal, setRefusal] = useState<string | null>(null);
-  const values = fan.values ?? measured ?? [];
+  const values = fan.values ?? open?.blades.map(({ row }) => row.value) ?? [];
   const shown = typed ?? values.map((value) => control.text(fromFile(value, param.default))).join("; ");
   const take = () => {
     if (typed === null) return;

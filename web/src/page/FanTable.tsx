@@ -3,18 +3,20 @@ import { memo } from "react";
 
 import { useFanHeard } from "../bench/fanHeard";
 import { useChosenStage, usePart } from "../bench/store";
-import { effectControl, effectOf, paramsOf, signedDb, text } from "../core/core";
+import { effectControl, effectOf, paramsOf, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { FanRow } from "../generated/types/FanRow";
 import { useMeasured } from "../measuring/measured";
 import classes from "./picture-column.module.css";
+
+/** Where the outcome itself is the mean reduction, it needs no second column. */
+const MEAN = "mean_reduction_db";
 
 export const FanTable = memo(function FanTable() {
   const fan = useMeasured((m) => m.fan);
   const stale = useMeasured((m) => m.fan !== null && m.fan.id !== m.asked);
   const stage = useChosenStage();
   const same = usePart((d) => d.view.fan?.same ?? null);
-  const matchBy = usePart((d) => d.listening.level_match);
   const { index: heard, choose } = useFanHeard();
   const effect = stage && effectOf(stage);
   const param = effect && paramsOf(effect).find((p) => p.id === fan?.param);
@@ -29,18 +31,17 @@ export const FanTable = memo(function FanTable() {
     return `${moved.text(fromFile(row.moved_to, 0))}${row.reached ? "" : ", not reached"}`;
   };
   return (
-    <div className={classes.measures} role="group" aria-label="Fan" tabIndex={0} data-stale={stale || undefined}>
+    <div className={`${classes.measures} ${classes.fan}`} role="group" aria-label="Fan" tabIndex={0} data-stale={stale || undefined}>
       <table>
         <thead>
           <tr>
             <th scope="col">{param.label}</th>
             {moved && <th scope="col">{movedLabel}</th>}
             <th scope="col">{outcome.label}</th>
-            <th scope="col">mean red.</th>
+            {outcome.id !== MEAN && <th scope="col">mean reduction</th>}
             <th scope="col">Peak</th>
             <th scope="col">Loudness</th>
             <th scope="col">Crest</th>
-            <th scope="col">Match</th>
           </tr>
         </thead>
         <tbody>
@@ -60,11 +61,10 @@ export const FanTable = memo(function FanTable() {
               </th>
               {moved && <td>{movedTo(row)}</td>}
               <td>{text(outcome.unit, row.outcome ?? NaN)}</td>
-              <td>{row.reduction ? text("db", row.reduction.mean_db) : ""}</td>
+              {outcome.id !== MEAN && <td>{row.reduction ? text("db", row.reduction.mean_db) : ""}</td>}
               <td>{text("dbfs", row.levels.peak_dbfs)}</td>
               <td>{text("lufs", row.levels.loudness_lufs)}</td>
               <td>{text("db", row.levels.crest_db)}</td>
-              <td>{matchBy === "off" ? "off" : signedDb(row.level_matches[matchBy].gain_db)}</td>
             </tr>
           ))}
         </tbody>

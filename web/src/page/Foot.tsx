@@ -122,8 +122,8 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
         </span>
       )}
       <SnapshotsBar />
-      <Button size="xs" variant="default" aria-pressed={hidden} onClick={toggleHidden}>
-        {hidden ? "Show pictures" : "Hide pictures"}
+      <Button size="xs" variant="default" aria-label={hidden ? "Show pictures" : "Hide pictures"} title="Pictures and numbers (H)" onClick={toggleHidden}>
+        {hidden ? "Show" : "Hide"}
       </Button>
       <LevelRuler />
     </footer>

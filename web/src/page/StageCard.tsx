@@ -72,7 +72,7 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
         <div className={classes.switches}>
           <Switch
             size="xs"
-            label={on ? "on" : "off"}
+            label={chosen && last > 0 ? undefined : on ? "on" : "off"}
             aria-label={`${name} on`}
             checked={on}
             onChange={() => edit(`${label} ${on ? "off" : "on"}`, (d) => withStage(d, index, (s) => ({ ...s, on: !on })))}
@@ -80,12 +80,16 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
           {!chosen && scope !== "stereo" && <span className={classes.detail}>{SCOPES[scope].toLowerCase()}</span>}
           {chosen && (
             <span className={classes.moves}>
-              <ActionIcon size="sm" variant="default" aria-label={`Move ${name} up`} title="Up (Alt ↑)" disabled={index === 0} onClick={() => move(index - 1)}>
+              {last > 0 && (
+                <>
+                  <ActionIcon size="sm" variant="default" aria-label={`Move ${name} up`} title="Up (Alt ↑)" disabled={index === 0} onClick={() => move(index - 1)}>
                 ↑
               </ActionIcon>
               <ActionIcon size="sm" variant="default" aria-label={`Move ${name} down`} title="Down (Alt ↓)" disabled={index === last} onClick={() => move(index + 1)}>
-                ↓
-              </ActionIcon>
+                    ↓
+                  </ActionIcon>
+                </>
+              )}
               <ActionIcon size="sm" variant="default" aria-label={`Remove ${name}`} title="Remove" onClick={() => edit(`Remove ${label}`, (d) => withoutStage(d, index))}>
                 ×
               </ActionIcon>
@@ -98,7 +102,7 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
             mt={4}
             aria-label={`Scope of ${name}`}
             value={scope}
-            data={Object.entries(SCOPES).map(([value, label]) => ({ value, label: `Works on ${label.toLowerCase()}` }))}
+            data={Object.entries(SCOPES).map(([value, label]) => ({ value, label }))}
             onChange={({ target }) => {
               const next = target.value as Scope;
               edit(`${label} on ${next}`, (d) => withStage(d, index, (s) => ({ ...s, scope: next })));

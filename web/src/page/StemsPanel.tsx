@@ -48,10 +48,15 @@ function Row({ stem, index, atWork, name }: RowProps) {
   const stages = stem.snapshots[stem.snapshot]?.stages.length ?? 0;
   return (
     <div className={classes.row} data-chosen={atWork || undefined}>
-      <button type="button" className={classes.name} aria-pressed={atWork} onClick={() => look((d) => withWork(d, index))}>
-        {name}
-        {stages > 0 && <span> · {stages === 1 ? "1 stage" : `${stages} stages`}</span>}
-      </button>
+      <div className={classes.head}>
+        <button type="button" className={classes.name} aria-pressed={atWork} onClick={() => look((d) => withWork(d, index))}>
+          {name}
+          {stages > 0 && <span> · {stages === 1 ? "1 stage" : `${stages} stages`}</span>}
+        </button>
+        <button type="button" className={classes.toggle} aria-label={`Remove ${name}`} onClick={() => edit(`Remove ${name}`, (d) => withoutStem(d, index))}>
+          ×
+        </button>
+      </div>
       <div className={classes.controls}>
         <button
           type="button"
@@ -83,9 +88,6 @@ function Row({ stem, index, atWork, name }: RowProps) {
           value={strip.pan}
           onChange={(value) => edit(`${name} pan ${pan.text(value)}`, (d) => withStrip(d, index, { pan: value }))}
         />
-        <button type="button" className={classes.toggle} aria-label={`Remove ${name}`} onClick={() => edit(`Remove ${name}`, (d) => withoutStem(d, index))}>
-          ×
-        </button>
       </div>
     </div>
   );

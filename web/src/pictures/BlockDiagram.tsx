@@ -26,16 +26,12 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
   const alongX = (i: number) => WIDTH - 20 - (along.length - i) * (BOX.width + 14) + BOX.width / 2 + 8;
   const besideX = (i: number) => 40 + i * (BOX.width + 22) + BOX.width / 2;
   const firstX = alongX(0);
+  const turn = besideX(beside.length - 1) + BOX.width / 2 + 10;
   return (
     <svg className={classes.diagram} viewBox={`0 0 ${WIDTH} ${height}`} role="group" aria-label={`Inside the ${label}`} data-picture={`Inside the ${label}`}>
       <line x1={4} x2={WIDTH - 4} y1={y} y2={y} className={classes.wire} />
       <path d={`M${WIDTH - 10} ${y - 4}l6 4l-6 4`} className={classes.arrow} />
-      {rows && (
-        <path
-          d={`M18 ${y}V20H${besideX(beside.length - 1)}${besideX(beside.length - 1) < firstX ? `H${firstX}` : ""}V${y - BOX.height / 2 - 2}`}
-          className={classes.wire}
-        />
-      )}
+      {rows && <path d={`M18 ${y}V20H${turn}V41H${firstX}V${y - BOX.height / 2 - 2}`} className={classes.wire} />}
       {rows && <path d={`M${firstX - 4} ${y - BOX.height / 2 - 7}l4 6l4 -6`} className={classes.arrow} />}
       <text x={4} y={y + 15} className={classes.end}>
         in

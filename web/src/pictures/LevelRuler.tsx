@@ -10,7 +10,7 @@ import { tickText, toDbfs } from "../plot/drawing";
 import classes from "./level-ruler.module.css";
 
 const LOW = -60;
-const WIDTH = 300;
+const WIDTH = 260;
 const TICKS = [-60, -48, -36, -24, -12, 0];
 /** How fast a peak tick falls, dB per second. */
 const PEAK_FALL = 20;

@@ -25,10 +25,12 @@ const STYLES = [
 const CAPTION_ROOM = 46;
 const LINE_HEIGHT = 18;
 
-/** The pictures that are on the page now, by their names. */
+/** The pictures that are on the page now, by their names, the largest first. */
 export function picturesOnPage(): Map<string, SVGSVGElement> {
-  const found = Array.from(document.querySelectorAll<SVGSVGElement>("svg[data-picture]"));
-  return new Map(found.filter((svg) => svg.getBoundingClientRect().width > 0).map((svg) => [svg.dataset["picture"] ?? "", svg]));
+  const area = (svg: Element) => svg.clientWidth * svg.clientHeight;
+  const found = Array.from(document.querySelectorAll<SVGSVGElement>("svg[data-picture]")).filter((svg) => area(svg) > 0);
+  found.sort((a, b) => area(b) - area(a));
+  return new Map(found.map((svg) => [svg.dataset["picture"] ?? "", svg]));
 }
 
 /** A picture as the text of an SVG file. */

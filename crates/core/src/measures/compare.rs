@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::Levels;
+use super::PlainLevels;
 use crate::Buffer;
 use crate::cast;
 use crate::level::gain_from_db;
@@ -68,7 +68,7 @@ pub struct LevelMatches {
 impl LevelMatches {
     /// The matches of two passages of this length.
     #[must_use]
-    pub fn between(before: &Levels, after: &Levels, seconds: f64) -> Self {
+    pub fn between(before: &PlainLevels, after: &PlainLevels, seconds: f64) -> Self {
         let matched = |gain_db: f64, by| {
             let silence = LevelMatch { gain_db: 0.0, by: MatchedBy::Silence };
             if gain_db.is_finite() { LevelMatch { gain_db, by } } else { silence }

@@ -8,7 +8,7 @@ mod reduction;
 mod static_curve;
 
 pub use compare::{LevelMatch, LevelMatches, MatchBy, MatchedBy, difference};
-pub use levels::{Levels, crest_db, loudest_moments, loudness_or_rms, peak_and_loudness};
+pub use levels::{Levels, PlainLevels, crest_db, loudest_moments, loudness_or_rms, peak_and_loudness};
 pub use onsets::{OnsetLevels, find_onsets, onset_levels};
 pub use overview::{Overview, deepest};
 pub use reduction::Reduction;

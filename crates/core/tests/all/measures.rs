@@ -3,8 +3,8 @@
 use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::{
-    LevelMatches, Levels, MatchedBy, Overview, Reduction, difference, find_onsets, loudest_moments,
-    onset_levels,
+    LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Reduction, difference, find_onsets,
+    loudest_moments, onset_levels,
 };
 use clear_bend_core::render::render;
 use proptest::prelude::*;
@@ -163,7 +163,8 @@ fn a_level_match_leaves_less_than_a_tenth_of_a_loudness_unit() {
     for source in [demo_loop(), signal("white-noise", &[("seconds", 2.0)], 2), tone(300.0, -10.0, 4.0)] {
         let before = Levels::of(&source);
         let mut after = render(&compressor(&[("threshold_db", -35.0), ("ratio", 8.0)]), &source).after;
-        let found = LevelMatches::between(&before, &Levels::of(&after), source.seconds()).loudness;
+        let found =
+            LevelMatches::between(&(&before).into(), &PlainLevels::of(&after), source.seconds()).loudness;
         after.apply_gain_db(found.gain_db);
         let matched = Levels::of(&after);
         match found.by {

@@ -43,11 +43,11 @@ const BARS: [Bar; 4] = [
 /// The stems of the piece "Low water" that the core makes: identifier, level in dB, pan. The voice, which is a
 /// recording, is added by whoever has it.
 pub const LOW_WATER: [(&str, f64, f64); 7] = [
-    ("boatyard-loop", 0.0, 0.0),
-    ("slip-drum", -2.0, 0.0),
-    ("slip-bass", -8.0, 0.0),
-    ("slip-wires-1", -9.0, -0.3),
-    ("slip-wires-2", -9.0, 0.3),
-    ("slip-keys", -17.0, 0.0),
-    ("slip-bottles", -21.0, 0.0),
+    ("boatyard-loop", -4.0, 0.0),
+    ("slip-drum", -6.0, 0.0),
+    ("slip-bass", -12.0, 0.0),
+    ("slip-wires-1", -13.0, -0.3),
+    ("slip-wires-2", -13.0, 0.3),
+    ("slip-keys", -21.0, 0.0),
+    ("slip-bottles", -25.0, 0.0),
 ];
