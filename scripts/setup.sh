@@ -30,6 +30,9 @@ fi
 if [ "${1:-}" = browser ]; then
   has chromium || want chromium
   has chromedriver || want chromium-driver
+  # Ordinary tools that make the sound files the tests read.
+  has sox || want sox
+  has ffmpeg || want ffmpeg
 fi
 
 if [ ${#wanted[@]} -gt 0 ]; then

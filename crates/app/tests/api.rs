@@ -53,10 +53,14 @@ fn answers_and_refusals() {
     ask("GET", &one, None);
     ask("POST", &format!("{one}/restore"), None);
 
-    ask("POST", "/api/benches", with("/path/stages/0/params/ratio", json!(0.5)));
-    ask("POST", "/api/benches", with("/path/stages/0/params/release_ms", json!(-5)));
-    ask("POST", "/api/benches", with("/path/stages/0/params", json!({"warmth": 1})));
-    ask("POST", "/api/benches", with("/listening", json!({"hear": "after", "level_match": true, "loud": 1})));
+    ask("POST", "/api/benches", with("/stems/0/snapshots/0/stages/0/params/ratio", json!(0.5)));
+    ask("POST", "/api/benches", with("/stems/0/snapshots/0/stages/0/params/release_ms", json!(-5)));
+    ask("POST", "/api/benches", with("/stems/0/snapshots/0/stages/0/params", json!({"warmth": 1})));
+    ask(
+        "POST",
+        "/api/benches",
+        with("/listening", json!({"hear": "after", "level_match": "off", "all_stems": false, "loud": 1})),
+    );
     ask("POST", "/api/benches", with("/format", json!("something-else")));
     ask("POST", "/api/benches", Some(body(" ", &bench())));
     ask("POST", "/api/benches", Some("{\"name\": NaN}".to_owned()));
@@ -67,6 +71,96 @@ fn answers_and_refusals() {
     ask("GET", "/api/nothing", None);
     ask("GET", "/nothing", None);
     insta::assert_snapshot!(answers.join("\n"));
+}
+
+#[test]
+fn tracks_are_brought_listed_played_exported_and_refused() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let sound =
+        BenchDocument::fresh().check().unwrap()[0].source.render(48_000, 2).unwrap().slice(0..100_000);
+    let wav = clear_bend_media::write_wav(&sound).unwrap();
+    let bring = |name: &str, bytes: &[u8]| serve.send("POST", &format!("/api/tracks?name={name}"), bytes);
+    let (status, track) = bring("tide%2Fpool%20%E6%BD%AE.wav", &wav);
+    assert_eq!((status, &track["name"]), (201, &json!("tide/pool \u{6f6e}.wav")));
+    assert_eq!(
+        (&track["frames"], &track["channels"], &track["rate_hz"]),
+        (&json!(100_000), &json!(2), &json!(48_000))
+    );
+    // The same content again is the same track.
+    let hash = track["hash"].as_str().unwrap().to_owned();
+    assert_eq!(bring("other.wav", &wav).1["hash"], hash);
+    let list = || serve.ask("GET", "/api/tracks", None).1;
+    assert_eq!(list().as_array().unwrap().len(), 2);
+
+    // Its samples come in pieces, channel after channel, as the FLAC of 24 bits holds them.
+    let samples = serve.bytes("GET", &format!("/api/tracks/{hash}/samples"), b"");
+    assert_eq!((samples.0, samples.1.len()), (200, 4 * 2 * 100_000));
+    let at = |i: usize| f32::from_le_bytes(samples.1[4 * i..4 * i + 4].try_into().unwrap());
+    for n in (0..65_536).step_by(997) {
+        assert!((at(n) - sound.channels()[0][n]).abs() < 1.2e-7, "{n}");
+        assert!((at(65_536 + n) - sound.channels()[1][n]).abs() < 1.2e-7, "{n}");
+    }
+
+    // Exported: before is the loop of the track, and its difference with the path switched off is silence.
+    let mut bench = bench();
+    bench["stems"][0]["source"] = json!({"kind": "track", "track": hash});
+    bench["region"] = json!({"from_s": 0.5, "to_s": 1.5});
+    bench["stems"][0]["snapshots"][0]["stages"][0]["on"] = json!(false);
+    let export = |part: &str, format: &str| {
+        let wanted = json!({"document": bench, "part": part, "format": format}).to_string();
+        let (status, bytes) = serve.bytes("POST", "/api/exports", wanted.as_bytes());
+        assert_eq!(status, 200, "{}", String::from_utf8_lossy(&bytes));
+        clear_bend_media::read_sound(&bytes).unwrap()
+    };
+    let before = export("before", "wav32");
+    assert_eq!(before.frames(), 48_000);
+    assert!(
+        before.channels()[0][..40_000]
+            .iter()
+            .zip(&sound.channels()[0][24_000..])
+            .all(|(a, b)| (a - b).abs() < 1.2e-7)
+    );
+    assert!(export("after", "wav32") == before);
+    assert!(export("difference", "flac24").channels().iter().flatten().all(|x| *x == 0.0));
+
+    // Refusals, each with a sentence; nothing is half-stored, and the rest goes on.
+    let hours =
+        |bytes: &[u8]| bring("x", bytes).1["error"]["message"].as_str().unwrap_or_default().to_owned();
+    assert!(hours(b"").starts_with("the file is empty"));
+    assert!(hours(b"not a sound at all").contains("it is of no known kind"));
+    assert!(hours(&wav[..50_000]).starts_with("the file promises 200000 samples but ends after"));
+    let missing = "0".repeat(64);
+    assert_eq!(serve.ask("GET", &format!("/api/tracks/{missing}/samples"), None).0, 404);
+    assert_eq!(serve.ask("GET", "/api/tracks/..%2F..%2Fetc/samples", None).0, 422);
+    bench["stems"][0]["source"]["track"] = json!(missing);
+    let wanted = json!({"document": bench, "part": "after", "format": "wav16"}).to_string();
+    assert_eq!(serve.ask("POST", "/api/exports", Some(&wanted)).0, 404);
+    let wanted = json!({"document": bench, "part": "after", "format": "mp3"}).to_string();
+    assert_eq!(
+        serve.ask("POST", "/api/exports", Some(&wanted)).1["error"]["message"],
+        "format is \u{201c}mp3\u{201d}; accepted: wav16, wav24, wav32, flac16, flac24"
+    );
+    // An upload that breaks off half-way leaves nothing.
+    {
+        use std::io::Write;
+        let mut stream = std::net::TcpStream::connect(("127.0.0.1", serve.port())).unwrap();
+        let head =
+            "POST /api/tracks?name=half HTTP/1.1\r\nHost: localhost\r\nContent-Length: 1000000\r\n\r\n";
+        stream.write_all(head.as_bytes()).unwrap();
+        stream.write_all(&wav[..100_000]).unwrap();
+    }
+    // One that says it is too large is not even read.
+    let head = "POST /api/tracks?name=big HTTP/1.1\r\nHost: localhost\r\nContent-Length: 999000000\r\nConnection: close\r\n\r\n";
+    let answer = raw(&serve, head);
+    assert!(
+        answer.starts_with("HTTP/1.1 413") && answer.contains("file is too large; accepted: at most 350 MB"),
+        "{answer}"
+    );
+    assert_eq!(list().as_array().unwrap().len(), 2);
+    assert_eq!(serve.ask("DELETE", &format!("/api/tracks/{hash}"), None).0, 204);
+    assert_eq!(list().as_array().unwrap().len(), 1);
+    assert_eq!(serve.ask("POST", &format!("/api/tracks/{hash}/restore"), None).1["hash"], hash);
 }
 
 /// One raw request, so that headers can be wrong.
@@ -130,7 +224,12 @@ fn a_database_that_is_down_is_said_to_be_down_and_a_taken_port_is_left_alone() {
     assert_eq!(serve.ask("GET", "/api/health", None).0, 200);
     assert!(!data.path().join("postgres").exists());
 
+    let wav =
+        clear_bend_media::write_wav(&clear_bend_core::Buffer::new(48_000, vec![vec![0.1; 1_000]]).unwrap())
+            .unwrap();
     drop(postgres);
+    let (status, answer) = serve.send("POST", "/api/tracks?name=lost", &wav);
+    assert_eq!((status, answer["error"]["code"].as_str()), (503, Some("database-down")));
     let (status, answer) = serve.ask("GET", "/api/health", None);
     assert_eq!((status, answer), (503, json!({"status": "limited", "database": "down"})));
     let (status, answer) = serve.ask("POST", "/api/benches", Some(&body("Lost?", &bench())));

@@ -22,7 +22,7 @@ pub fn read(bytes: &[u8]) -> Result<Buffer, MediaError> {
     let stream = MediaSourceStream::new(Box::new(Cursor::new(bytes.to_vec())), Default::default());
     let mut format = symphonia::default::get_probe()
         .probe(&Hint::new(), stream, Default::default(), Default::default())
-        .map_err(|e| not_sound(e.to_string()))?;
+        .map_err(|_| not_sound("it is of no known kind".to_owned()))?;
     let track =
         format.default_track(TrackType::Audio).ok_or_else(|| not_sound("it has no sound".to_owned()))?;
     let (id, promised) = (track.id, track.num_frames);

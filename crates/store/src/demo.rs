@@ -17,11 +17,14 @@ use crate::tracks;
 const VOICE: &[u8] = include_bytes!("../demo/voice.flac");
 const VOICE_NAME: &str = "Tide table at Pellow Slip, spoken";
 
+/// The set that the voice comes with.
+const LOW_WATER_SET: &str = "pellow slip, low water";
+
 type Bench = (&'static str, BenchDocument);
 
-/// The sets of demo data, each loaded once.
+/// The sets of demo data, each loaded once. The bench that was loaded last opens first.
 const SETS: [(&str, fn() -> Result<Vec<Bench>, StoreError>); 2] =
-    [("pellow slip, first light", first_set), ("pellow slip, low water", low_water)];
+    [(LOW_WATER_SET, low_water), ("pellow slip, first light", first_set)];
 
 /// Loads the demo data that this database never had. What a user deletes stays deleted.
 pub fn load_once(connection: &mut PgConnection) -> Result<(), StoreError> {
@@ -34,7 +37,7 @@ pub fn load_once(connection: &mut PgConnection) -> Result<(), StoreError> {
             if claimed == 0 {
                 return Ok(());
             }
-            if set == SETS[1].0 {
+            if set == LOW_WATER_SET {
                 let voice = import(VOICE).map_err(|e| StoreError::Database(e.to_string()))?;
                 tracks::keep(connection, VOICE_NAME, &voice)?;
             }

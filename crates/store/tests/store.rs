@@ -1,5 +1,10 @@
 //! Saving and the PostgreSQL of our own: nothing is lost, nothing silently overwritten.
-#![allow(missing_docs, clippy::unwrap_used, reason = "a test stops on the first surprise")]
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::cast_precision_loss,
+    reason = "a test stops on the first surprise"
+)]
 
 use std::fs;
 use std::os::unix::fs::PermissionsExt;
@@ -8,6 +13,8 @@ use std::process::Command;
 use std::time::{Duration, Instant};
 
 use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::measures::{Levels, MatchBy, find_onsets};
+use clear_bend_media::{import, unpack};
 use clear_bend_store::{OwnPostgres, OwnPostgresError, Store, StoreError};
 
 /// A folder that the user of PostgreSQL can reach, also when the tests run as root.
@@ -36,16 +43,29 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
     let postgres = OwnPostgres::start(&data.path().join("postgres")).unwrap();
     let store = Store::open(postgres.url()).unwrap();
     let names = |store: &Store| store.list_benches().unwrap().into_iter().map(|b| b.name).collect::<Vec<_>>();
-    assert_eq!(names(&store), ["Low water at Pellow Slip", "Tone staircase at 4 : 1"]);
+    assert_eq!(
+        names(&store),
+        [
+            "Low water at Pellow Slip",
+            "Tone staircase at 4 : 1",
+            "Low water, all stems",
+            "Tide table, levelled",
+            "Gain before or after a limiter"
+        ]
+    );
+    // What is shipped is accepted by the core.
+    for bench in store.list_benches().unwrap() {
+        BenchDocument::from_value(store.bench(bench.id).unwrap().document).unwrap();
+    }
 
     let mut document = BenchDocument::fresh();
     let bench = store.create_bench("  Mine  ", &document).unwrap();
     assert_eq!((bench.name.as_str(), bench.revision), ("Mine", 1));
 
-    document.listening.level_match = false;
+    document.listening.level_match = MatchBy::Off;
     let saved = store.update_bench(bench.id, 1, "Mine", Some(&document)).unwrap();
     assert_eq!(saved.revision, 2);
-    assert_eq!(saved.document["listening"]["level_match"], false);
+    assert_eq!(saved.document["listening"]["level_match"], "off");
 
     // A save that started from an older revision is refused, and what is saved stays as it is.
     let stale = store.update_bench(bench.id, 1, "Theirs", Some(&BenchDocument::fresh()));
@@ -69,7 +89,7 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
     // Names are text, nothing else.
     let name = "'; DROP TABLE benches; -- <b>\u{6f22}\u{5b57}</b>";
     assert_eq!(store.create_bench(name, &document).unwrap().name, name);
-    document.path.stages[0].mix = 7.0;
+    document.stems[0].snapshots[0].stages[0].mix = 7.0;
     assert!(matches!(store.create_bench("Bad", &document), Err(StoreError::Refused(_))));
 
     // The demo data come once: what was deleted stays deleted.
@@ -77,6 +97,67 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
     store.delete_bench(demo.id, demo.revision).unwrap();
     let again = Store::open(postgres.url()).unwrap();
     assert!(!names(&again).iter().any(|name| name.starts_with("Tone")));
+}
+
+#[test]
+fn tracks_are_kept_once_by_content_and_come_back() {
+    let data = data_folder();
+    let postgres = OwnPostgres::start(&data.path().join("postgres")).unwrap();
+    let store = Store::open(postgres.url()).unwrap();
+    let file = {
+        let noise = (0..30_000u32).map(|n| (n.wrapping_mul(2_654_435_761) >> 9) as f32 / 8_388_608.0 - 0.5);
+        let sound = clear_bend_core::Buffer::new(48_000, vec![noise.collect()]).unwrap();
+        clear_bend_media::write_wav(&sound).unwrap()
+    };
+    let imported = import(&file).unwrap();
+    // A name is text, nothing else, whatever a file system calls a path.
+    let name = "../../etc/\u{6f6e}\u{6c50}'; DROP TABLE tracks; --\n.wav";
+    let track = store.keep_track(name, &imported).unwrap();
+    assert_eq!(track.name, name.replace('\n', " "));
+    assert_eq!((track.rate_hz, track.channels, track.frames), (48_000, 1, 30_000));
+    // The same content again is the same track, under its first name.
+    assert_eq!(store.keep_track("another name", &imported).unwrap().name, track.name);
+    let kept = store.track_samples(&track.hash).unwrap();
+    assert!(unpack(&kept.flac, 0).unwrap() == clear_bend_media::read_sound(&file).unwrap());
+
+    // Deleted, it is out of the list; benches may still play it, and bringing it again takes it back.
+    store.delete_track(&track.hash).unwrap();
+    assert!(!store.list_tracks().unwrap().iter().any(|t| t.hash == track.hash));
+    assert!(store.track_samples(&track.hash).is_ok());
+    assert!(matches!(store.delete_track(&track.hash), Err(StoreError::NotFound(_))));
+    assert_eq!(store.track_again(&track.hash).unwrap().unwrap().hash, track.hash);
+    assert!(store.track_again(&"0".repeat(64)).unwrap().is_none());
+    assert!(matches!(store.track_samples("'; DROP TABLE tracks"), Err(StoreError::Refused(_))));
+    assert_eq!(store.keep_track(" \t ", &import(&file[..]).unwrap()).unwrap().name, track.name);
+
+    // The shipped voice: uneven words, breaths between them, and its sibilants between 4 and 10 kHz.
+    let voice = store.list_tracks().unwrap().into_iter().find(|t| t.name.starts_with("Tide table")).unwrap();
+    let voice = unpack(&store.track_samples(&voice.hash).unwrap().flac, 0).unwrap();
+    assert!(Levels::of(&voice).crest_db > 15.0 && find_onsets(&voice).len() > 10);
+    let (sibilants, highest) = sibilants(&voice.channels()[0]);
+    assert!(sibilants > 20, "{sibilants} pieces of 20 ms");
+    assert!(highest > 10.0, "{highest:.1} dB");
+}
+
+/// How many pieces of 20 ms have more power between 4 and 10 kHz than under 4 kHz, and by how much at most, dB.
+fn sibilants(voice: &[f32]) -> (usize, f64) {
+    let power = |piece: &[f32], from: usize, to: usize| -> f64 {
+        // One bin every 50 Hz, by the definition of the transform.
+        (from / 50..to / 50)
+            .map(|k| {
+                let turn = std::f64::consts::TAU * k as f64 / piece.len() as f64;
+                let sum = piece.iter().enumerate().fold((0.0, 0.0), |(re, im), (n, x)| {
+                    let (sin, cos) = (turn * n as f64).sin_cos();
+                    (re + f64::from(*x) * cos, im + f64::from(*x) * sin)
+                });
+                sum.0 * sum.0 + sum.1 * sum.1
+            })
+            .sum()
+    };
+    let loud = voice.chunks_exact(960).filter(|piece| piece.iter().any(|x| x.abs() > 0.03));
+    let ratios: Vec<f64> =
+        loud.map(|piece| 10.0 * (power(piece, 4_000, 10_000) / power(piece, 100, 4_000)).log10()).collect();
+    (ratios.iter().filter(|ratio| **ratio > 0.0).count(), ratios.iter().copied().fold(f64::MIN, f64::max))
 }
 
 #[test]

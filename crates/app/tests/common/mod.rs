@@ -69,19 +69,31 @@ impl Serve {
 
     /// Asks the API. Gives the status and the JSON of the answer.
     pub fn ask(&self, method: &str, path: &str, body: Option<&str>) -> (u16, Value) {
+        self.send(method, path, body.unwrap_or_default().as_bytes())
+    }
+
+    /// Sends bytes to the API. Gives the status and the JSON of the answer.
+    pub fn send(&self, method: &str, path: &str, body: &[u8]) -> (u16, Value) {
+        let (status, bytes) = self.bytes(method, path, body);
+        let text = String::from_utf8_lossy(&bytes).into_owned();
+        (status, serde_json::from_str(&text).unwrap_or(Value::String(text)))
+    }
+
+    /// Sends bytes. Gives the status and the bytes of the answer.
+    pub fn bytes(&self, method: &str, path: &str, body: &[u8]) -> (u16, Vec<u8>) {
         let request = ureq::http::Request::builder()
             .method(method)
             .uri(format!("{}{path}", self.address))
             .header("content-type", "application/json")
-            .body(body.unwrap_or_default().to_owned())
+            .body(body.to_vec())
             .unwrap();
         let agent = ureq::Agent::config_builder()
             .http_status_as_error(false)
             .allow_non_standard_methods(true)
             .build();
         let mut answer = ureq::Agent::new_with_config(agent).run(request).unwrap();
-        let text = answer.body_mut().read_to_string().unwrap();
-        (answer.status().as_u16(), serde_json::from_str(&text).unwrap_or(Value::String(text)))
+        let bytes = answer.body_mut().with_config().limit(500_000_000).read_to_vec().unwrap();
+        (answer.status().as_u16(), bytes)
     }
 }
 

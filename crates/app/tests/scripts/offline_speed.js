@@ -13,7 +13,7 @@ const file = part => performance.getEntriesByType('resource').map(e => e.name).f
     const live = (await (await fetch(file('/assets/index-') )).text()).match(/\/assets\/live-[\w-]+\.js/)[0];
     const worklet = stages => async context => {
         await context.audioWorklet.addModule(live);
-        const first = [{ kind: 'source', channels }, { kind: 'path', json: path(stages) }, { kind: 'play', playing: true }];
+        const first = [{ kind: 'source', channels }, { kind: 'lane', lane: 0, json: path(stages) }, { kind: 'play', playing: true }];
         new AudioWorkletNode(context, 'clear-bend-live', { numberOfInputs: 0, outputChannelCount: [2], processorOptions: { module, first } }).connect(context.destination);
     };
     const native = async context => {
