@@ -347,6 +347,17 @@ impl MeasuringBench {
         json(&ReferenceLevels { levels, match_gain_db })
     }
 
+    /// Smallest, then largest sample of every column of the reference as it is heard, over the length of the passage.
+    #[wasm_bindgen(js_name = referenceColumns)]
+    pub fn reference_columns(&self, columns: usize, gain_db: f64) -> Vec<f32> {
+        let Some(reference) = &self.reference else { return Vec::new() };
+        let frames = self.passage.buffer.frames();
+        let mut shown = reference.slice(0..frames);
+        shown.apply_gain_db(gain_db);
+        shown.channels_mut().iter_mut().for_each(|channel| channel.resize(frames, 0.0));
+        extremes(&shown, columns)
+    }
+
     /// Samples of a channel of the reference.
     pub fn reference(&self, channel: usize) -> Vec<f32> {
         self.reference.as_ref().and_then(|r| r.channels().get(channel).cloned()).unwrap_or_default()

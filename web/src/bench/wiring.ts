@@ -83,6 +83,8 @@ function listen(): void {
   const { ready, history } = useBench.getState();
   if (!ready) return;
   const { document } = history.present;
+  // A fan that is closed is not heard any more.
+  if (!document.view.fan && useFanHeard.getState().index !== null) useFanHeard.getState().choose(null);
   tellOnce("hear", document.listening.hear, () => engine.setHear(document.listening.hear));
   const { strip } = workOf(document);
   const all = document.listening.all_stems && document.stems.length > 1;

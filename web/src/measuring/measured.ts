@@ -41,6 +41,8 @@ interface Measured {
   /** Levels of the sum of all stems, while it is wanted. */
   sum: SumLevels | null;
   reference: ReferenceLevels | null;
+  /** Smallest and largest sample per column of the reference as it is heard. */
+  referenceColumns: Channels | null;
   /** How far a track has come in, 0 to 1. */
   loading: number | null;
   /** The request that each of them answers; older than the newest request means: being worked on. */
@@ -62,6 +64,7 @@ export const useMeasured = create<Measured>()(() => ({
   matches: {},
   sum: null,
   reference: null,
+  referenceColumns: null,
   loading: null,
   pictureId: 0,
   curveId: 0,
@@ -158,7 +161,7 @@ function take(answer: Answer): void {
       useMeasured.setState({ sum: answer.sum });
       break;
     case "reference":
-      useMeasured.setState({ reference: answer.reference });
+      useMeasured.setState({ reference: answer.reference, referenceColumns: answer.columns });
       ear?.setReference(answer.channels, answer.reference?.match_gain_db ?? 0);
       break;
     case "csv":

@@ -86,7 +86,8 @@ export type Answer =
   | { kind: "matches"; path: string; matches: LevelMatches }
   | { kind: "backing"; channels: Channels | null }
   | { kind: "sum"; sum: SumLevels | null }
-  | { kind: "reference"; reference: ReferenceLevels | null; channels: Channels | null }
+  /** The reference: its levels, its samples, and its smallest and largest samples per column. */
+  | { kind: "reference"; reference: ReferenceLevels | null; channels: Channels | null; columns: Channels | null }
   | { kind: "csv"; id: number; text: string }
   | { kind: "samples"; id: number; channels: Channels }
   | { kind: "refused"; id: number; sentence: string };

@@ -145,16 +145,17 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
   } else {
     answer({ kind: "sum", sum: null });
   }
-  const wanted = `${JSON.stringify(reference)} ${standing.passage}`;
+  const wanted = `${JSON.stringify(reference)} ${request.columns} ${standing.passage}`;
   if (standing.reference !== wanted) {
     await breath();
     standing.reference = wanted;
     if (reference) {
       const levels = JSON.parse(measuring.referenceJson(JSON.stringify(reference))) as ReferenceLevels;
       const channels: Channels = [measuring.reference(0), measuring.reference(1)];
-      answer({ kind: "reference", reference: levels, channels }, channels.map((c) => c.buffer));
+      const columns = halves(measuring.referenceColumns(request.columns, levels.match_gain_db));
+      answer({ kind: "reference", reference: levels, channels, columns }, channels.map((c) => c.buffer));
     } else {
-      answer({ kind: "reference", reference: null, channels: null });
+      answer({ kind: "reference", reference: null, channels: null, columns: null });
     }
   }
   for (const other of others) {

@@ -1,8 +1,8 @@
 /**
  * The bend of a parameter: its outcome over the whole range of its control, on the present passage with all else
- * as it stands, and a mark where it is now. A click sets the value; the pointer reads.
+ * as it stands, and a mark where it is now. A click or Enter sets the value; pointer and arrow keys read.
  */
-import { type MouseEvent, useState } from "react";
+import { type KeyboardEvent, type MouseEvent, useState } from "react";
 
 import { type Control, text } from "../core/core";
 import { fromFile } from "../core/numbers";
@@ -52,21 +52,35 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
   const line = shown.map((p, i) => `${i === 0 ? "M" : "L"}${x(p.place).toFixed(1)} ${y(p.outcome).toFixed(1)}`).join("");
   const now = control.position(value);
 
+  const last = bend.points.length - 1;
   const nearest = (event: MouseEvent): BendPoint | undefined => {
     const box = event.currentTarget.getBoundingClientRect();
     const place = Math.min(1, Math.max(0, (event.clientX - box.left - EDGE) / (WIDTH - 2 * EDGE)));
-    return bend.points[Math.round(place * (bend.points.length - 1))];
+    return bend.points[Math.round(place * last)];
   };
-  const read = (event: MouseEvent) => {
-    const point = nearest(event);
+  const said = (point: BendPoint | undefined) =>
+    point ? `at ${control.text(fromFile(point.value, value))}: ${text(outcome.unit, point.outcome ?? NaN)}` : "";
+  const read = (point: BendPoint | undefined) => {
     if (!point || point.outcome === null) return;
-    const at = fromFile(point.value, value);
-    setReading(control.position(at));
-    onRead(`at ${control.text(at)}: ${text(outcome.unit, point.outcome)}`);
+    setReading(control.position(fromFile(point.value, value)));
+    onRead(said(point));
   };
   const leave = () => {
     setReading(null);
     onRead(null);
+  };
+  const pick = (point: BendPoint | undefined) => {
+    if (point) onPick(fromFile(point.value, value));
+  };
+  const place = Math.round((reading ?? now) * last);
+  const onKey = (event: KeyboardEvent) => {
+    const moves: Record<string, number> = { ArrowRight: place + 1, ArrowLeft: place - 1, Home: 0, End: last };
+    const to = moves[event.key];
+    if (to !== undefined) {
+      event.preventDefault();
+      read(bend.points[Math.min(last, Math.max(0, to))]);
+    } else if (event.key === "Enter") pick(bend.points[place]);
+    else if (event.key === "Escape") leave();
   };
   const ends = [bend.points[0], bend.points.at(-1)].map((p) =>
     p ? `${text(outcome.unit, p.outcome ?? NaN)} at ${control.text(fromFile(p.value, value))}` : "",
@@ -77,16 +91,21 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
       className={classes.bend}
       width={WIDTH}
       height={HEIGHT}
-      role="img"
+      role="slider"
+      tabIndex={0}
       data-picture={`Bend of ${label}`}
       aria-label={`Bend of ${label}: ${outcome.label} from ${ends[0]} to ${ends[1]}`}
+      aria-valuemin={0}
+      aria-valuemax={last}
+      aria-valuenow={place}
+      aria-valuetext={said(bend.points[place])}
       data-stale-bend={stale || undefined}
-      onPointerMove={read}
+      onPointerMove={(event) => read(nearest(event))}
       onPointerLeave={leave}
-      onClick={(event) => {
-        const point = nearest(event);
-        if (point) onPick(fromFile(point.value, value));
-      }}
+      onFocus={() => read(bend.points[place])}
+      onBlur={leave}
+      onKeyDown={onKey}
+      onClick={(event) => pick(nearest(event))}
     >
       <path d={line} className={classes.line} />
       {reading !== null && <line x1={x(reading)} x2={x(reading)} y1={2} y2={HEIGHT - 2} className={classes.reading} />}

@@ -98,6 +98,7 @@ export function OverTime() {
   const picture = useMeasured((m) => m.picture);
   const stale = useMeasured((m) => m.pictureId !== m.asked);
   const id = useMeasured((m) => m.pictureId);
+  const reference = useMeasured((m) => m.referenceColumns);
   const [upright, setUpright] = useState<Upright>("levels");
   const stage = useChosenStage();
   const spotlight = usePart((d) => d.view.spotlight);
@@ -132,6 +133,7 @@ export function OverTime() {
       <text x={s.right - 4} y={s.top - 8} textAnchor="end" className={plot.direct} fill="var(--mute)">
         <tspan fill="var(--before)">before: dashed line</tspan>
         <tspan fill="var(--after)"> · {fan ? "fan: light to dark" : "after: filled"}</tspan>
+        {reference && upright === "levels" && <tspan fill="var(--gain)"> · reference: dotted</tspan>}
       </text>
     </>
   );
@@ -150,6 +152,10 @@ export function OverTime() {
           drawFan(context, s, fan, ({ afterMin, afterMax }) => size(afterMin, afterMax), dbfs);
           strokeLine(context, before, { colour: "before", width: 1.2, dash: [4, 3] });
         } else (upright === "levels" ? drawLevels : drawWave)(context, s, picture);
+        if (reference && upright === "levels") {
+          const levels = columnsOf(size(...reference), s, (v) => toDbfs(v, FLOOR_DBFS));
+          strokeLine(context, levels, { colour: "gain", width: 1, dash: [1.5, 2.5] });
+        }
       },
       overlay: (s) => (
         <>
@@ -218,7 +224,7 @@ export function OverTime() {
         onPick={(seconds) => engine.seek(seconds)}
         onDrawn={() => noteDrawn(id)}
         onWidth={setColumns}
-        version={`${id} ${upright} ${fan ? `${fan.id} ${fan.blades.length}` : ""}`}
+        version={`${id} ${upright} ${reference ? reference[0].length + (reference[1][7] ?? 0) : ""} ${fan ? `${fan.id} ${fan.blades.length}` : ""}`}
         stale={stale}
       />
     </div>

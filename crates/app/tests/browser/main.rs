@@ -12,7 +12,7 @@ mod browser;
 mod common;
 mod explaining;
 
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use browser::{Driver, Page};
 use clear_bend_core::bench::BenchDocument;
@@ -341,6 +341,40 @@ async fn everyone_can_use_it() {
     page.client.close().await.unwrap();
 }
 
+/// Ten minutes of stereo: brought by an upload, then opened from what is kept.
+async fn ten_minutes(serve: &Serve, page: &Page, folder: &std::path::Path) {
+    let file = folder.join("ten.wav");
+    let made =
+        common::program().args(["signal", "white-noise", "--seconds", "600", "-o"]).arg(&file).status();
+    assert!(made.unwrap().success());
+    let start = Instant::now();
+    let (status, track) = serve.send("POST", "/api/tracks?name=ten.wav", &std::fs::read(&file).unwrap());
+    assert_eq!(status, 201, "{track}");
+    println!(
+        "browser: ten minutes of white noise brought, 230 MB of 32-bit float: {:.1} s",
+        start.elapsed().as_secs_f64()
+    );
+    page.client.refresh().await.unwrap();
+    let key = format!("track:{}", track["hash"].as_str().unwrap());
+    page.wait(&format!("option[value='{key}']")).await;
+    page.settled().await;
+    page.run("window.asked = performance.now(); new MutationObserver(() => {
+            const said = document.body.innerText;
+            window.coming ||= said.includes('The track is coming in');
+            if (window.coming && !said.includes('The track is coming in')) window.opened ??= performance.now() - window.asked;
+            if (/60.0 s of 600/.test(said)) window.drawn ??= performance.now() - window.asked;
+        }).observe(document.body, { subtree: true, childList: true, characterData: true })").await;
+    page.wait("select[aria-label=Source]").await.select_by_value(&key).await.unwrap();
+    page.until("the overview", "return window.drawn > 0 && window.opened > 0").await;
+    let times = page.run("return [window.opened, window.drawn]").await;
+    println!(
+        "browser: ten minutes opened from what is kept in {:.2} s, overview after {:.2} s",
+        times[0].as_f64().unwrap() / 1000.0,
+        times[1].as_f64().unwrap() / 1000.0
+    );
+    page.settled().await;
+}
+
 /// Figures for docs/performance.md; nothing is asserted about time.
 #[tokio::test(flavor = "multi_thread")]
 async fn figures() {
@@ -396,6 +430,29 @@ async fn figures() {
         time(0),
         time(6)
     );
+
+    // A fan of five, and how long pictures take to be drawn.
+    page.press("Open the fan").await;
+    page.until("the fan", "return performance.getEntriesByName('clear-bend edit to fan').length > 0").await;
+    let figure = |name: &'static str| {
+        let page = &page;
+        async move {
+            let script = format!(
+                "return performance.getEntriesByName('{name}').map(e => e.duration).sort((a, b) => a - b)"
+            );
+            let times: Vec<f64> =
+                page.run(&script).await.as_array().unwrap().iter().filter_map(Value::as_f64).collect();
+            println!(
+                "browser: {name}: median {:.1} ms, slowest of {} {:.1} ms",
+                times[times.len() / 2],
+                times.len(),
+                times.last().unwrap()
+            );
+        }
+    };
+    figure("clear-bend edit to fan").await;
+    figure("clear-bend draw").await;
+    ten_minutes(&serve, &page, data.path()).await;
 
     // 30 s offline in the same page: our worklet against the browser's own compressor node. The best of five.
     let speeds = page.run_async(include_str!("../scripts/offline_speed.js"), vec![]).await;

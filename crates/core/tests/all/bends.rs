@@ -1,9 +1,10 @@
 //! Bends: each point is one render, and the curve says what the trade says.
 
-use crate::common::{compressor, demo_loop, tone};
+use crate::common::{compressor, demo_loop, near, signal, steady_level_dbfs, tone};
 use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::measures::Reduction;
 use clear_bend_core::path::Path;
+use clear_bend_core::render::render;
 use clear_bend_core::report::{Passage, report};
 
 fn outcomes(points: &[BendPoint]) -> Vec<f64> {
@@ -26,6 +27,32 @@ fn a_bend_agrees_with_single_renders_at_its_points_exactly() {
             let (_, report) = report(&bend.path_at(point.value.0), &passage);
             let single = report.outcomes[1][bend.outcome.id].unwrap();
             assert!((point.outcome.unwrap() - single).abs() < 1e-9, "{} at {:?}: {single}", param.id, point);
+        }
+    }
+}
+
+#[test]
+fn bends_on_a_staircase_are_what_the_static_curve_predicts() {
+    let stairs = [("freq_hz", 1000.0), ("from_dbfs", -48.0), ("step_db", 12.0), ("hold_s", 1.0)];
+    let passage = Passage::new(signal("staircase", &stairs, 1));
+    let levels = [-48.0, -36.0, -24.0, -12.0, 0.0, -12.0, -24.0, -36.0, -48.0];
+    let path = compressor(&[("threshold_db", -24.0), ("knee_db", 6.0), ("attack_ms", 5.0)]);
+    for param in ["threshold_db", "ratio"] {
+        let bend = BendOf::new(&path, 0, param).unwrap();
+        for point in bend.measure(&passage, USUAL_POINTS) {
+            let path = bend.path_at(point.value.0);
+            let stage = &path.stages[0];
+            let predicted = |level: f64| stage.effect.static_curve.unwrap()(&stage.values, level);
+            // Each step, once it has settled.
+            let after = render(&path, &passage.buffer).after;
+            for (k, level) in levels.into_iter().enumerate() {
+                let step = after.slice(k * 48_000..(k + 1) * 48_000);
+                near(steady_level_dbfs(&step), predicted(level), 0.1);
+            }
+            // The largest reduction is that of the loudest step.
+            if param == "ratio" {
+                near(point.outcome.unwrap(), -predicted(0.0), 0.1);
+            }
         }
     }
 }

@@ -40,12 +40,14 @@ fn largest_step(x: &[f32]) -> f32 {
 
 #[test]
 fn live_and_offline_are_the_same_samples() {
-    let path = compressor(&[("threshold_db", -30.0), ("makeup_db", -3.0)]);
-    let before = demo_loop();
-    let after = render(&path, &before).after;
-    let heard = play(&mut live(before, &path), 96_000);
-    for (heard, after) in heard.iter().zip(after.channels()) {
-        assert!(heard[FADE..96_000] == after[FADE..96_000]);
+    let one = compressor(&[("threshold_db", -30.0), ("makeup_db", -3.0)]);
+    for path in [one, crate::processing::three_stages()] {
+        let before = demo_loop();
+        let after = render(&path, &before).after;
+        let heard = play(&mut live(before, &path), 96_000);
+        for (heard, after) in heard.iter().zip(after.channels()) {
+            assert!(heard[FADE..96_000] == after[FADE..96_000]);
+        }
     }
 }
 

@@ -16,7 +16,7 @@ use proptest::prelude::*;
 static GUARD: AllocDisabler = AllocDisabler;
 
 /// A path of three stages with different scopes and mixes.
-fn three_stages() -> Path {
+pub fn three_stages() -> Path {
     let stage = |threshold, scope, mix| Stage {
         scope,
         mix,

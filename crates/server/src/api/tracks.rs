@@ -2,10 +2,10 @@
 
 use std::sync::Arc;
 
-use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
-use actix_web::http::header::{CACHE_CONTROL, ContentEncoding};
+use actix_web::http::header::{CACHE_CONTROL, CONTENT_LENGTH, ContentEncoding};
 use actix_web::web::{self, Bytes, Data, Json, Path, Payload, Query, ServiceConfig};
+use actix_web::{HttpRequest, HttpResponse};
 use clear_bend_core::Buffer;
 use clear_bend_media::{hash, import, unpack};
 use clear_bend_store::{Store, Track};
@@ -46,8 +46,15 @@ async fn list(store: Data<Store>) -> Result<Json<Vec<Track>>, ApiError> {
 async fn bring(
     store: Data<Store>,
     named: Query<Named>,
+    request: HttpRequest,
     body: Payload,
 ) -> Result<(Json<Track>, StatusCode), ApiError> {
+    // A file that says it is too large is not even read.
+    let said =
+        request.headers().get(CONTENT_LENGTH).and_then(|length| length.to_str().ok()?.parse::<usize>().ok());
+    if said.is_some_and(|length| length > LARGEST_FILE) {
+        return Err(ApiError::too_large(LARGEST_FILE));
+    }
     let whole = body.to_bytes_limited(LARGEST_FILE).await;
     let bytes = whole.map_err(|_| ApiError::too_large(LARGEST_FILE))?.map_err(|_| ApiError::broken_off())?;
     let _turn = ONE_AT_A_TIME.acquire().await.map_err(|_| ApiError::stopping())?;
