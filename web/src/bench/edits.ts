@@ -46,15 +46,15 @@ export function withStem(bench: BenchDocument, index: number, change: (stem: Ste
 /** Another state of the path that is worked on, with a stage in view that it has. */
 export function withPath(bench: BenchDocument, path: PathDocument): BenchDocument {
   const change = (stem: Stem) => ({ ...stem, snapshots: replaced(stem.snapshots, stem.snapshot, () => path) });
-  return inView(withStem(bench, bench.work, change));
+  return inView(bench, withStem(bench, bench.work, change));
 }
 
-/** A stage in view, and a parameter in the spotlight, that the path has. */
-function inView(bench: BenchDocument): BenchDocument {
-  const { stages } = pathOf(bench);
-  const stage = Math.min(bench.view.stage, Math.max(0, stages.length - 1));
-  const moved = stage !== bench.view.stage;
-  return withView(bench, { stage, ...(moved && { spotlight: null, fan: null }) });
+/** Keeps the view where the stage in view is of the same effect as before; elsewhere nothing is in the spotlight. */
+function inView(before: BenchDocument, after: BenchDocument): BenchDocument {
+  const effect = (bench: BenchDocument) => pathOf(bench).stages[bench.view.stage]?.effect;
+  if (effect(before) === effect(after)) return after;
+  const stage = Math.min(after.view.stage, Math.max(0, pathOf(after).stages.length - 1));
+  return withView(after, { stage, spotlight: null, fan: null });
 }
 
 export function withStage(
@@ -90,7 +90,7 @@ export function withStageMoved(bench: BenchDocument, from: number, to: number): 
 
 /** Chooses a snapshot to work on. */
 export function withSnapshot(bench: BenchDocument, snapshot: number): BenchDocument {
-  return sameSpotlight(bench, withStem(bench, bench.work, (stem) => ({ ...stem, snapshot })));
+  return inView(bench, withStem(bench, bench.work, (stem) => ({ ...stem, snapshot })));
 }
 
 /** A new snapshot like the one at work, which is then worked on. */
@@ -115,13 +115,7 @@ export function withoutSnapshot(bench: BenchDocument, index: number): BenchDocum
     const snapshot = Math.min(stem.snapshot > index ? stem.snapshot - 1 : stem.snapshot, snapshots.length - 1);
     return { ...stem, snapshots, snapshot };
   });
-  return sameSpotlight(bench, changed);
-}
-
-/** Keeps the view where the path is built alike; elsewhere the first stage comes into view. */
-function sameSpotlight(before: BenchDocument, after: BenchDocument): BenchDocument {
-  const effect = (bench: BenchDocument) => pathOf(bench).stages[bench.view.stage]?.effect;
-  return effect(before) === effect(after) ? after : withView(after, { stage: 0, spotlight: null, fan: null });
+  return inView(bench, changed);
 }
 
 export function withListening(bench: BenchDocument, change: Partial<Listening>): BenchDocument {

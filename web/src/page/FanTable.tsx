@@ -52,7 +52,7 @@ export const FanTable = memo(function FanTable() {
                   type="button"
                   className={classes.blade}
                   aria-pressed={i === heard}
-                  aria-label={`Hear ${param.label} ${number(row)}`}
+                  aria-label={`${i + 1}: Hear ${param.label} ${number(row)}`}
                   onClick={() => choose(i === heard ? null : i)}
                 >
                   {i + 1}

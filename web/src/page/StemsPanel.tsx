@@ -4,48 +4,55 @@ import { NativeSelect } from "@mantine/core";
 import { withoutStem, withStemAdded, withStrip, withWork } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import { stripControl } from "../core/core";
-import type { Stem } from "../generated/types/Stem";
 import { ValueField } from "../parts/ValueField";
 import { nameOf, sourceGroups, sourceOf, useTracks } from "./sources";
 import classes from "./stems.module.css";
 
 export function StemsPanel() {
-  const stems = usePart((d) => d.stems);
+  const count = usePart((d) => d.stems.length);
   const work = usePart((d) => d.work);
-  const edit = useBench((s) => s.edit);
-  const tracks = useTracks().data;
   return (
     <section className={classes.stems} aria-label="Stems">
-      <h3 className={classes.heading}>{stems.length > 1 ? `${stems.length} stems play together` : "One stem, alone"}</h3>
-      {stems.length > 1 &&
-        stems.map((stem, i) => <Row key={i} stem={stem} index={i} atWork={i === work} name={nameOf(stem.source, tracks)} />)}
-      <NativeSelect
-        size="xs"
-        aria-label="Add a stem"
-        value=""
-        data={[{ value: "", label: "Add a stem…" }, ...sourceGroups(tracks, { kind: "", params: {} })]}
-        onChange={({ target }) => {
-          const source = sourceOf(target.value);
-          edit(`Add ${nameOf(source, tracks)}`, (d) => withStemAdded(d, source));
-        }}
-      />
+      <h3 className={classes.heading}>{count > 1 ? `${count} stems play together` : "One stem, alone"}</h3>
+      {count > 1 && Array.from({ length: count }, (_, i) => <Row key={i} index={i} atWork={i === work} />)}
+      <AddStem />
     </section>
   );
 }
 
-interface RowProps {
-  stem: Stem;
-  index: number;
-  atWork: boolean;
-  name: string;
+function AddStem() {
+  const edit = useBench((s) => s.edit);
+  const tracks = useTracks().data;
+  return (
+    <NativeSelect
+      size="xs"
+      aria-label="Add a stem"
+      value=""
+      data={[{ value: "", label: "Add a stem…" }, ...sourceGroups(tracks, { kind: "", params: {} })]}
+      onChange={({ target }) => {
+        const source = sourceOf(target.value);
+        edit(`Add ${nameOf(source, tracks)}`, (d) => withStemAdded(d, source));
+      }}
+    />
+  );
 }
 
-function Row({ stem, index, atWork, name }: RowProps) {
+interface RowProps {
+  index: number;
+  atWork: boolean;
+}
+
+/** Drawn anew only when something of its own moves, as all that stands beside the pictures. */
+function Row({ index, atWork }: RowProps) {
   const { edit, look } = useBench.getState();
-  const { strip } = stem;
+  const strip = usePart((d) => d.stems[index]?.strip);
+  const source = usePart((d) => d.stems[index]?.source);
+  const stages = usePart((d) => d.stems[index]?.snapshots[d.stems[index].snapshot]?.stages.length ?? 0);
+  const tracks = useTracks().data;
+  if (!strip || !source) return null;
+  const name = nameOf(source, tracks);
   const level = stripControl("level_db");
   const pan = stripControl("pan");
-  const stages = stem.snapshots[stem.snapshot]?.stages.length ?? 0;
   return (
     <div className={classes.row} data-chosen={atWork || undefined}>
       <div className={classes.head}>

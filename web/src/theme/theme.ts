@@ -44,7 +44,14 @@ const variables = {
 
 export const cssVariables: CSSVariablesResolver = () => ({ variables: {}, light: variables, dark: variables });
 
+/** Colours that have been read, by scheme and name: reading one makes the browser compute all styles anew. */
+const read = new Map<string, string>();
+
 /** A colour of the page's tokens, for canvas, which knows no variables. */
 export function token(name: string): string {
-  return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+  const root = document.documentElement;
+  const key = `${root.getAttribute("data-mantine-color-scheme")} ${name}`;
+  const known = read.get(key) ?? getComputedStyle(root).getPropertyValue(`--${name}`).trim();
+  if (known !== "") read.set(key, known);
+  return known;
 }

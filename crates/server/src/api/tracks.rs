@@ -88,9 +88,10 @@ async fn samples(store: Data<Store>, hash: Path<String>) -> Result<HttpResponse,
     let sound = Arc::new(sound);
     let pieces = (0..frames).step_by(PIECE).map(move |start| {
         let end = (start + PIECE).min(frames);
-        let channels = sound.channels().iter();
-        let bytes =
-            channels.flat_map(|c| c[start..end].iter().flat_map(|x| x.to_le_bytes())).collect::<Vec<u8>>();
+        let mut bytes = Vec::with_capacity(4 * channels * (end - start));
+        for channel in sound.channels() {
+            channel[start..end].iter().for_each(|x| bytes.extend_from_slice(&x.to_le_bytes()));
+        }
         Ok::<_, actix_web::Error>(Bytes::from(bytes))
     });
     Ok(HttpResponse::Ok()
