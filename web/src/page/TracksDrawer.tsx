@@ -102,10 +102,10 @@ export function TracksDrawer({ opened, onClose }: Props) {
               <Button size="compact-sm" variant="default" aria-label={`Use ${track.name}`} onClick={() => use(`Source: ${track.name}`, (d) => withSource(d, source))}>
                 Use
               </Button>
-              <Button size="compact-sm" variant="default" aria-label={`Reference: ${track.name}`} onClick={() => use(`Reference: ${track.name}`, (d) => withReference(d, source))}>
+              <Button size="compact-sm" variant="default" aria-label={`As reference: ${track.name}`} onClick={() => use(`Reference: ${track.name}`, (d) => withReference(d, source))}>
                 As reference
               </Button>
-              <Button size="compact-sm" variant="default" aria-label={`Add ${track.name} as a stem`} onClick={() => use(`Add ${track.name}`, (d) => withStemAdded(d, source))}>
+              <Button size="compact-sm" variant="default" aria-label={`As a stem: ${track.name}`} onClick={() => use(`Add ${track.name}`, (d) => withStemAdded(d, source))}>
                 As a stem
               </Button>
               <Button size="compact-sm" variant="default" aria-label={`Delete ${track.name}`} onClick={() => remove.mutate(track)}>

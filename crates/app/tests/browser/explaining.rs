@@ -292,11 +292,11 @@ async fn a_dropped_file_a_region_stems_a_reference_and_files_to_take_away() {
 
     // The track as a reference: as loud as what is worked on.
     page.press("Tracks").await;
-    page.wait("button[aria-label^='Reference: Tide table']").await;
+    page.wait("button[aria-label^='As reference: Tide table']").await;
     page.settled().await;
     assert_eq!(page.axe().await, Vec::<String>::new());
     page.picture("tracks").await;
-    page.click(Locator::Css("button[aria-label^='Reference: Tide table']")).await;
+    page.click(Locator::Css("button[aria-label^='As reference: Tide table']")).await;
     page.wait("tr[data-row=reference]").await;
     page.run("document.activeElement.blur()").await;
     tokio::time::sleep(Duration::from_millis(400)).await;
