@@ -22,9 +22,11 @@ const LOW_WATER_SET: &str = "pellow slip, low water";
 
 type Bench = (&'static str, BenchDocument);
 
+/// Makes the benches of a set.
+type MakeSet = fn() -> Result<Vec<Bench>, StoreError>;
+
 /// The sets of demo data, each loaded once. The bench that was loaded last opens first.
-const SETS: [(&str, fn() -> Result<Vec<Bench>, StoreError>); 2] =
-    [(LOW_WATER_SET, low_water), ("pellow slip, first light", first_set)];
+const SETS: [(&str, MakeSet); 2] = [(LOW_WATER_SET, low_water), ("pellow slip, first light", first_set)];
 
 /// Loads the demo data that this database never had. What a user deletes stays deleted.
 pub fn load_once(connection: &mut PgConnection) -> Result<(), StoreError> {

@@ -63,7 +63,7 @@ pub const WHITE_NOISE: SignalKind = SignalKind {
     make: |values, rate_hz, channels| {
         let s = WhiteNoise::from_values(values);
         let frames = cast::frames(s.seconds, rate_hz);
-        white(s.level_dbfs, s.seed, frames, channels, |x| cast::sample(x))
+        white(s.level_dbfs, s.seed, frames, channels, cast::sample)
     },
 };
 
@@ -174,7 +174,7 @@ pub const NOISE_BURST: SignalKind = SignalKind {
         let s = NoiseBurst::from_values(values);
         let [lead, burst, tail] =
             [s.lead_s, s.burst_ms / 1000.0, s.tail_s].map(|seconds| cast::frames(seconds, rate_hz));
-        let mut noise = white(s.level_dbfs, s.seed, burst, channels, |x| cast::sample(x));
+        let mut noise = white(s.level_dbfs, s.seed, burst, channels, cast::sample);
         for channel in &mut noise {
             channel.splice(0..0, std::iter::repeat_n(0.0, lead));
             channel.extend(std::iter::repeat_n(0.0, tail));
