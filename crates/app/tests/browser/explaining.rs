@@ -314,14 +314,14 @@ async fn a_dropped_file_a_region_stems_a_reference_and_files_to_take_away() {
     tokio::time::sleep(Duration::from_millis(500)).await;
     assert_eq!(page.axe().await, Vec::<String>::new());
     page.picture("stems").await;
-    let mean = |seconds: usize| {
+    let mean = |seconds: u32| {
         let page = &page;
         async move {
             let mut sum = 0.0;
             for _ in 0..seconds {
                 sum += 10f64.powf(heard_dbfs(page).await / 10.0);
             }
-            10.0 * (sum / seconds as f64).log10()
+            10.0 * (sum / f64::from(seconds)).log10()
         }
     };
     let together = mean(4).await;
