@@ -5,6 +5,7 @@
 
 use std::hint::black_box;
 
+use clear_bend_core::catalogue::Param;
 use clear_bend_core::effects::{self, Setup};
 use clear_bend_core::measures::Levels;
 use clear_bend_core::path::{Path, Stage};
@@ -22,18 +23,23 @@ fn compressor(c: &mut Criterion) {
     let mut group = c.benchmark_group("stereo 48 kHz, 8 s");
     group.throughput(Throughput::Elements(source.frames() as u64));
     for effect in effects::ALL {
-        let values: Vec<f64> = effect.params.iter().map(|p| p.default).collect();
-        let mut processor = (effect.build)(Setup { rate_hz: 48_000, max_block: 128 }, &values);
-        group.bench_function(format!("{} in blocks of 128", effect.id), |b| {
-            let mut work = source.clone();
-            b.iter(|| {
-                for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
-                    to.copy_from_slice(from);
-                }
-                work.for_each_block(128, |io| processor.process(io));
-                black_box(&work);
+        let usual: Vec<f64> = effect.params.iter().map(|p| p.default).collect();
+        let switched = |p: &Param| if p.choices == effects::OFF_ON { 1.0 } else { p.default };
+        let costly: Vec<f64> = effect.params.iter().map(switched).collect();
+        let both = [("", &usual), (", every switch on", &costly)];
+        for (how, values) in both.into_iter().take(if usual == costly { 1 } else { 2 }) {
+            let mut processor = (effect.build)(Setup { rate_hz: 48_000, max_block: 128 }, values);
+            group.bench_function(format!("{}{how}, in blocks of 128", effect.id), |b| {
+                let mut work = source.clone();
+                b.iter(|| {
+                    for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
+                        to.copy_from_slice(from);
+                    }
+                    work.for_each_block(128, |io| processor.process(io, None));
+                    black_box(&work);
+                });
             });
-        });
+        }
     }
     group.bench_function("levels", |b| b.iter(|| black_box(Levels::of(&source))));
     let passage = Passage::new(source.clone());

@@ -117,12 +117,16 @@ pub fn for_each_piece(io: &mut [&mut [f32]], most: usize, mut f: impl FnMut(&mut
     let frames = io.first().map_or(0, |c| c.len());
     let most = most.max(1);
     for start in (0..frames).step_by(most) {
-        let range = start..(start + most).min(frames);
-        match io {
-            [left, right] => f(&mut [&mut left[range.clone()], &mut right[range]]),
-            [mono] => f(&mut [&mut mono[range]]),
-            _ => {}
-        }
+        stretch(io, start..(start + most).min(frames), &mut f);
+    }
+}
+
+/// Hands on a stretch of every channel of a block.
+pub fn stretch(io: &mut [&mut [f32]], range: std::ops::Range<usize>, f: impl FnOnce(&mut [&mut [f32]])) {
+    match io {
+        [left, right] => f(&mut [&mut left[range.clone()], &mut right[range]]),
+        [mono] => f(&mut [&mut mono[range]]),
+        _ => {}
     }
 }
 

@@ -83,16 +83,19 @@ impl BendOf {
     /// The outcome at one value: one render of the passage.
     #[must_use]
     pub fn point(&self, passage: &Passage, value: f64) -> BendPoint {
-        let rendered = render(&self.path_at(value), &passage.buffer);
-        let outcome =
-            (self.outcome.read)(&Readable { passage, rendered: &rendered, stage: self.stage, known: None });
+        let path = self.path_at(value);
+        let rendered = render(&path, &passage.buffer);
+        let readable = Readable { path: &path, passage, rendered: &rendered, stage: self.stage, known: None };
+        let outcome = (self.outcome.read)(&readable);
         BendPoint { value: Number(value), outcome }
     }
 
     /// The values at which a bend of so many points is measured: evenly along the control, ends included.
     pub fn values(&self, points: usize) -> impl Iterator<Item = f64> {
-        let last = points.clamp(2, MOST_POINTS) - 1;
         let param = self.param;
+        // A choice has one point for each of its values.
+        let points = if param.choices.is_empty() { points.clamp(2, MOST_POINTS) } else { param.choices.len() };
+        let last = points - 1;
         (0..=last).map(move |i| param.value_at(crate::cast::real(i) / crate::cast::real(last)))
     }
 

@@ -39,6 +39,8 @@ pub struct Live {
     reference_position: usize,
     lanes: Vec<Lane>,
     heard: usize,
+    /// The lane that will be heard as soon as it has run for as long as it is late.
+    wanted: usize,
     hear: Hear,
     all_stems: bool,
     strip: Strip,
@@ -47,6 +49,8 @@ pub struct Live {
     playing: bool,
     /// Open while sound runs; closes around every jump.
     gate: Ramp,
+    /// Frames for which it stays closed after a jump, until what was before it has left the lanes.
+    hush: usize,
     pending: Pending,
     /// What is heard is `(before * before_share + after * after_share) * strip + backing + reference`.
     before_share: Ramp,
@@ -69,6 +73,8 @@ struct Lane {
     aligned: [Delay; 2],
     match_gain: Ramp,
     share: Ramp,
+    /// Frames for which it has run.
+    age: usize,
 }
 
 /// Room for one block of everything.
@@ -115,12 +121,14 @@ impl Live {
             reference_position: 0,
             lanes: Vec::with_capacity(MOST_LANES),
             heard: 0,
+            wanted: 0,
             hear: Hear::After,
             all_stems: false,
             strip: Strip::default(),
             latency: 0,
             playing: false,
             gate: Ramp::new(0.0, fade),
+            hush: 0,
             pending: Pending::default(),
             before_share: Ramp::new(0.0, fade),
             after_share: Ramp::new(1.0, fade),
@@ -198,16 +206,34 @@ impl Live {
 
     /// Ends the lanes after the first `count`, except the one that is heard and those before it.
     pub fn keep_lanes(&mut self, count: usize) {
-        self.lanes.truncate(count.max(self.heard + 1));
+        self.lanes.truncate(count.max(self.heard.max(self.wanted) + 1));
     }
 
     /// Chooses the lane that is heard, with a short cross-fade.
     pub fn set_heard(&mut self, index: usize) {
         if index < self.lanes.len() {
-            self.heard = index;
+            self.wanted = index;
+            self.switch_lane();
+        }
+    }
+
+    /// Switches to the wanted lane if it has run for long enough: a lane that is late begins with silence.
+    fn switch_lane(&mut self) {
+        let ready = self.lanes.get(self.wanted).is_some_and(|lane| lane.age >= self.latency);
+        if self.heard != self.wanted && (ready || self.gate.rests_at(0.0)) {
+            self.heard = self.wanted;
             for (i, lane) in self.lanes.iter_mut().enumerate() {
-                lane.share.set(if i == index { 1.0 } else { 0.0 });
+                lane.share.set(if i == self.heard { 1.0 } else { 0.0 });
             }
+        }
+    }
+
+    /// Gives a stage of a lane the samples of its key. A lane that has been set anew needs them anew.
+    pub fn set_key(&mut self, lane: usize, stage: usize, samples: std::sync::Arc<[f32]>) {
+        let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due);
+        let waiting = waiting.filter(|(index, _)| *index == lane).map(|(_, lane)| lane).next();
+        if let Some(lane) = waiting.or(self.lanes.get_mut(lane)) {
+            lane.chain.set_key(stage, Some(samples));
         }
     }
 
@@ -295,19 +321,23 @@ impl Live {
     /// Writes the next block, at most the prepared maximum of frames.
     pub fn process(&mut self, left: &mut [f32], right: &mut [f32]) {
         let n = left.len().min(right.len()).min(self.setup.max_block);
-        self.gate.set(if self.playing && !self.pending.due { 1.0 } else { 0.0 });
+        self.switch_lane();
+        self.gate.set(if self.playing && !self.pending.due && self.hush == 0 { 1.0 } else { 0.0 });
         if self.gate.rests_at(0.0) {
             self.apply_pending();
-            self.gate.set(if self.playing { 1.0 } else { 0.0 });
+            self.gate.set(if self.playing && self.hush == 0 { 1.0 } else { 0.0 });
         }
-        if self.gate.rests_at(0.0) || self.source.frames() == 0 {
+        let hushed = self.playing && self.hush > 0;
+        self.hush = if hushed { self.hush.saturating_sub(n) } else { self.hush };
+        if (self.gate.rests_at(0.0) && !hushed) || self.source.frames() == 0 {
             left.fill(0.0);
             right.fill(0.0);
             self.metering.rest(n);
             return;
         }
+        let at = self.position;
         self.read_sources(n);
-        self.run_lanes(n);
+        self.run_lanes(n, at);
         let room = &mut self.room;
         self.gate.fill(&mut room.gate[..n]);
         let [share, gain] = &mut room.shares;
@@ -366,7 +396,7 @@ impl Live {
     }
 
     /// All lanes over the block in `before`; their sum, as heard, into `after`. Then delays what waits for them.
-    fn run_lanes(&mut self, n: usize) {
+    fn run_lanes(&mut self, n: usize, at: usize) {
         let room = &mut self.room;
         room.after.iter_mut().for_each(|channel| channel[..n].fill(0.0));
         for lane in &mut self.lanes {
@@ -374,7 +404,8 @@ impl Live {
             let (left, right) = (&mut left[..n], &mut right[..n]);
             left.copy_from_slice(&room.before[0][..n]);
             right.copy_from_slice(&room.before[1][..n]);
-            lane.chain.process(&mut [&mut *left, &mut *right]);
+            lane.chain.process(&mut [&mut *left, &mut *right], at);
+            lane.age = lane.age.saturating_add(n);
             lane.aligned[0].process(left);
             lane.aligned[1].process(right);
             let [share, gain] = &mut room.shares;
@@ -438,6 +469,7 @@ impl Live {
         if let Some(frame) = self.pending.seek {
             self.position = frame.min(self.source.frames().max(1) - 1);
         }
+        self.hush = self.latency;
     }
 
     /// The latency that will hold once all that waits is done.
@@ -453,6 +485,7 @@ impl Live {
             aligned: [Delay::new(0), Delay::new(0)],
             match_gain: Ramp::new(1.0, cast::frames(MOVE_S, self.setup.rate_hz)),
             share: Ramp::new(share, cast::frames(FADE_S, self.setup.rate_hz)),
+            age: 0,
         }
     }
 

@@ -28,8 +28,11 @@ pub fn render_with(path: &Path, before: &Buffer, mut after_stage: impl FnMut(&Bu
         let late = chain.latency_of(index);
         signal.channels_mut().iter_mut().for_each(|channel| channel.extend(std::iter::repeat_n(0.0, late)));
         let mut gain: Option<Vec<f32>> = None;
+        let mut at = 0;
         signal.for_each_block(BLOCK, |io| {
-            if let Some(block) = chain.process_stage(index, io) {
+            let from = at;
+            at += io.first().map_or(0, |c| c.len());
+            if let Some(block) = chain.process_stage(index, io, from) {
                 gain.get_or_insert_with(|| Vec::with_capacity(before.frames())).extend_from_slice(block);
             }
         });

@@ -211,7 +211,7 @@ fn outcomes(
 ) -> Vec<BTreeMap<&'static str, Option<f64>>> {
     let of_stage = |(stage, &reduction): (usize, &Option<Reduction>)| {
         let known = Some(Known { levels, reduction, onset_levels });
-        let readable = Readable { passage, rendered, stage, known };
+        let readable = Readable { path, passage, rendered, stage, known };
         let effect = path.stages[stage].effect;
         let outcomes = effect.all_params().filter_map(|param| param.outcome);
         outcomes.map(|outcome| (outcome.id, (outcome.read)(&readable))).collect()

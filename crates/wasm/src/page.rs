@@ -143,7 +143,7 @@ impl Control {
 
     /// The value as it is written.
     pub fn text(&self, value: f64) -> String {
-        self.0.unit.text(value)
+        self.0.text(value)
     }
 
     /// Reads a typed value.

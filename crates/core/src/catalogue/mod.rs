@@ -2,20 +2,24 @@
 //! the validation and the files.
 
 mod diagram;
+mod guide;
 mod number;
 mod scale;
 mod settings;
 mod text;
 
 pub use diagram::{Block, Diagram};
+pub use guide::{StartingPoint, Step};
 pub use number::Number;
 pub use scale::Scale;
+pub use text::decimal;
 
 use serde::Serialize;
 
 use crate::Refusal;
 use crate::effects::{self, Effect};
 use crate::measures::{Levels, OnsetLevels, Reduction};
+use crate::path::Path;
 use crate::render::Rendered;
 use crate::report::Passage;
 use crate::signals::{self, SignalKind};
@@ -43,6 +47,14 @@ pub enum Unit {
     Percent,
     /// A plain whole number.
     Count,
+    /// A ratio under a threshold, `1 : n`.
+    Expansion,
+    /// Octaves.
+    Octaves,
+    /// A share from 0 to 1, written in percent to a hundredth.
+    FinePercent,
+    /// A number from -1 to 1 without a unit, to two decimals.
+    Signed,
 }
 
 /// The measured quantity that a parameter is there to change.
@@ -63,6 +75,8 @@ pub struct Outcome {
 /// What an outcome is read off.
 #[derive(Debug, Clone, Copy)]
 pub struct Readable<'a> {
+    /// The path.
+    pub path: &'a Path,
     /// The passage before the path.
     pub passage: &'a Passage,
     /// The same after the path.
@@ -93,6 +107,16 @@ pub enum Picture {
     OverTime,
     /// Input level against output level.
     InToOut,
+    /// The gain over time when a tone steps up and down again.
+    Step,
+    /// Every onset: its transient, its body and what lies between, before and after.
+    Onsets,
+    /// How much of the time every level takes, before and after.
+    Levels,
+    /// The harmonics of a low tone, before and after.
+    Harmonics,
+    /// The gain of every band over time.
+    Bands,
 }
 
 /// A value that is often used, and what for.
@@ -113,6 +137,10 @@ pub struct Param {
     pub id: &'static str,
     /// The name on the screen.
     pub label: &'static str,
+    /// The heading under which it stands; none in effects with few parameters.
+    pub group: &'static str,
+    /// The choices, where the value is the place of one of them.
+    pub choices: &'static [&'static str],
     /// Unit of the value.
     pub unit: Unit,
     /// Smallest accepted value.
@@ -146,6 +174,8 @@ impl Param {
     pub const BLANK: Self = Self {
         id: "",
         label: "",
+        group: "",
+        choices: &[],
         unit: Unit::Count,
         min: 0.0,
         max: 1.0,
@@ -165,24 +195,33 @@ impl Param {
     /// # Errors
     /// Refuses NaN and values out of range, naming the range.
     pub fn check(&self, value: f64) -> Result<f64, Refusal> {
-        if value >= self.min && value <= self.max {
+        let (min, max) = self.range();
+        if value >= min && value <= max && (self.choices.is_empty() || value.fract() == 0.0) {
             Ok(value)
         } else {
             Err(Refusal::new(self.id, Number(value), self.range_text()))
         }
     }
 
+    /// The smallest and the largest accepted value.
+    #[must_use]
+    pub fn range(&self) -> (f64, f64) {
+        if self.choices.is_empty() { (self.min, self.max) } else { (0.0, crate::cast::real(self.choices.len() - 1)) }
+    }
+
     /// Where a value lies along the control, 0 to 1.
     #[must_use]
     pub fn position_of(&self, value: f64) -> f64 {
-        self.scale.position(self.min, self.max, value).clamp(0.0, 1.0)
+        let (min, max) = self.range();
+        self.scale.position(min, max, value).clamp(0.0, 1.0)
     }
 
     /// The value at a position along the control, rounded as it is written.
     #[must_use]
     pub fn value_at(&self, position: f64) -> f64 {
         let position = if position.is_nan() { 0.0 } else { position.clamp(0.0, 1.0) };
-        self.rounded(self.scale.value(self.min, self.max, position)).clamp(self.min, self.max)
+        let (min, max) = self.range();
+        self.rounded(self.scale.value(min, max, position)).clamp(min, max)
     }
 
     /// The value `steps` hundredths of the control further; always moves unless it is at the end.
@@ -191,7 +230,8 @@ impl Param {
         let moved = self.value_at(self.position_of(value) + steps / 100.0);
         let stuck = (moved - value) * steps <= 0.0 && value.is_finite();
         let moved = if stuck { self.rounded(value + self.grain(value) * steps.signum()) } else { moved };
-        moved.clamp(self.min, self.max)
+        let (min, max) = self.range();
+        moved.clamp(min, max)
     }
 }
 

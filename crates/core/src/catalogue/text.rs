@@ -33,7 +33,12 @@ impl Unit {
             Self::Hz if value >= 999.5 => format!("{} kHz", three_digits(value / 1000.0)),
             Self::Hz => format!("{} Hz", three_digits(value)),
             Self::Percent => format!("{} %", decimal(value * 100.0, 0)),
+            Self::FinePercent => format!("{} %", decimal(value * 100.0, 2)),
+            Self::Octaves => format!("{} oct", decimal(value, 2)),
+            Self::Expansion if value.is_infinite() => "1 : \u{221e}".to_owned(),
+            Self::Expansion => format!("1 : {}", decimal(value, usize::from(value < 99.95))),
             Self::Count => decimal(value, 0),
+            Self::Signed => decimal(value, 2),
         }
     }
 
@@ -41,11 +46,11 @@ impl Unit {
     fn factor(self, suffix: &str) -> Option<f64> {
         match (self, suffix) {
             (Self::Db | Self::Dbfs | Self::Lufs, "db" | "dbfs" | "lufs" | "lu") => Some(1.0),
-            (Self::Ratio, ":1") => Some(1.0),
+            (Self::Ratio, ":1") | (Self::Octaves, "oct") => Some(1.0),
             (Self::Ms, "ms") | (Self::S, "s") | (Self::Hz, "hz") => Some(1.0),
             (Self::Ms, "s") | (Self::Hz, "k" | "khz") => Some(1000.0),
             (Self::S, "ms") => Some(0.001),
-            (Self::Percent, "%" | "") => Some(0.01),
+            (Self::Percent | Self::FinePercent, "%" | "") => Some(0.01),
             (_, "") => Some(1.0),
             _ => None,
         }
@@ -64,6 +69,15 @@ fn three_digits(value: f64) -> String {
 }
 
 impl Param {
+    /// A value as it stands on the screen: the name of a choice, or the number with its unit.
+    #[must_use]
+    pub fn text(&self, value: f64) -> String {
+        match self.choices.get(crate::cast::count(value)) {
+            Some(choice) => (*choice).to_owned(),
+            None => self.unit.text(value),
+        }
+    }
+
     /// The accepted range as text, e.g. "1 to inf", with the unit where it has one.
     #[must_use]
     pub fn range_text(&self) -> String {
@@ -74,8 +88,18 @@ impl Param {
             Unit::Ms => " ms",
             Unit::S => " s",
             Unit::Hz => " Hz",
-            Unit::Ratio | Unit::Percent | Unit::Count => "",
+            Unit::Octaves => " oct",
+            Unit::Ratio
+            | Unit::Expansion
+            | Unit::Percent
+            | Unit::FinePercent
+            | Unit::Count
+            | Unit::Signed => "",
         };
+        if !self.choices.is_empty() {
+            let choices = self.choices.iter().enumerate().map(|(i, choice)| format!("{i} ({choice})"));
+            return choices.collect::<Vec<_>>().join(", ");
+        }
         format!("{} to {}{unit}", self.min, self.max)
     }
 
@@ -85,9 +109,10 @@ impl Param {
         let value = value.abs();
         match self.unit {
             Unit::Db | Unit::Dbfs | Unit::Lufs | Unit::S => 0.1,
-            Unit::Ratio if value < 20.0 => 0.1,
-            Unit::Ratio if value < 100.0 => 1.0,
-            Unit::Ratio => 10.0,
+            Unit::Ratio | Unit::Expansion if value < 20.0 => 0.1,
+            Unit::Ratio | Unit::Expansion if value < 100.0 => 1.0,
+            Unit::Ratio | Unit::Expansion => 10.0,
+            Unit::FinePercent => 0.0001,
             Unit::Ms if value < 10.0 => 0.1,
             Unit::Ms if value < 1000.0 => 1.0,
             Unit::Ms => 10.0,
@@ -96,7 +121,7 @@ impl Param {
             Unit::Hz if value < 1000.0 => 1.0,
             Unit::Hz if value < 10_000.0 => 10.0,
             Unit::Hz => 100.0,
-            Unit::Percent => 0.01,
+            Unit::Percent | Unit::Signed | Unit::Octaves => 0.01,
             Unit::Count => 1.0,
         }
     }
@@ -132,6 +157,11 @@ impl Param {
             let accepted = format!("a number, {}", self.range_text());
             Refusal::new(self.label, format!("\u{201c}{}\u{201d}", typed.trim()), accepted)
         };
+        if let Some(choice) = self.choices.iter().position(|c| c.replace(' ', "").to_lowercase() == text) {
+            return Ok(crate::cast::real(choice));
+        }
+        // "1 : 2" is how an expander's ratio is written, "2 : 1" a compressor's.
+        let text = text.strip_prefix("1:").filter(|_| self.unit == Unit::Expansion).map_or(text.clone(), str::to_owned);
         let bare = text.strip_suffix(":1").filter(|_| self.unit == Unit::Ratio).unwrap_or(&text);
         if matches!(bare, "inf" | "\u{221e}" | "infinity") {
             return self.check(f64::INFINITY).map_err(|_| refused());
@@ -202,10 +232,10 @@ mod tests {
             for param in all_params() {
                 let value = param.value_at(position);
                 prop_assert!(param.check(value).is_ok(), "{} {value}", param.id);
-                let typed = param.parse(&param.unit.text(value)).unwrap();
+                let typed = param.parse(&param.text(value)).unwrap();
                 prop_assert!(typed == value || (typed - value).abs() <= 0.51 * param.grain(value), "{}: {value} read back as {typed}", param.id);
                 let nudged = param.nudged(value, steps);
-                let end = if steps > 0.0 { param.max } else { param.min };
+                let end = if steps > 0.0 { param.range().1 } else { param.range().0 };
                 prop_assert!(value == end || (nudged - value) * steps > 0.0 || value.is_infinite(), "{}: {value} stuck", param.id);
             }
         }
@@ -214,8 +244,9 @@ mod tests {
     #[test]
     fn the_ends_of_every_control_are_the_ends_of_its_range() {
         for param in all_params() {
-            assert_eq!(param.value_at(0.0), param.min, "{}", param.id);
-            assert_eq!(param.value_at(1.0), param.max, "{}", param.id);
+            let (min, max) = param.range();
+            assert_eq!(param.value_at(0.0), min, "{}", param.id);
+            assert_eq!(param.value_at(1.0), max, "{}", param.id);
             assert_eq!(param.check(param.default), Ok(param.default), "{}", param.id);
             assert!(param.check(f64::NAN).is_err());
         }

@@ -20,6 +20,11 @@ impl Delay {
         self.ring.len()
     }
 
+    /// Forgets all earlier samples.
+    pub fn reset(&mut self) {
+        self.ring.fill(0.0);
+    }
+
     /// Delays a block in place.
     pub fn process(&mut self, block: &mut [f32]) {
         if self.ring.is_empty() {

@@ -47,6 +47,17 @@ impl Ramp {
         self.left
     }
 
+    /// Samples that every move takes.
+    #[must_use]
+    pub fn length(&self) -> usize {
+        self.length
+    }
+
+    /// Goes on by some samples.
+    pub fn skip(&mut self, samples: usize) {
+        self.left = self.left.saturating_sub(samples);
+    }
+
     /// Whether the value is at rest at exactly `value`.
     #[must_use]
     pub fn rests_at(&self, value: f64) -> bool {

@@ -29,6 +29,11 @@ impl SlidingMax {
         self.input.fill(0.0);
     }
 
+    /// Takes over what another one of the same length has seen.
+    pub fn follow(&mut self, other: &Self) {
+        self.input.copy_from_slice(&other.input);
+    }
+
     /// Replaces each of the samples, which are not negative, by the largest of its window.
     pub fn process(&mut self, block: &mut [f32]) {
         let history = self.window - 1;

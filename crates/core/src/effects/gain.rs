@@ -59,6 +59,10 @@ pub const EFFECT: Effect = Effect {
         (Settings::from_values(values).gain_db == 0.0)
             .then(|| "The gain is 0.0 dB, so after is the same as before.".to_owned())
     },
+    remark: |_| None,
+    keyed: false,
+    order: &[],
+    starting: &[],
 };
 
 /// A gain that moves without a step.
@@ -77,7 +81,7 @@ impl Processor for Gain {
         self.0.set(gain_from_db(Settings::from_values(values).gain_db));
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]]) {
+    fn process(&mut self, io: &mut [&mut [f32]], _: Option<&[f32]>) {
         let start = self.0.clone();
         for channel in io {
             self.0 = start.clone();

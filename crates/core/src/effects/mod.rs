@@ -1,15 +1,29 @@
 //! The effects: one folder each, and one line each in [`ALL`].
 
 pub mod compressor;
+pub mod deesser;
+pub mod dynamics;
 pub mod gain;
-mod outcomes;
+pub mod gate;
+pub mod limiter;
+pub mod multiband;
+pub mod outcomes;
+pub mod saturation;
 
 use serde::Serialize;
 
-use crate::catalogue::{Diagram, Param, Picture, Scale, Unit};
+use crate::catalogue::{Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
 
 /// All effects, in the order in which they are offered.
-pub const ALL: &[&Effect] = &[&compressor::EFFECT, &gain::EFFECT];
+pub const ALL: &[&Effect] = &[
+    &compressor::EFFECT,
+    &limiter::EFFECT,
+    &gate::EFFECT,
+    &deesser::EFFECT,
+    &multiband::EFFECT,
+    &saturation::EFFECT,
+    &gain::EFFECT,
+];
 
 /// The catalogue entry of an effect.
 #[derive(Debug, Clone, Copy, Serialize)]
@@ -39,6 +53,15 @@ pub struct Effect {
     /// Explains why these values do nothing to a passage with this peak (dBFS); none if they do something.
     #[serde(skip)]
     pub idle: fn(&[f64], f64) -> Option<String>,
+    /// What the settings do by themselves that no control shows, with its numbers between asterisks.
+    #[serde(skip)]
+    pub remark: fn(&[f64]) -> Option<String>,
+    /// Whether a key signal can drive its detector.
+    pub keyed: bool,
+    /// The parameters in the order in which they are best explained.
+    pub order: &'static [Step],
+    /// Named usual settings.
+    pub starting: &'static [StartingPoint],
 }
 
 impl PartialEq for Effect {
@@ -78,8 +101,8 @@ pub trait Processor: Send {
     fn set(&mut self, values: &[f64]);
 
     /// Processes one block of one or two channels in place; every channel has the same length, at most
-    /// the prepared maximum.
-    fn process(&mut self, io: &mut [&mut [f32]]);
+    /// the prepared maximum. Where a key drives the detector, it comes as one channel of the same length.
+    fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>);
 
     /// Back to the state just after it was made.
     fn reset(&mut self);
@@ -87,6 +110,16 @@ pub trait Processor: Send {
     /// Frames by which the output lags behind the input; the same as long as it lives.
     fn latency(&self) -> usize {
         0
+    }
+
+    /// How many bands it works in; 0 for effects that do not split the sound.
+    fn bands(&self) -> usize {
+        0
+    }
+
+    /// The gain reduction of a band over the last block, dB, without any fixed gain.
+    fn band_gain_db(&self, _band: usize) -> &[f32] {
+        &[]
     }
 
     /// For effects that change the gain with the level: the gain reduction applied to each frame of the
@@ -99,6 +132,28 @@ pub trait Processor: Send {
 /// How long a moved parameter takes to arrive, in seconds: short enough to feel immediate, long enough
 /// not to click.
 pub const MOVE_S: f64 = 0.02;
+
+/// The choices of a switch.
+pub const OFF_ON: &[&str] = &["off", "on"];
+
+/// Identifier of a parameter which the path applies after the mix.
+pub const OUTPUT_ID: &str = "output_db";
+
+/// The output gain of a stage, after its mix.
+pub const OUTPUT: Param = Param {
+    label: "Output gain",
+    unit: Unit::Db,
+    min: -24.0,
+    max: 24.0,
+    outcome: Some(outcomes::LOUDNESS_CHANGE),
+    picture: Some(Picture::OverTime),
+    what: "A gain at the very end of the stage, after the mix: it moves the untouched part as well.",
+    listen: "Only the loudness moves. With level match on, nothing.",
+    look: "The level line moves sideways, peak and loudness by the same step.",
+    mistake: "Thinking that it changes the reduction. Nothing behind the detector does.",
+    usual: &[Usual { value: 0.0, purpose: "as it comes" }],
+    ..Param::BLANK
+};
 
 /// The mix of a stage, on which effects lay their own words.
 pub const MIX: Param = Param {

@@ -2,9 +2,11 @@
 
 use std::borrow::Cow;
 
+use crate::Buffer;
 use crate::cast;
 use crate::catalogue::{Outcome, Readable, Unit};
-use crate::measures::{Reduction, crest_db, loudness_or_rms, onset_levels};
+use crate::dsp::energy;
+use crate::measures::{LowTone, Reduction, measure_distortion, crest_db, loudness_or_rms, onset_levels, peak_dbfs};
 
 /// Mean of the gain reduction of the stage over the passage, dB (positive).
 pub const MEAN_REDUCTION: Outcome = Outcome {
@@ -68,6 +70,73 @@ pub const CREST_CHANGE: Outcome = Outcome {
     read: |r| {
         let after = r.known.map_or_else(|| crest_db(&r.rendered.after), |known| known.levels.crest_db);
         Some(after - r.passage.levels.crest_db)
+    },
+};
+
+/// Change of the largest sample, dB.
+pub const PEAK_CHANGE: Outcome = Outcome {
+    id: "peak_change_db",
+    label: "peak change",
+    unit: Unit::Db,
+    read: |r| {
+        let after = r.known.map_or_else(|| peak_dbfs(&r.rendered.after), |known| known.levels.peak_dbfs);
+        Some(after - r.passage.levels.peak_dbfs).filter(|change| change.is_finite())
+    },
+};
+
+/// Largest change of the balance between left and right over the passage, in windows of 50 ms, dB; none in mono.
+pub const BALANCE_CHANGE: Outcome = Outcome {
+    id: "balance_change_db",
+    label: "shift between left and right",
+    unit: Unit::Db,
+    read: |r| {
+        let window = cast::frames(0.05, r.passage.buffer.rate_hz());
+        let (before, after) = (balances_db(&r.passage.buffer, window)?, balances_db(&r.rendered.after, window)?);
+        let moved = before.iter().zip(&after).map(|(b, a)| (a - b).abs()).filter(|moved| moved.is_finite());
+        Some(moved.fold(0.0, f64::max))
+    },
+};
+
+/// Left over right in every window, dB; silence has none.
+fn balances_db(buffer: &Buffer, window: usize) -> Option<Vec<f64>> {
+    let [left, right] = buffer.channels() else { return None };
+    let level = |x: &[f32]| (energy(x) / cast::real(x.len().max(1))).max(1e-8).log10() * 10.0;
+    Some(left.chunks(window).zip(right.chunks(window)).map(|(l, r)| level(l) - level(r)).collect())
+}
+
+/// Mean change of what lies between onsets, dB; none without onsets.
+pub const BETWEEN_CHANGE: Outcome = Outcome {
+    id: "between_change_db",
+    label: "change between the hits",
+    unit: Unit::Db,
+    read: |r| {
+        let read = || Cow::Owned(onset_levels(&r.rendered.after, &r.passage.onsets));
+        let after = r.known.map_or_else(read, |known| Cow::Borrowed(known.onset_levels));
+        let pairs = after.iter().zip(&r.passage.onset_levels);
+        let changes: Vec<f64> = pairs
+            .map(|(after, before)| after.between_dbfs.max(-120.0) - before.between_dbfs.max(-120.0))
+            .filter(|change| change.is_finite())
+            .collect();
+        (!changes.is_empty()).then(|| changes.iter().sum::<f64>() / cast::real(changes.len()))
+    },
+};
+
+/// Share of the time with more than 0.1 dB of gain reduction.
+pub const SHARE_REDUCED: Outcome = Outcome {
+    id: "share_of_time",
+    label: "share of the time in reduction",
+    unit: Unit::Percent,
+    read: |r| Some(reduction(r)?.share_of_time),
+};
+
+/// Total harmonic distortion of a 100 Hz tone at -6 dBFS through the stage.
+pub const TONE_DISTORTION: Outcome = Outcome {
+    id: "tone_distortion",
+    label: "distortion of a 100 Hz tone",
+    unit: Unit::FinePercent,
+    read: |r| {
+        let stage = r.path.stages.get(r.stage)?;
+        Some(measure_distortion(stage, r.passage.buffer.rate_hz(), &LowTone::USUAL).thd)
     },
 };
 

@@ -129,6 +129,12 @@ pub fn peak_and_loudness(passage: &Buffer) -> (f64, f64) {
     (db_from_gain(f64::from(largest(passage))), loudness.unwrap_or(f64::NEG_INFINITY))
 }
 
+/// Largest absolute sample of any channel, dBFS.
+#[must_use]
+pub fn peak_dbfs(passage: &Buffer) -> f64 {
+    db_from_gain(f64::from(largest(passage)))
+}
+
 /// Largest absolute sample of any channel.
 fn largest(passage: &Buffer) -> f32 {
     passage.channels().iter().map(|c| peak(c)).fold(0.0, f32::max)

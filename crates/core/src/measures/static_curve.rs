@@ -38,7 +38,7 @@ const MOST_PIECES: usize = 1000;
 /// Tone and stage are mono and at unit mix; the stage counts as switched on.
 #[must_use]
 pub fn measure_static_curve(stage: &Stage, rate_hz: u32, step_db: usize) -> Vec<CurvePoint> {
-    let stage = Stage { on: true, mix: 1.0, scope: crate::path::Scope::Stereo, ..stage.clone() };
+    let stage = Stage { on: true, mix: 1.0, scope: crate::path::Scope::Stereo, key: None, ..stage.clone() };
     let Some(piece) = tone_piece(rate_hz) else { return Vec::new() };
     let setup = Setup { rate_hz, max_block: piece.frames() };
     let predict = stage.effect.static_curve;
@@ -71,7 +71,7 @@ fn settled_level_dbfs(chain: &mut Chain, tone: &Buffer, level_dbfs: f64) -> f64 
     let mut piece = vec![0.0; tone.frames()];
     for _ in 0..MOST_PIECES {
         piece.iter_mut().zip(&tone.channels()[0]).for_each(|(x, tone)| *x = gain * tone);
-        chain.process(&mut [&mut piece]);
+        chain.process(&mut [&mut piece], 0);
         // A sine's RMS level lies 3.01 dB under its peak.
         let level = rms_dbfs(std::iter::once(piece.as_slice())) + 10.0 * 2f64.log10();
         if (level - last).abs() < SETTLED_DB {

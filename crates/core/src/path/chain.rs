@@ -1,10 +1,13 @@
 //! The processors of a path, one after the other.
 
+use std::sync::Arc;
+
 use super::{Path, Scope, Stage};
-use crate::audio::{for_each_piece, sanitise};
+use crate::audio::{for_each_piece, sanitise, stretch};
 use crate::cast;
 use crate::dsp::{Delay, Ramp};
-use crate::effects::{MOVE_S, Processor, Setup};
+use crate::effects::{MOVE_S, OUTPUT_ID, Processor, Setup};
+use crate::level::gain_from_db;
 
 /// A path that processes sound. Parameters, mixes and switches move smoothly while it runs; another
 /// sequence of effects needs a new chain.
@@ -26,25 +29,39 @@ impl Chain {
         if let Some(runner) = self.runners.get_mut(index) {
             runner.processor.set(&stage.values);
             runner.wet.set(stage.wet());
+            runner.output.set(output_gain(stage));
         }
     }
 
-    /// Processes a block of one or two channels in place, any number of frames.
-    pub fn process(&mut self, io: &mut [&mut [f32]]) {
+    /// Gives a stage its key: the samples that drive its detector, in step with the passage and repeated with it, or
+    /// none. A stage that is not there is ignored. Returns what was there before, so that it can be freed elsewhere.
+    pub fn set_key(&mut self, index: usize, key: Option<Arc<[f32]>>) -> Option<Arc<[f32]>> {
+        self.runners.get_mut(index).and_then(|runner| std::mem::replace(&mut runner.key, key))
+    }
+
+    /// Processes a block of one or two channels in place, any number of frames; the first of them is the frame `at`
+    /// of the passage.
+    pub fn process(&mut self, io: &mut [&mut [f32]], at: usize) {
+        let mut done = 0;
         for_each_piece(io, self.max_block, |io| {
             io.iter_mut().for_each(|channel| sanitise(channel));
+            let mut late = 0;
             for runner in &mut self.runners {
-                runner.process(io);
+                runner.read_key(at + done, late, io.first().map_or(0, |c| c.len()));
+                runner.process(io, 0);
+                late += runner.latency();
             }
+            done += io.first().map_or(0, |c| c.len());
         });
     }
 
     /// Processes one block, of at most the prepared maximum, with one stage alone, and returns the gain
-    /// that the stage reports for it.
-    pub fn process_stage(&mut self, index: usize, io: &mut [&mut [f32]]) -> Option<&[f32]> {
+    /// that the stage reports for it. The first frame of the block is the frame `at` of the passage.
+    pub fn process_stage(&mut self, index: usize, io: &mut [&mut [f32]], at: usize) -> Option<&[f32]> {
         let runner = self.runners.get_mut(index)?;
         io.iter_mut().for_each(|channel| sanitise(channel));
-        runner.process(io);
+        runner.read_key(at, 0, io.first().map_or(0, |c| c.len()));
+        runner.process(io, 0);
         runner.gain_db()
     }
 
@@ -68,21 +85,11 @@ impl Chain {
     }
 }
 
-/// Cuts a block in two.
-fn in_two(io: &mut [&mut [f32]], at: usize, mut f: impl FnMut(&mut [&mut [f32]])) {
-    match io {
-        [left, right] => {
-            let (left, right) = (left.split_at_mut(at), right.split_at_mut(at));
-            f(&mut [left.0, right.0]);
-            f(&mut [left.1, right.1]);
-        }
-        [mono] => {
-            let (first, second) = mono.split_at_mut(at);
-            f(&mut [first]);
-            f(&mut [second]);
-        }
-        _ => {}
-    }
+/// The gain that a stage applies after its mix, linear; 1 where it has none or is switched off.
+fn output_gain(stage: &Stage) -> f64 {
+    let place = stage.effect.params.iter().position(|p| p.id == OUTPUT_ID);
+    let gain_db = place.filter(|_| stage.on).and_then(|i| stage.values.get(i));
+    gain_db.map_or(1.0, |gain_db| gain_from_db(*gain_db))
 }
 
 /// One stage at work: scope, processor, mix.
@@ -90,6 +97,11 @@ struct Runner {
     processor: Box<dyn Processor>,
     scope: Scope,
     wet: Ramp,
+    /// Gain after the mix, linear.
+    output: Ramp,
+    key: Option<Arc<[f32]>>,
+    /// The key over one block.
+    key_block: Vec<f32>,
     idle: bool,
     /// The untouched signal, as late as the processed one.
     dry: [Vec<f32>; 2],
@@ -104,6 +116,9 @@ impl Runner {
             processor,
             scope: stage.scope,
             wet: Ramp::new(stage.wet(), cast::frames(MOVE_S, setup.rate_hz)),
+            output: Ramp::new(output_gain(stage), cast::frames(MOVE_S, setup.rate_hz)),
+            key: stage.key.as_ref().map(|key| key.samples.clone()),
+            key_block: vec![0.0; setup.max_block],
             idle: true,
             dry: [vec![0.0; setup.max_block], vec![0.0; setup.max_block]],
             delays: [delay.clone(), delay],
@@ -118,15 +133,35 @@ impl Runner {
         self.processor.gain_db().filter(|_| !self.idle)
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]]) {
+    /// Reads the key for the next block: the passage is at frame `at`, the signal here is `late` frames behind it.
+    fn read_key(&mut self, at: usize, late: usize, n: usize) {
+        let Some(key) = &self.key else { return };
+        let length = key.len();
+        if length == 0 {
+            // A key that is not there is silent.
+            self.key_block[..n].fill(0.0);
+            return;
+        }
+        let mut from = (at + length - late % length) % length;
+        for x in &mut self.key_block[..n] {
+            *x = key[from];
+            from = if from + 1 == length { 0 } else { from + 1 };
+        }
+    }
+
+    /// Processes a block, whose key begins at `key_from` in the room for it.
+    fn process(&mut self, io: &mut [&mut [f32]], key_from: usize) {
         // A mix that arrives within the block: what follows is at rest, wherever blocks end.
-        let moving = self.wet.left();
+        let moving = [&self.wet, &self.output].map(Ramp::left).into_iter().filter(|left| *left > 0).min();
+        let moving = moving.unwrap_or(0);
         if moving > 0 && moving < io.first().map_or(0, |c| c.len()) {
-            in_two(io, moving, |part| self.process(part));
+            let n = io[0].len();
+            stretch(io, 0..moving, |part| self.process(part, key_from));
+            stretch(io, moving..n, |part| self.process(part, key_from + moving));
             return;
         }
         // Out of the path: the signal passes bit for bit, as late as ever, and nothing old is left for the next time.
-        self.idle = self.wet.rests_at(0.0);
+        self.idle = self.wet.rests_at(0.0) && self.output.rests_at(1.0);
         if self.idle {
             self.processor.reset();
             for (delay, channel) in self.delays.iter_mut().zip(io) {
@@ -143,14 +178,14 @@ impl Runner {
             }
         }
         match (self.scope, io) {
-            (Scope::Stereo, io) => self.process_channels(io, 0, blends),
+            (Scope::Stereo, io) => self.process_channels(io, 0, blends, key_from),
             (Scope::Left, [left, rest @ ..]) => {
-                self.process_channels(&mut [left], 0, blends);
+                self.process_channels(&mut [left], 0, blends, key_from);
                 self.pass_late(rest, 1);
             }
-            (Scope::Mid, [mono]) => self.process_channels(&mut [mono], 0, blends),
+            (Scope::Mid, [mono]) => self.process_channels(&mut [mono], 0, blends, key_from),
             (Scope::Right, [left, right]) => {
-                self.process_channels(&mut [right], 1, blends);
+                self.process_channels(&mut [right], 1, blends, key_from);
                 self.pass_late(&mut [left], 0);
             }
             (Scope::Mid | Scope::Side, [left, right]) => {
@@ -160,10 +195,10 @@ impl Runner {
                     to_mid_side(&mut dry_left[..n], &mut dry_right[..n]);
                 }
                 if self.scope == Scope::Mid {
-                    self.process_channels(&mut [left], 0, blends);
+                    self.process_channels(&mut [left], 0, blends, key_from);
                     self.pass_late(&mut [right], 1);
                 } else {
-                    self.process_channels(&mut [right], 1, blends);
+                    self.process_channels(&mut [right], 1, blends, key_from);
                     self.pass_late(&mut [left], 0);
                 }
                 to_left_right(left, right);
@@ -177,8 +212,10 @@ impl Runner {
     }
 
     /// Processes channels, of which the first has the untouched signal `from`, and blends them with it.
-    fn process_channels(&mut self, io: &mut [&mut [f32]], from: usize, blends: bool) {
-        self.processor.process(io);
+    fn process_channels(&mut self, io: &mut [&mut [f32]], from: usize, blends: bool, key_from: usize) {
+        let n = io.first().map_or(0, |c| c.len());
+        let key = self.key.is_some().then(|| &self.key_block[key_from..key_from + n]);
+        self.processor.process(io, key);
         if blends && !self.wet.rests_at(1.0) {
             let moves = self.wet.clone();
             for (dry, x) in self.dry[from..].iter().zip(io.iter_mut()) {
@@ -188,6 +225,13 @@ impl Runner {
                     let wet = cast::sample(self.wet.next_value());
                     *x = wet * *x + (1.0 - wet) * dry;
                 }
+            }
+        }
+        if !self.output.rests_at(1.0) {
+            let moves = self.output.clone();
+            for channel in io.iter_mut() {
+                self.output = moves.clone();
+                channel.iter_mut().for_each(|x| *x *= cast::sample(self.output.next_value()));
             }
         }
         // Gains on samples of absurd size may overflow.

@@ -51,7 +51,7 @@ fn between(index: usize, one: Option<&Stage>, other: Option<&Stage>) -> Vec<Diff
     let values = |stage: &Stage| stage.values.iter().copied().chain([stage.mix]).collect::<Vec<_>>();
     for (param, (x, y)) in a.effect.all_params().zip(values(a).into_iter().zip(values(b))) {
         if x != y {
-            found.push(difference(param.label, param.unit.text(x), param.unit.text(y)));
+            found.push(difference(param.label, param.text(x), param.text(y)));
         }
     }
     found

@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 use super::Scope;
 use crate::catalogue::{Number, Param};
 use crate::refusal::Refusal;
+use crate::signals::SourceDocument;
 
 /// The `format` of a path file.
 pub const PATH_FORMAT: &str = "clear-bend-path";
@@ -47,6 +48,10 @@ pub struct StageDocument {
     /// Values by parameter id; one that is missing takes its default.
     #[serde(default)]
     pub params: BTreeMap<String, Number>,
+    /// What drives its detector; the signal itself where there is none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "typescript", ts(optional))]
+    pub key: Option<SourceDocument>,
 }
 
 fn yes() -> bool {

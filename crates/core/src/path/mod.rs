@@ -3,6 +3,7 @@
 mod chain;
 mod differences;
 mod document;
+mod key;
 
 pub use chain::Chain;
 pub use differences::{Difference, differences};
@@ -10,12 +11,17 @@ pub use document::{
     PATH_FORMAT, PathDocument, StageDocument, parse_json, parse_value, values_from_document,
     values_to_document,
 };
+pub use key::{Key, key_samples};
 pub(crate) use document::{VERSION, check_format, check_version};
+
+use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
 use crate::effects::{self, Effect};
+use crate::Buffer;
 use crate::refusal::Refusal;
+use crate::signals::Source;
 
 /// The most stages that a path may have.
 pub const MOST_STAGES: usize = 64;
@@ -66,6 +72,8 @@ pub struct Stage {
     pub mix: f64,
     /// Values in catalogue order.
     pub values: Vec<f64>,
+    /// What drives its detector; the signal itself where there is none.
+    pub key: Option<Key>,
 }
 
 impl Stage {
@@ -76,14 +84,14 @@ impl Stage {
     pub fn new(effect: &'static Effect, params: &[(&str, f64)]) -> Result<Self, Refusal> {
         let params = params.iter().map(|&(id, v)| (id.to_owned(), crate::catalogue::Number(v))).collect();
         let values = values_from_document(effect.params, &params)?;
-        Ok(Self { effect, on: true, scope: Scope::Stereo, mix: 1.0, values })
+        Ok(Self { effect, on: true, scope: Scope::Stereo, mix: 1.0, values, key: None })
     }
 
     /// An effect at its default settings.
     #[must_use]
     pub fn of(effect: &'static Effect) -> Self {
         let values = effect.params.iter().map(|p| p.default).collect();
-        Self { effect, on: true, scope: Scope::Stereo, mix: effect.mix.default, values }
+        Self { effect, on: true, scope: Scope::Stereo, mix: effect.mix.default, values, key: None }
     }
 
     /// Share of the processed signal that is heard: the mix, or nothing when switched off.
@@ -103,7 +111,13 @@ impl Stage {
         })?;
         let mix = effect.mix.check(document.mix)?;
         let values = values_from_document(effect.params, &document.params)?;
-        Ok(Self { effect, on: document.on, scope: document.scope, mix, values })
+        if document.key.is_some() && !effect.keyed {
+            return Err(Refusal::new("key", "a source", format!("none: the {} has no detector", effect.label.to_lowercase())));
+        }
+        let source = document.key.as_ref().map(Source::from_document).transpose();
+        let source = source.map_err(|e| e.within("key"))?;
+        let key = source.map(|source| Key { source, samples: Arc::from([]) });
+        Ok(Self { effect, on: document.on, scope: document.scope, mix, values, key })
     }
 }
 
@@ -140,6 +154,16 @@ impl Path {
         Self::from_document(&parse_json(text)?)
     }
 
+    /// The same path with the samples of its keys, for a passage of so many frames; `find` gives the sound of a source
+    /// as it plays with the passage. A key that is not found is silent.
+    #[must_use]
+    pub fn with_keys(mut self, frames: usize, mut find: impl FnMut(&Source) -> Option<Buffer>) -> Self {
+        for key in self.stages.iter_mut().filter_map(|stage| stage.key.as_mut()) {
+            key.samples = find(&key.source).map_or_else(|| Arc::from([]), |sound| key_samples(&sound, frames));
+        }
+        self
+    }
+
     /// The document of this path, with every value written out.
     #[must_use]
     pub fn to_document(&self) -> PathDocument {
@@ -155,6 +179,7 @@ impl Path {
                     scope: stage.scope,
                     mix: stage.mix,
                     params: values_to_document(stage.effect.params, &stage.values),
+                    key: stage.key.as_ref().map(|key| key.source.to_document()),
                 })
                 .collect(),
         }

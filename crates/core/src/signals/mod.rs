@@ -8,7 +8,7 @@ mod waves;
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{Number, Param, Scale, Unit};
-use crate::path::values_from_document;
+use crate::path::{values_from_document, values_to_document};
 use crate::{Buffer, Refusal};
 
 pub use noise::SplitMix64;
@@ -138,6 +138,15 @@ impl Source {
                 let kind = find(kind)?;
                 Ok(Self::Made(kind, values_from_document(kind.params, &document.params)?))
             }
+        }
+    }
+
+    /// The document of this source, with every setting written out.
+    #[must_use]
+    pub fn to_document(&self) -> SourceDocument {
+        match self {
+            Self::Made(kind, values) => SourceDocument::of_kind(kind.id, values_to_document(kind.params, values)),
+            Self::Track(hash) => SourceDocument::of_track(hash),
         }
     }
 

@@ -21,9 +21,10 @@ fn a_bend_agrees_with_single_renders_at_its_points_exactly() {
     for param in effect.params.iter().chain([&effect.mix]) {
         let bend = BendOf::new(&path, 1, param.id).unwrap();
         let points = bend.measure(&passage, 5);
-        assert_eq!(points.len(), 5);
+        let last = if param.choices.is_empty() { 4 } else { param.choices.len() - 1 };
+        assert_eq!(points.len(), last + 1);
         for (i, point) in points.iter().enumerate() {
-            assert_eq!(point.value.0, param.value_at(i as f64 / 4.0));
+            assert_eq!(point.value.0, param.value_at(i as f64 / last as f64));
             let (_, report) = report(&bend.path_at(point.value.0), &passage);
             let single = report.outcomes[1][bend.outcome.id].unwrap();
             assert!((point.outcome.unwrap() - single).abs() < 1e-9, "{} at {:?}: {single}", param.id, point);
@@ -93,10 +94,9 @@ fn a_passage_that_does_not_show_an_outcome_gives_none() {
 fn what_has_no_bend_is_refused() {
     let refusal = |path: &Path, stage, param| BendOf::new(path, stage, param).unwrap_err().to_string();
     let path = compressor(&[]);
-    assert_eq!(
-        refusal(&path, 0, "warmth"),
-        "param is \u{201c}warmth\u{201d}; accepted: threshold_db, ratio, knee_db, attack_ms, release_ms, makeup_db, mix"
-    );
+    let unknown = refusal(&path, 0, "warmth");
+    assert!(unknown.starts_with("param is \u{201c}warmth\u{201d}; accepted: drive_db, threshold_db, ratio"));
+    assert!(unknown.ends_with(", mix"));
     assert_eq!(refusal(&path, 1, "ratio"), "stage is 1; accepted: 0 to 0");
     assert_eq!(refusal(&Path::default(), 0, "ratio"), "stage is 0; accepted: a path with a stage");
 }

@@ -4,7 +4,7 @@ use clear_bend_core::Buffer;
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::dsp::Delay;
 use clear_bend_core::effects::{self, Effect, Processor, Setup, gain};
-use clear_bend_core::path::{Path, Stage};
+use clear_bend_core::path::{Chain, Path, Stage};
 use clear_bend_core::signals::{Source, SourceDocument};
 use rustfft::FftPlanner;
 use rustfft::num_complex::Complex;
@@ -37,6 +37,16 @@ pub fn compressor(params: &[(&str, f64)]) -> Path {
     Path { stages: vec![Stage::new(effects::find("compressor").unwrap(), &all).unwrap()] }
 }
 
+/// Place of a parameter of the compressor in the catalogue.
+pub fn place(param: &str) -> usize {
+    effects::compressor::EFFECT.params.iter().position(|p| p.id == param).unwrap()
+}
+
+/// Frames by which a compressor is late.
+pub fn lateness() -> usize {
+    Chain::new(&compressor(&[]), SETUP).latency()
+}
+
 /// Peak level of a steady tone from the RMS of the last quarter of a buffer, dBFS.
 pub fn steady_level_dbfs(buffer: &Buffer) -> f64 {
     let channel = &buffer.channels()[0];
@@ -66,7 +76,7 @@ struct Late([Delay; 2]);
 impl Processor for Late {
     fn set(&mut self, _: &[f64]) {}
 
-    fn process(&mut self, io: &mut [&mut [f32]]) {
+    fn process(&mut self, io: &mut [&mut [f32]], _: Option<&[f32]>) {
         self.0.iter_mut().zip(io).for_each(|(delay, channel)| delay.process(channel));
     }
 

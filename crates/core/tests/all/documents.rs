@@ -1,9 +1,9 @@
 //! Documents and the catalogue: what is accepted, what is refused and how that is said.
 
 use clear_bend_core::bench::{BenchDocument, Hear};
-use clear_bend_core::catalogue::catalogue;
+use clear_bend_core::catalogue::{Param, catalogue};
 use clear_bend_core::measures::MatchBy;
-use clear_bend_core::path::Path;
+use clear_bend_core::path::{Path, Stage};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -26,7 +26,10 @@ fn a_path_file_round_trips() {
     // Infinity is written as text, and what is left out takes its default.
     let short = r#"{"format":"clear-bend-path","version":1,"stages":[{"effect":"compressor","params":{"ratio":"inf"}}]}"#;
     let path = Path::from_json(short).unwrap();
-    assert_eq!(path.stages[0].values, [-20.0, f64::INFINITY, 6.0, 10.0, 120.0, 0.0]);
+    let stage = &path.stages[0];
+    for (param, value) in stage.effect.params.iter().zip(&stage.values) {
+        assert_eq!(*value, if param.id == "ratio" { f64::INFINITY } else { param.default }, "{}", param.id);
+    }
     assert!(serde_json::to_string(&path.to_document()).unwrap().contains(r#""ratio":"inf""#));
 }
 
@@ -106,7 +109,13 @@ fn a_bench_of_the_first_version_is_still_read() {
 
 #[test]
 fn the_catalogue_is_complete() {
-    insta::assert_json_snapshot!(catalogue());
+    let line = |of: &str, p: &Param| {
+        let bends = p.outcome.map_or("nothing", |outcome| outcome.label);
+        format!("{of}: {} ({}), {}, usually {}, bends {bends}", p.id, p.label, p.range_text(), p.text(p.default))
+    };
+    let effects = catalogue().effects.iter().flat_map(|e| e.all_params().map(|p| line(e.id, p)));
+    let signals = catalogue().signals.iter().flat_map(|s| s.params.iter().map(|p| line(s.id, p)));
+    insta::assert_snapshot!(effects.chain(signals).collect::<Vec<_>>().join("\n"));
     for effect in catalogue().effects {
         for param in effect.params.iter().chain([&effect.mix]) {
             for (name, words) in [
@@ -123,6 +132,18 @@ fn the_catalogue_is_complete() {
                 param.id
             );
             assert!(param.usual.iter().all(|usual| param.check(usual.value).is_ok()), "{}", param.id);
+            let blocks = effect.diagram.blocks.iter().flat_map(|block| block.params);
+            assert_eq!(blocks.filter(|id| **id == param.id).count(), 1, "{} in the diagram", param.id);
+        }
+        // What is offered can be set, and what is explained is there.
+        for point in effect.starting {
+            let stage = Stage::new(effect, point.values).unwrap();
+            assert!(effect.mix.check(point.mix).is_ok() && point.purpose.ends_with('.'), "{stage:?}");
+        }
+        for step in effect.order {
+            Stage::new(effect, step.plain).unwrap();
+            assert!(effect.all_params().any(|p| p.id == step.param), "{}", step.param);
+            assert!(step.plain.iter().all(|(id, _)| *id != step.param), "{}", step.param);
         }
     }
 }

@@ -1,7 +1,7 @@
 //! Fans: values proposed for an even spread, brought to the same amount where asked, each a render of its own; and
 //! lists of what differs between two paths.
 
-use crate::common::{compressor, demo_loop, near};
+use crate::common::{compressor, demo_loop, near, place};
 use clear_bend_core::bend::{BendOf, USUAL_POINTS};
 use clear_bend_core::effects;
 use clear_bend_core::fan::{FanOf, propose};
@@ -44,14 +44,14 @@ fn all_values_reach_the_same_amount_where_they_can() {
         near(row.reduction.unwrap().mean_db, amount, 0.1);
         assert!(row.reached && row.moved_to.is_some());
         let path = Path::from_document(&row.path).unwrap();
-        assert_eq!(path.stages[0].values[1], ratio);
+        assert_eq!(path.stages[0].values[place("ratio")], ratio);
         assert!(rendered.after == render(&path, &passage.buffer).after);
     }
     // A ratio of 1 reduces nothing, wherever the threshold is.
     assert!(!fan.row(&passage, 1.0).1.reached);
     let refusal = |same| FanOf::new(&path, 0, "ratio", Some(same), &passage).unwrap_err().to_string();
     assert_eq!(refusal("ratio"), "same is \u{201c}ratio\u{201d}; accepted: another parameter than the first");
-    assert!(refusal("warmth").starts_with("same is \u{201c}warmth\u{201d}; accepted: threshold_db"));
+    assert!(refusal("warmth").starts_with("same is \u{201c}warmth\u{201d}; accepted: drive_db"));
     assert!(fan.check(&[2.0]).is_err() && fan.check(&[0.5, 2.0]).is_err() && fan.check(&[2.0, 3.0]).is_ok());
 }
 

@@ -1,11 +1,13 @@
 //! The live bench: what is heard is what is rendered, and nothing clicks.
 
-use crate::common::{LATE, LATE_FRAMES, RATE, compressor, demo_loop, near, signal, tone};
+use crate::common::{
+    LATE, LATE_FRAMES, RATE, SETUP, compressor, demo_loop, lateness, near, place, signal, tone,
+};
 use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::live::Live;
 use clear_bend_core::mix::Strip;
-use clear_bend_core::path::Path;
+use clear_bend_core::path::{Chain, Path};
 use clear_bend_core::render::render;
 
 const BLOCK: usize = 128;
@@ -46,7 +48,9 @@ fn live_and_offline_are_the_same_samples() {
         let after = render(&path, &before).after;
         let heard = play(&mut live(before, &path), 96_000);
         for (heard, after) in heard.iter().zip(after.channels()) {
-            assert!(heard[FADE..96_000] == after[FADE..96_000]);
+            let late = Chain::new(&path, SETUP).latency();
+            let skip = 2 * FADE + BLOCK;
+            assert!(heard[late + skip..96_000] == after[skip..96_000 - late]);
         }
     }
 }
@@ -57,7 +61,7 @@ fn a_moved_parameter_is_heard_in_the_next_block() {
     let [mut still, mut moved] = [0; 2].map(|_| live(demo_loop(), &path));
     play(&mut still, 24_000);
     play(&mut moved, 24_000);
-    moved.set_param(0, 0, 5, 6.0).unwrap();
+    moved.set_param(0, 0, place("makeup_db"), 6.0).unwrap();
     assert!(play(&mut still, BLOCK) != play(&mut moved, BLOCK));
 }
 
@@ -80,7 +84,8 @@ fn difference_is_after_minus_before_at_the_matched_level() {
     live.set_hear(Hear::Difference);
     let heard = play(&mut live, 24_000);
     let gain = 10f32.powf(0.25);
-    let signals = heard[0].iter().zip(&after.channels()[0]).zip(&before.channels()[0]);
+    let heard = &heard[0][lateness()..];
+    let signals = heard.iter().zip(&after.channels()[0]).zip(&before.channels()[0]);
     for ((heard, after), before) in signals.take(24_000).skip(2_000) {
         assert!((heard - (gain * after - before)).abs() < 1e-5);
     }
@@ -100,7 +105,10 @@ fn snapshots_switch_at_once_as_if_they_had_always_been_on() {
         live.set_heard(index);
         let heard = play(&mut live, 128 * 150);
         for (heard, after) in heard.iter().zip(rendered[index].channels()) {
-            assert!(heard[FADE..] == after[at + FADE..at + heard.len()], "snapshot {index} at {at}");
+            // The first one also waits for the sound to come out of the compressor, and fades in.
+            let skip = 2 * FADE + BLOCK + lateness();
+            let (heard, after) = (&heard[skip..], &after[at + skip - lateness()..]);
+            assert!(heard[..] == after[..heard.len()], "snapshot {index} at {at}");
         }
         at += heard[0].len();
     }
@@ -108,7 +116,8 @@ fn snapshots_switch_at_once_as_if_they_had_always_been_on() {
     live.set_lane(2, &paths[1]);
     live.keep_lanes(2);
     let heard = play(&mut live, 12_800);
-    assert!(heard[0][..] == rendered[1].channels()[0][at..at + heard[0].len()]);
+    let from = at - lateness();
+    assert!(heard[0][..] == rendered[1].channels()[0][from..from + heard[0].len()]);
 }
 
 #[test]
@@ -178,7 +187,7 @@ fn switching_moving_seeking_and_pausing_do_not_click() {
             1 => live.set_hear(Hear::Difference),
             2 => live.set_hear(Hear::After),
             3 => live.set_match_gain_db(0, 6.0),
-            4 => live.set_param(0, 0, 0, -40.0).unwrap(),
+            4 => live.set_param(0, 0, place("threshold_db"), -40.0).unwrap(),
             5 => live.set_mix(0, 0, 0.3, true).unwrap(),
             6 => live.set_mix(0, 0, 1.0, false).unwrap(),
             7 => live.seek(0.1237),
@@ -205,7 +214,7 @@ fn the_monitor_is_limited_and_says_so() {
     let meters = live.read_meters();
     near(f64::from(meters.heard_peak), 10f64.powf(24.0 / 20.0), 0.1);
     // Back at a harmless level, the limiter lets go.
-    live.set_param(0, 0, 5, -6.0).unwrap();
+    live.set_param(0, 0, place("makeup_db"), -6.0).unwrap();
     play(&mut live, 240_000);
     live.read_meters();
     let heard = play(&mut live, 4_800);
@@ -234,7 +243,7 @@ fn what_is_not_there_is_refused() {
     let mut live = live(tone(100.0, -6.0, 1.0), &compressor(&[]));
     assert!(live.set_param(0, 1, 0, -20.0).is_err());
     assert!(live.set_param(0, 0, 99, -20.0).is_err());
-    assert_eq!(live.set_param(0, 0, 1, 0.5).unwrap_err().to_string(), "ratio is 0.5; accepted: 1 to inf");
+    assert_eq!(live.set_param(0, 0, place("ratio"), 0.5).unwrap_err().to_string(), "ratio is 0.5; accepted: 1 to inf");
     assert!(live.set_mix(0, 0, f64::NAN, true).is_err());
     // Without a source there is silence, not a fault.
     let mut empty = Live::new(Setup { rate_hz: RATE, max_block: BLOCK }).unwrap();

@@ -1,14 +1,14 @@
 //! What holds for every effect and every path: the same result in any block size, bit-exact bypass, finite
 //! output whatever comes in, and no allocation while sound runs.
 
-use crate::common::{LATE, LATE_FRAMES, RATE, SETUP, compressor, demo_loop, signal};
+use crate::common::{LATE, LATE_FRAMES, RATE, SETUP, compressor, place, demo_loop, signal};
 use assert_no_alloc::{AllocDisabler, assert_no_alloc};
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::{self, Setup};
 use clear_bend_core::live::Live;
 use clear_bend_core::measures::difference;
-use clear_bend_core::path::{Chain, Path, Scope, Stage};
+use clear_bend_core::path::{Chain, Path, Scope, Stage, key_samples};
 use clear_bend_core::render::render;
 use proptest::prelude::*;
 
@@ -45,13 +45,13 @@ fn in_blocks(path: &Path, block: usize) -> Buffer {
     ];
     for (until, stage, threshold, mix, on) in moves.into_iter().chain([(48_000, 9, 0.0, 0.0, true)]) {
         let mut piece = signal.slice(at..until);
-        piece.for_each_block(block, |io| chain.process(io));
+        piece.for_each_block(block, |io| chain.process(io, 0));
         for (out, piece) in signal.channels_mut().iter_mut().zip(piece.channels()) {
             out[at..until].copy_from_slice(piece);
         }
         if let Some(stage_now) = path.stages.get(stage) {
             let mut moved = Stage { mix, on, ..stage_now.clone() };
-            moved.values[0] = threshold;
+            moved.values[place("threshold_db")] = threshold;
             chain.set(stage, &moved);
         }
         at = until;
@@ -70,13 +70,74 @@ fn blocks_of_any_size_give_the_same_samples() {
     }
 }
 
+/// A value that looks random, 0 to 1, the same for the same place.
+fn scattered(seed: usize) -> f64 {
+    (seed as f64 * 0.618_033_988_749).fract()
+}
+
+/// Runs one effect over half a second, its parameters moving at fixed places to values all over their ranges and to
+/// both ends of each.
+fn automated(effect: &'static effects::Effect, block: usize, keyed: bool) -> Buffer {
+    let mut sound = demo_loop().slice(0..24_000);
+    let mut stage = Stage::of(effect);
+    let mut chain = Chain::new(&Path { stages: vec![stage.clone()] }, SETUP);
+    if keyed {
+        let key = signal("white-noise", &[("seconds", 0.5)], 1);
+        chain.set_key(0, Some(key_samples(&key, 24_000)));
+    }
+    for move_at in 0..30 {
+        let from = move_at * 800;
+        let mut piece = sound.slice(from..from + 800);
+        let mut done = 0;
+        piece.for_each_block(block, |io| {
+            chain.process(io, from + done);
+            done += io[0].len();
+        });
+        for (out, piece) in sound.channels_mut().iter_mut().zip(piece.channels()) {
+            out[from..from + 800].copy_from_slice(piece);
+        }
+        for (i, param) in effect.params.iter().enumerate() {
+            let position = match (move_at + i) % 5 {
+                0 => 0.0,
+                1 => 1.0,
+                _ => scattered(move_at * 31 + i),
+            };
+            stage.values[i] = param.value_at(position);
+        }
+        // What is heard alone hides the rest; the last moves hear the result.
+        if let Some(hear) = effect.params.iter().position(|p| p.id == "hear").filter(|_| move_at % 3 != 0) {
+            stage.values[hear] = 0.0;
+        }
+        stage.mix = if move_at % 4 == 0 { scattered(move_at) } else { 1.0 };
+        stage.on = move_at % 11 != 7;
+        chain.set(0, &stage);
+    }
+    sound
+}
+
+#[test]
+fn every_effect_under_automation_is_the_same_in_any_block_size() {
+    for effect in effects::ALL {
+        for keyed in [false, true].into_iter().take(if effect.keyed { 2 } else { 1 }) {
+            let whole = automated(effect, 800, keyed);
+            assert!(whole.channels().iter().flatten().all(|x| x.is_finite() && x.abs() < 100.0));
+            for block in [1, 64, 97] {
+                let found = automated(effect, block, keyed);
+                let differs =
+                    |c: usize| found.channels()[c].iter().zip(&whole.channels()[c]).position(|(a, b)| a != b);
+                assert_eq!([differs(0), differs(1)], [None, None], "{} in blocks of {block}", effect.id);
+            }
+        }
+    }
+}
+
 #[test]
 fn reset_equals_new() {
     for effect in effects::ALL {
         let values: Vec<f64> = effect.params.iter().map(|p| p.value_at(0.3)).collect();
         let run = |processor: &mut dyn effects::Processor| {
             let mut signal = demo_loop().slice(0..24_000);
-            signal.for_each_block(128, |io| processor.process(io));
+            signal.for_each_block(128, |io| processor.process(io, None));
             signal
         };
         let mut processor = (effect.build)(SETUP, &values);
@@ -156,7 +217,9 @@ fn nothing_allocates_while_sound_runs() {
         }
         assert_no_alloc(|| {
             live.set_hear([Hear::Before, Hear::After, Hear::Difference][k % 3]);
-            live.set_param(0, 0, k % 6, [-30.0, 3.0, 6.0, 20.0, 200.0, 3.0][k % 6]).unwrap();
+            let params = &effects::compressor::EFFECT.params;
+            let (param, position) = (k % params.len(), scattered(k));
+            live.set_param(0, 0, param, params[param].value_at(position)).unwrap();
             live.set_mix(0, 0, 0.5, k % 7 != 0).unwrap();
             live.set_match_gain_db(0, 3.0);
             live.process(&mut left, &mut right);
@@ -182,7 +245,7 @@ proptest! {
     #[test]
     fn whatever_comes_in_only_zero_and_normal_numbers_come_out(
         samples in prop::collection::vec(wild_sample(), 600),
-        moves in prop::collection::vec((0usize..7, 0f64..=1.0), 6),
+        moves in prop::collection::vec((0usize..40, prop_oneof![Just(0.0), Just(1.0), 0f64..=1.0]), 6),
     ) {
         for effect in effects::ALL {
             let mut stage = Stage::new(effect, &[]).unwrap();
@@ -195,14 +258,15 @@ proptest! {
                 chain.set(0, &stage);
                 let (mut left, mut right) = (piece.to_vec(), piece.to_vec());
                 right.reverse();
-                chain.process(&mut [&mut left, &mut right]);
+                chain.process(&mut [&mut left, &mut right], 0);
                 prop_assert!(left.iter().chain(&right).all(|x| *x == 0.0 || x.is_normal()));
             }
             // Silence in, and after its tail silence out, without denormal numbers on the way.
-            for _ in 0..50 {
+            for tenth in 0..30 {
                 let mut quiet = vec![0.0; 4800];
-                chain.process(&mut [&mut quiet]);
-                prop_assert!(quiet.iter().all(|x| *x == 0.0));
+                chain.process(&mut [&mut quiet], 0);
+                prop_assert!(quiet.iter().all(|x| *x == 0.0 || x.is_normal()), "{}", effect.id);
+                prop_assert!(tenth < 20 || quiet.iter().all(|x| *x == 0.0), "{} after {tenth}", effect.id);
             }
         }
     }

@@ -1,47 +1,53 @@
-//! The processor: level, curve, smoother, gain, each as one plain loop over the block.
+//! The processor: level, curve, timing, gain, each as one plain loop over the block.
 
-use super::curve::lane_gain_db;
-use super::{Settings, StaticCurve};
+use super::crest::Crest;
+use super::guard::Guard;
+use super::{LOOKAHEAD_MS, Settings, StaticCurve, makeup_db};
+use crate::audio::stretch;
 use crate::cast;
-use crate::dsp::{LOG2_TO_DB, Ramp, SlidingMax, exp2, larger, log2};
+use crate::dsp::{Delay, LOG2_TO_DB, MovedDelay, Ramp, exp2, larger, log2};
+use crate::effects::dynamics::{
+    Detector, Hearing, KeyCuts, NONE_DB, Rounder, SMALLEST_LEVEL, Speed, Timing, Way, lane_gain_db,
+};
 use crate::effects::{MOVE_S, Processor, Setup};
 
-/// The detector holds the largest sample of this time, so that any tone above 500 Hz reads as a steady
-/// level. Below, the gain follows the wave if attack and release let it: the distortion of a bass by
-/// short times, which is a fact of the trade.
-const DETECTOR_S: f64 = 0.001;
-
-/// No reduction is taken as this much, in dB: far too little to change a sample, and enough to keep the
-/// smoother away from denormal numbers.
-const NONE_DB: f32 = -1e-12;
-
-/// Levels under this (-200 dBFS) read as this: keeps the logarithm finite.
-const SMALLEST_LEVEL: f32 = 1e-10;
-
-/// A compressor for one or two channels; two share one detector, the louder of both.
+/// A compressor for one or two channels.
 pub struct Compressor {
     rate_hz: f64,
+    /// dB, in the order in which they act.
+    drive: Ramp,
     threshold: Ramp,
     knee: Ramp,
     slope: Ramp,
+    range: Ramp,
     makeup: Ramp,
-    attack: f64,
-    release: f64,
-    detector: SlidingMax,
-    /// The smoothed gain, dB.
-    gain_db: f64,
-    scratch: Scratch,
-    /// Frames of the last block.
+    detector: Detector,
+    lookahead: [MovedDelay; 2],
+    guard: Guard,
+    crest: [Crest; 2],
+    auto_release: bool,
+    timing: [Timing; 2],
+    late: [Delay; 2],
+    hearing: Hearing,
+    rounder: Rounder,
+    room: Room,
+    /// The reported gain waits for the rounder.
+    gain_late: Delay,
     frames: usize,
 }
 
 /// One block of each quantity on the way from level to gain.
-struct Scratch {
-    level: Vec<f32>,
+struct Room {
+    drive: Vec<f32>,
     threshold: Vec<f32>,
     knee: Vec<f32>,
     slope: Vec<f32>,
+    range: Vec<f32>,
     makeup: Vec<f32>,
+    openness: Vec<f32>,
+    release: Vec<f32>,
+    /// Gain in dB per lane, then linear.
+    lanes: [Vec<f32>; 2],
     gain_db: Vec<f32>,
 }
 
@@ -50,109 +56,220 @@ impl Compressor {
     #[must_use]
     pub fn new(setup: Setup, settings: &Settings) -> Self {
         let curve = StaticCurve::from(settings);
-        let ramp = |value| Ramp::new(value, cast::frames(MOVE_S, setup.rate_hz));
-        let block = || vec![0.0; setup.max_block];
         let rate_hz = f64::from(setup.rate_hz);
-        Self {
+        let fade = cast::frames(MOVE_S, setup.rate_hz);
+        let ramp = |value| Ramp::new(value, fade);
+        let block = || vec![0.0; setup.max_block];
+        let late = cast::frames(LOOKAHEAD_MS / 1000.0, setup.rate_hz);
+        let ahead = late - cast::frames(settings.lookahead_ms / 1000.0, setup.rate_hz).min(late);
+        let rest = Speed::new(0.0, 0.0, rate_hz);
+        let timing = Timing::new(rest, rest, Way::Up);
+        let lookahead = MovedDelay::new(ahead, late, fade);
+        let crest = Crest::new(rate_hz);
+        let mut compressor = Self {
             rate_hz,
+            drive: ramp(settings.drive_db),
             threshold: ramp(curve.threshold_db),
             knee: ramp(curve.knee_db),
             slope: ramp(curve.slope),
-            makeup: ramp(settings.makeup_db),
-            attack: share_per_sample(settings.attack_ms, rate_hz),
-            release: share_per_sample(settings.release_ms, rate_hz),
-            // Half a wave of 500 Hz, counted at both ends.
-            detector: SlidingMax::new(cast::frames(DETECTOR_S, setup.rate_hz) + 1, setup.max_block),
-            gain_db: 0.0,
-            scratch: Scratch {
-                level: block(),
+            range: ramp(settings.range_db),
+            makeup: ramp(makeup_db(settings)),
+            detector: Detector::new(setup),
+            lookahead: [lookahead.clone(), lookahead],
+            guard: Guard::new(rate_hz, late),
+            crest: [crest.clone(), crest],
+            auto_release: false,
+            timing: [timing.clone(), timing],
+            late: [Delay::new(late), Delay::new(late)],
+            hearing: Hearing::new(setup, settings.hear, late),
+            rounder: Rounder::new(
+                setup,
+                settings.rounding != 0.0,
+                settings.rounding_dbfs,
+                settings.rounding_corner,
+            ),
+            room: Room {
+                drive: block(),
                 threshold: block(),
                 knee: block(),
                 slope: block(),
+                range: block(),
                 makeup: block(),
+                openness: block(),
+                release: block(),
+                lanes: [block(), block()],
                 gain_db: block(),
             },
+            gain_late: Delay::new(Rounder::LATENCY),
             frames: 0,
+        };
+        compressor.take(settings);
+        compressor.detector.reset();
+        compressor
+    }
+
+    /// Takes the settings that need no ramp of their own here: the gain is continuous whatever its speed.
+    fn take(&mut self, settings: &Settings) {
+        let Settings { attack_ms, attack_shape, release_ms, release_shape, .. } = *settings;
+        let down = Speed::new(attack_ms, attack_shape, self.rate_hz);
+        let up = Speed::new(release_ms, release_shape, self.rate_hz);
+        let hold = cast::count(settings.hold_ms / 1000.0 * self.rate_hz);
+        self.timing.iter_mut().for_each(|timing| timing.set(down, up, hold));
+        self.auto_release = settings.auto_release != 0.0;
+        self.guard.set(settings.guard_ms);
+        self.detector
+            .set_cuts(KeyCuts { low_hz: settings.key_low_cut_hz, high_hz: settings.key_high_cut_hz });
+        self.detector.set_rms(settings.detector != 0.0, settings.rms_window_ms);
+        self.detector.set_link(settings.link);
+    }
+
+    /// The gain of a lane in dB, from its level.
+    fn gain_of_lane(&mut self, lane: usize, n: usize, guarded: bool) {
+        let Room { threshold, knee, slope, range, openness, release, lanes, .. } = &mut self.room;
+        let gain = &mut lanes[lane][..n];
+        if self.auto_release {
+            self.crest[lane].process(gain, &mut release[..n]);
+        }
+        for (gain, threshold) in gain.iter_mut().zip(&*threshold) {
+            *gain = LOG2_TO_DB * log2(larger(*gain, SMALLEST_LEVEL)) - threshold;
+        }
+        for (gain, (knee, slope)) in gain.iter_mut().zip(knee.iter().zip(&*slope)) {
+            *gain = lane_gain_db(*gain, *knee, *slope);
+        }
+        for (gain, range) in gain.iter_mut().zip(&*range) {
+            *gain = larger(*gain, -range) + NONE_DB;
+        }
+        if guarded {
+            gain.iter_mut().zip(&*openness).for_each(|(gain, open)| *gain *= 1.0 - open);
+        }
+        if self.auto_release {
+            self.timing[lane].process_scaled(gain, &release[..n]);
+        } else {
+            self.timing[lane].process(gain);
+        }
+        if guarded {
+            gain.iter_mut().zip(&*openness).for_each(|(gain, open)| *gain *= 1.0 - open);
         }
     }
-}
 
-/// The share of the remaining way that a one-pole smoother covers in one sample: 1 - exp(-1/(t fs)), so
-/// that the time t is the time to 63.2 % (same source, section 2.3).
-fn share_per_sample(time_ms: f64, rate_hz: f64) -> f64 {
-    -(-1.0 / (time_ms / 1000.0 * rate_hz)).exp_m1()
+    /// One block during which the detector does not change its ways; the reported gain goes to `from`.
+    fn run(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>, from: usize) {
+        let n = io.first().map_or(0, |c| c.len());
+        self.drive.fill(&mut self.room.drive[..n]);
+        if self.room.drive[..n].iter().any(|db| *db != 0.0) {
+            for channel in io.iter_mut() {
+                for (x, db) in channel.iter_mut().zip(&self.room.drive) {
+                    *x *= exp2(db / LOG2_TO_DB);
+                }
+            }
+        }
+        self.detector.process(io, key);
+        self.threshold.fill(&mut self.room.threshold[..n]);
+        self.knee.fill(&mut self.room.knee[..n]);
+        self.slope.fill(&mut self.room.slope[..n]);
+        self.range.fill(&mut self.room.range[..n]);
+        self.makeup.fill(&mut self.room.makeup[..n]);
+        let lanes = self.detector.lanes();
+        for ((level, room), taps) in
+            self.detector.levels().zip(&mut self.room.lanes).zip(&mut self.lookahead)
+        {
+            room[..n].copy_from_slice(level);
+            taps.process(&mut room[..n]);
+        }
+        let guarded = !self.guard.is_off();
+        if guarded {
+            let level = self.detector.levels().next();
+            let level = level.map_or(&[][..], |level| &*level);
+            self.guard.process(level, &mut self.room.openness[..n]);
+        }
+        (0..lanes).for_each(|lane| self.gain_of_lane(lane, n, guarded));
+        let [first, second] = &mut self.room.lanes;
+        let gain_db = &mut self.room.gain_db[from..from + n];
+        gain_db.copy_from_slice(&first[..n]);
+        if lanes == 2 {
+            gain_db.iter_mut().zip(&*second).for_each(|(gain, other)| *gain = gain.min(*other));
+        } else {
+            // While linked, the second lane is the first.
+            let [one, two] = &mut self.timing;
+            two.follow(one);
+            let [one, two] = &mut self.lookahead;
+            two.follow(one);
+        }
+
+        self.late.iter_mut().zip(io.iter_mut()).for_each(|(late, channel)| late.process(channel));
+        self.hearing.keep(io, &self.detector);
+        for lane in self.room.lanes.iter_mut().take(lanes) {
+            for (gain, (makeup, drive)) in lane[..n].iter_mut().zip(self.room.makeup.iter().zip(&self.room.drive)) {
+                *gain = exp2((*gain + makeup - drive) / LOG2_TO_DB);
+            }
+        }
+        for (i, channel) in io.iter_mut().enumerate() {
+            for (x, linear) in channel.iter_mut().zip(&self.room.lanes[i.min(lanes - 1)]) {
+                *x *= linear;
+            }
+        }
+        self.hearing.finish(io);
+        self.rounder.process(io);
+        self.gain_late.process(gain_db);
+    }
 }
 
 impl Processor for Compressor {
     fn set(&mut self, values: &[f64]) {
         let settings = Settings::from_values(values);
         let curve = StaticCurve::from(&settings);
+        self.drive.set(settings.drive_db);
         self.threshold.set(curve.threshold_db);
         self.knee.set(curve.knee_db);
         self.slope.set(curve.slope);
-        self.makeup.set(settings.makeup_db);
-        // The smoothed gain is continuous whatever its speed: no ramp needed.
-        self.attack = share_per_sample(settings.attack_ms, self.rate_hz);
-        self.release = share_per_sample(settings.release_ms, self.rate_hz);
+        self.range.set(settings.range_db);
+        self.makeup.set(makeup_db(&settings));
+        let late = self.late[0].frames();
+        let ahead = cast::count(settings.lookahead_ms / 1000.0 * self.rate_hz).min(late);
+        self.lookahead.iter_mut().for_each(|taps| taps.set(late - ahead));
+        self.hearing.set(settings.hear);
+        self.rounder.set(settings.rounding != 0.0, settings.rounding_dbfs, settings.rounding_corner);
+        self.take(&settings);
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]]) {
+    fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>) {
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
-        let level = &mut self.scratch.level[..n];
-        let threshold = &mut self.scratch.threshold[..n];
-        let knee = &mut self.scratch.knee[..n];
-        let slope = &mut self.scratch.slope[..n];
-        let makeup = &mut self.scratch.makeup[..n];
-        let gain_db = &mut self.scratch.gain_db[..n];
-        self.threshold.fill(threshold);
-        self.knee.fill(knee);
-        self.slope.fill(slope);
-        self.makeup.fill(makeup);
-
-        level.fill(SMALLEST_LEVEL);
-        for channel in io.iter() {
-            for (level, x) in level.iter_mut().zip(channel.iter()) {
-                *level = larger(*level, x.abs());
-            }
-        }
-        self.detector.process(level);
-        for (gain, (level, threshold)) in gain_db.iter_mut().zip(level.iter().zip(&*threshold)) {
-            *gain = LOG2_TO_DB * log2(larger(*level, SMALLEST_LEVEL)) - threshold;
-        }
-        for (gain, (knee, slope)) in gain_db.iter_mut().zip(knee.iter().zip(&*slope)) {
-            *gain = lane_gain_db(*gain, *knee, *slope) + NONE_DB;
-        }
-
-        let (attack, release, mut smoothed) = (self.attack, self.release, self.gain_db);
-        for gain in gain_db.iter_mut() {
-            let way = f64::from(*gain) - smoothed;
-            // Both products are ready when the sign is known: this loop waits for itself at every sample.
-            smoothed += if way < 0.0 { way * attack } else { way * release };
-            *gain = cast::sample(smoothed);
-        }
-        self.gain_db = smoothed;
-
-        // The level is read; its room takes the linear gain.
-        for (linear, (gain, makeup)) in level.iter_mut().zip(gain_db.iter().zip(&*makeup)) {
-            *linear = exp2((gain + makeup) / LOG2_TO_DB);
-        }
-        for channel in io.iter_mut() {
-            for (x, linear) in channel.iter_mut().zip(&*level) {
-                *x *= linear;
-            }
+        let mut done = 0;
+        while done < n {
+            let run = self.detector.left().unwrap_or(n).min(n - done);
+            let key = key.map(|key| &key[done..done + run]);
+            stretch(io, done..done + run, |io| self.run(io, key, done));
+            done += run;
         }
     }
 
     fn reset(&mut self) {
-        for ramp in [&mut self.threshold, &mut self.knee, &mut self.slope, &mut self.makeup] {
+        for ramp in [
+            &mut self.drive,
+            &mut self.threshold,
+            &mut self.knee,
+            &mut self.slope,
+            &mut self.range,
+            &mut self.makeup,
+        ] {
             ramp.settle();
         }
         self.detector.reset();
-        self.gain_db = 0.0;
+        self.lookahead.iter_mut().for_each(MovedDelay::reset);
+        self.guard.reset();
+        self.crest.iter_mut().for_each(Crest::reset);
+        self.timing.iter_mut().for_each(|timing| timing.reset(0.0));
+        self.late.iter_mut().chain([&mut self.gain_late]).for_each(Delay::reset);
+        self.hearing.reset();
+        self.rounder.reset();
+    }
+
+    fn latency(&self) -> usize {
+        self.late[0].frames() + Rounder::LATENCY
     }
 
     fn gain_db(&self) -> Option<&[f32]> {
-        Some(&self.scratch.gain_db[..self.frames])
+        Some(&self.room.gain_db[..self.frames])
     }
 }

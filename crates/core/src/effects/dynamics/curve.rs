@@ -1,6 +1,5 @@
 //! The static curve: which gain a steady level gets.
 
-use super::Settings;
 use crate::dsp::{larger, smaller};
 
 /// The soft-knee curve of Giannoulis, Massberg and Reiss (JAES 60(6), 2012), equation 4.
@@ -12,16 +11,6 @@ pub struct StaticCurve {
     pub knee_db: f64,
     /// 1/ratio - 1: dB of gain for each dB over the threshold; 0 at 1:1, -1 when limiting.
     pub slope: f64,
-}
-
-impl From<&Settings> for StaticCurve {
-    fn from(settings: &Settings) -> Self {
-        Self {
-            threshold_db: settings.threshold_db,
-            knee_db: settings.knee_db,
-            slope: 1.0 / settings.ratio - 1.0,
-        }
-    }
 }
 
 impl StaticCurve {
@@ -42,7 +31,8 @@ impl StaticCurve {
 /// The same curve for one lane of the processor, without branches: the part of the level within the knee
 /// bends by the square, the part above it by the line. `over` is the level minus the threshold.
 #[inline]
-pub(super) fn lane_gain_db(over: f32, knee: f32, slope: f32) -> f32 {
+#[must_use]
+pub fn lane_gain_db(over: f32, knee: f32, slope: f32) -> f32 {
     let half = 0.5 * knee;
     let within = smaller(larger(over + half, 0.0), knee);
     let above = larger(over - half, 0.0);

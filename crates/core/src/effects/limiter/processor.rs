@@ -1,0 +1,235 @@
+//! The processor: peaks of samples and between them, the gain they need, and the signal after it.
+
+use super::envelope::Envelope;
+use super::{LOOKAHEAD_MS, Settings};
+use crate::cast;
+use crate::dsp::oversample::Between;
+use crate::dsp::{Delay, LOG2_TO_DB, Ramp, SlidingMax, exp2, larger, log2, smaller};
+use crate::effects::dynamics::{Detector, Hearing, Rounder, SMALLEST_LEVEL, lane_gain_db};
+use crate::effects::{MOVE_S, Processor, Setup};
+
+/// Counts beyond this are brought back.
+const MOST_COUNT: usize = 1 << 30;
+
+/// A limiter for one or two channels, which share one gain.
+pub struct Limiter {
+    rate_hz: f64,
+    drive: Ramp,
+    ceiling: Ramp,
+    knee: Ramp,
+    rounder: Rounder,
+    /// Listens to the signal as it comes, so that it can be heard.
+    detector: Detector,
+    between: [Between; 2],
+    true_peak: bool,
+    /// A peak between two samples counts for both.
+    around: SlidingMax,
+    /// The level waits here until the envelope is due to see it.
+    level_late: Delay,
+    ring: Vec<f32>,
+    written: usize,
+    read: usize,
+    lookahead: usize,
+    wanted_lookahead: usize,
+    envelope: Envelope,
+    latest_gain_db: f32,
+    late: [Delay; 2],
+    hearing: Hearing,
+    room: Room,
+    frames: usize,
+}
+
+struct Room {
+    drive: Vec<f32>,
+    ceiling: Vec<f32>,
+    knee: Vec<f32>,
+    level: Vec<f32>,
+    peaks: Vec<f32>,
+    gain_db: Vec<f32>,
+}
+
+impl Limiter {
+    /// A limiter at rest at these settings.
+    #[must_use]
+    pub fn new(setup: Setup, settings: &Settings) -> Self {
+        let rate_hz = f64::from(setup.rate_hz);
+        let ramp = |value| Ramp::new(value, cast::frames(MOVE_S, setup.rate_hz));
+        let block = || vec![0.0; setup.max_block];
+        let most = cast::frames(LOOKAHEAD_MS / 1000.0, setup.rate_hz);
+        let lookahead = cast::frames(settings.lookahead_ms / 1000.0, setup.rate_hz).min(most);
+        let late = Delay::new(most + Between::LATENCY);
+        let between = Between::new(setup.max_block);
+        let mut limiter = Self {
+            rate_hz,
+            drive: ramp(settings.drive_db),
+            ceiling: ramp(settings.ceiling_db),
+            knee: ramp(settings.knee_db),
+            rounder: Rounder::new(
+                setup,
+                settings.rounding != 0.0,
+                settings.rounding_dbfs,
+                settings.rounding_corner,
+            ),
+            detector: Detector::new(setup),
+            between: [between.clone(), between],
+            true_peak: settings.true_peak != 0.0,
+            around: SlidingMax::new(3, setup.max_block),
+            level_late: Delay::new(Between::LATENCY),
+            ring: vec![0.0; most + 1],
+            written: 0,
+            read: 0,
+            lookahead,
+            wanted_lookahead: lookahead,
+            envelope: Envelope::new(most, lookahead),
+            latest_gain_db: 0.0,
+            late: [late.clone(), late],
+            hearing: Hearing::new(setup, settings.hear, most + Between::LATENCY),
+            room: Room {
+                drive: block(),
+                ceiling: block(),
+                knee: block(),
+                level: block(),
+                peaks: block(),
+                gain_db: block(),
+            },
+            frames: 0,
+        };
+        limiter.take(settings);
+        limiter
+    }
+
+    fn take(&mut self, settings: &Settings) {
+        self.true_peak = settings.true_peak != 0.0;
+        self.envelope.set_release(-(-1000.0 / (settings.release_ms * self.rate_hz)).exp_m1());
+    }
+
+    /// The largest level of any channel at every frame, of samples and, if wanted, between them.
+    fn read_levels(&mut self, io: &[&mut [f32]], key: Option<&[f32]>, n: usize) {
+        let Room { level, peaks, .. } = &mut self.room;
+        let (level, peaks) = (&mut level[..n], &mut peaks[..n]);
+        level.fill(0.0);
+        peaks.fill(0.0);
+        for (channel, between) in io.iter().zip(&mut self.between) {
+            level.iter_mut().zip(channel.iter()).for_each(|(level, x)| *level = larger(*level, x.abs()));
+            let high = between.process(channel);
+            for (peak, four) in peaks.iter_mut().zip(high.chunks_exact(Between::FACTOR)) {
+                four.iter().for_each(|x| *peak = larger(*peak, x.abs()));
+            }
+        }
+        if let Some(key) = key {
+            level.iter_mut().zip(key).for_each(|(level, x)| *level = larger(*level, x.abs()));
+        }
+        self.level_late.process(level);
+        self.around.process(peaks);
+        if self.true_peak {
+            level.iter_mut().zip(&*peaks).for_each(|(level, peak)| *level = larger(*level, *peak));
+        }
+    }
+
+    /// The next needed gain into the ring, and what is due out of it through the envelope.
+    fn follow(&mut self, needed_db: f32) -> f32 {
+        let size = self.ring.len();
+        self.ring[self.written % size] = needed_db;
+        self.written += 1;
+        if self.written > MOST_COUNT {
+            // Days of sound do not overflow the counts.
+            let laps = self.read / size * size;
+            (self.written, self.read) = (self.written - laps, self.read - laps);
+        }
+        if self.lookahead != self.wanted_lookahead {
+            // Sample by sample, so that no needed gain is left out on the way.
+            self.lookahead = if self.lookahead < self.wanted_lookahead {
+                self.lookahead + 1
+            } else {
+                self.lookahead - 1
+            };
+            self.envelope.set_lookahead(self.lookahead);
+        }
+        let due = (self.written + self.lookahead).saturating_sub(size - 1);
+        while self.read < due {
+            self.latest_gain_db = self.envelope.push(self.ring[self.read % size]);
+            self.read += 1;
+        }
+        self.latest_gain_db
+    }
+}
+
+impl Processor for Limiter {
+    fn set(&mut self, values: &[f64]) {
+        let settings = Settings::from_values(values);
+        self.drive.set(settings.drive_db);
+        self.ceiling.set(settings.ceiling_db);
+        self.knee.set(settings.knee_db);
+        self.rounder.set(settings.rounding != 0.0, settings.rounding_dbfs, settings.rounding_corner);
+        let lookahead = cast::count(settings.lookahead_ms / 1000.0 * self.rate_hz);
+        self.wanted_lookahead = lookahead.min(self.ring.len() - 1);
+        self.hearing.set(settings.hear);
+        self.take(&settings);
+    }
+
+    fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>) {
+        let n = io.first().map_or(0, |c| c.len());
+        self.frames = n;
+        self.drive.fill(&mut self.room.drive[..n]);
+        if self.room.drive[..n].iter().any(|db| *db != 0.0) {
+            for channel in io.iter_mut() {
+                for (x, db) in channel.iter_mut().zip(&self.room.drive) {
+                    *x *= exp2(db / LOG2_TO_DB);
+                }
+            }
+        }
+        self.rounder.process(io);
+        self.detector.process(io, key);
+        self.read_levels(io, key, n);
+        self.ceiling.fill(&mut self.room.ceiling[..n]);
+        self.knee.fill(&mut self.room.knee[..n]);
+        let Room { level, ceiling, knee, .. } = &mut self.room;
+        for (level, (ceiling, knee)) in level[..n].iter_mut().zip(ceiling.iter().zip(&*knee)) {
+            let over = LOG2_TO_DB * log2(larger(*level, SMALLEST_LEVEL)) - ceiling;
+            *level = lane_gain_db(over, *knee, -1.0);
+        }
+        for i in 0..n {
+            self.room.gain_db[i] = self.follow(self.room.level[i]);
+        }
+        self.late.iter_mut().zip(io.iter_mut()).for_each(|(late, channel)| late.process(channel));
+        self.hearing.keep(io, &self.detector);
+        let Room { gain_db, level, ceiling, .. } = &mut self.room;
+        for (linear, gain) in level[..n].iter_mut().zip(&*gain_db) {
+            *linear = exp2(gain / LOG2_TO_DB);
+        }
+        // The gain already keeps every sample under the ceiling; this takes what rounding leaves over.
+        for ceiling in &mut ceiling[..n] {
+            *ceiling = exp2(*ceiling / LOG2_TO_DB);
+        }
+        for channel in io.iter_mut() {
+            for (x, (linear, ceiling)) in channel.iter_mut().zip(level.iter().zip(&*ceiling)) {
+                *x = smaller(larger(*x * linear, -ceiling), *ceiling);
+            }
+        }
+        self.hearing.finish(io);
+    }
+
+    fn reset(&mut self) {
+        [&mut self.drive, &mut self.ceiling, &mut self.knee].into_iter().for_each(Ramp::settle);
+        self.rounder.reset();
+        self.detector.reset();
+        self.between.iter_mut().for_each(Between::reset);
+        self.around.reset();
+        self.level_late.reset();
+        self.ring.fill(0.0);
+        (self.written, self.read, self.latest_gain_db) = (0, 0, 0.0);
+        self.lookahead = self.wanted_lookahead;
+        self.envelope.reset();
+        self.envelope.set_lookahead(self.lookahead);
+        self.late.iter_mut().for_each(Delay::reset);
+        self.hearing.reset();
+    }
+
+    fn latency(&self) -> usize {
+        self.late[0].frames() + Rounder::LATENCY
+    }
+
+    fn gain_db(&self) -> Option<&[f32]> {
+        Some(&self.room.gain_db[..self.frames])
+    }
+}

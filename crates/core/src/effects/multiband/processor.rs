@@ -1,0 +1,277 @@
+//! The processor: crossovers, one compressor for each band, their sum.
+
+use super::{MOST_BANDS, Settings};
+use crate::audio::stretch;
+use crate::cast;
+use crate::dsp::{Corner, LOG2_TO_DB, Ramp, StateVariable, exp2, larger, log2, smaller};
+use crate::effects::dynamics::{
+    Detector, NONE_DB, SMALLEST_LEVEL, Speed, Split, Timing, Way, lane_gain_db,
+};
+use crate::effects::{MOVE_S, Processor, Setup};
+
+/// Crossovers move in steps of so many samples: their corners cost a tangent each.
+const CORNER_STEP: usize = 16;
+
+/// The fade around another number of bands, s.
+const FADE_S: f64 = 0.01;
+
+/// A multiband compressor for one or two channels, which share the gain of each band.
+pub struct Multiband {
+    rate_hz: f64,
+    count: usize,
+    wanted_count: usize,
+    /// Closes while the number of bands changes.
+    gate: Ramp,
+    /// Base-two logarithms of the crossovers in Hz.
+    crossovers: [Ramp; MOST_BANDS - 1],
+    corners: [Corner; MOST_BANDS - 1],
+    corner_age: usize,
+    filters: [Filters; 2],
+    knee: Ramp,
+    bands: Vec<Band>,
+    room: Room,
+    frames: usize,
+}
+
+/// The filters of one channel: the crossovers from the lowest up, and for every band the all-passes of those above.
+#[derive(Clone, Default)]
+struct Filters {
+    splits: [Split; MOST_BANDS - 1],
+    all_passes: [[StateVariable; MOST_BANDS - 1]; MOST_BANDS],
+}
+
+/// One band.
+struct Band {
+    threshold: Ramp,
+    slope: Ramp,
+    gain: Ramp,
+    /// Share of the band in what is heard.
+    heard: Ramp,
+    detector: Detector,
+    timing: Timing,
+    signal: [Vec<f32>; 2],
+    gain_db: Vec<f32>,
+}
+
+struct Room {
+    threshold: Vec<f32>,
+    slope: Vec<f32>,
+    knee: Vec<f32>,
+    linear: Vec<f32>,
+    deepest_db: Vec<f32>,
+}
+
+impl Multiband {
+    /// A multiband compressor at rest at these settings.
+    #[must_use]
+    pub fn new(setup: Setup, settings: &Settings) -> Self {
+        let rate_hz = f64::from(setup.rate_hz);
+        let ramp = |value| Ramp::new(value, cast::frames(MOVE_S, setup.rate_hz));
+        let block = || vec![0.0; setup.max_block];
+        let rest = Speed::new(0.0, 0.0, rate_hz);
+        let band = |i: usize| {
+            let band = settings.by_band()[i];
+            Band {
+                threshold: ramp(band.threshold_db),
+                slope: ramp(1.0 / band.ratio - 1.0),
+                gain: ramp(band.gain_db),
+                heard: ramp(heard(settings, i)),
+                detector: Detector::new(setup),
+                timing: Timing::new(rest, rest, Way::Up),
+                signal: [block(), block()],
+                gain_db: block(),
+            }
+        };
+        let mut multiband = Self {
+            rate_hz,
+            count: settings.band_count(),
+            wanted_count: settings.band_count(),
+            gate: Ramp::new(1.0, cast::frames(FADE_S, setup.rate_hz)),
+            crossovers: settings.crossovers_hz().map(|hz| ramp(hz.log2())),
+            corners: settings.crossovers_hz().map(|hz| Corner::butterworth(hz, rate_hz)),
+            corner_age: 0,
+            filters: Default::default(),
+            knee: ramp(settings.knee_db),
+            bands: (0..MOST_BANDS).map(band).collect(),
+            room: Room {
+                threshold: block(),
+                slope: block(),
+                knee: block(),
+                linear: block(),
+                deepest_db: block(),
+            },
+            frames: 0,
+        };
+        multiband.take(settings);
+        multiband
+    }
+
+    fn take(&mut self, settings: &Settings) {
+        for (band, settings) in self.bands.iter_mut().zip(settings.by_band()) {
+            let down = Speed::new(settings.attack_ms, 0.0, self.rate_hz);
+            let up = Speed::new(settings.release_ms, 0.0, self.rate_hz);
+            band.timing.set(down, up, 0);
+        }
+    }
+
+    /// Splits every channel into its bands.
+    fn split(&mut self, io: &[&mut [f32]], n: usize) {
+        let crossings = self.count - 1;
+        let mut done = 0;
+        while done < n {
+            let moving = self.crossovers[..crossings].iter().any(|ramp| ramp.left() > 0);
+            if self.corner_age == 0 && moving {
+                for (corner, crossover) in self.corners.iter_mut().zip(&mut self.crossovers) {
+                    crossover.skip(CORNER_STEP);
+                    *corner = Corner::butterworth(crossover.value().exp2(), self.rate_hz);
+                }
+            }
+            let run = (CORNER_STEP - self.corner_age).min(n - done);
+            for (channel, x) in io.iter().enumerate().take(2) {
+                let Filters { splits, all_passes } = &mut self.filters[channel];
+                for i in done..done + run {
+                    let mut rest = f64::from(x[i]);
+                    for band in 0..crossings {
+                        let (mut low, high) = splits[band].step(&self.corners[band], rest);
+                        for other in band + 1..crossings {
+                            low = all_passes[band][other].step(&self.corners[other], low).all;
+                        }
+                        self.bands[band].signal[channel][i] = cast::sample(low);
+                        rest = high;
+                    }
+                    self.bands[crossings].signal[channel][i] = cast::sample(rest);
+                }
+            }
+            self.corner_age = (self.corner_age + run) % CORNER_STEP;
+            done += run;
+        }
+    }
+
+    /// One block with the present number of bands.
+    fn run(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>, from: usize) {
+        let n = io.first().map_or(0, |c| c.len());
+        self.split(io, n);
+        let channels = io.len().min(2);
+        let Room { threshold, slope, knee, linear, deepest_db } = &mut self.room;
+        self.knee.fill(&mut knee[..n]);
+        io.iter_mut().for_each(|channel| channel.fill(0.0));
+        let deepest_db = &mut deepest_db[from..from + n];
+        deepest_db.fill(0.0);
+        for band in &mut self.bands[..self.count] {
+            let [left, right] = &mut band.signal;
+            let mut signal = [&mut left[..n], &mut right[..n]];
+            band.detector.process(&mut signal[..channels], key);
+            band.threshold.fill(&mut threshold[..n]);
+            band.slope.fill(&mut slope[..n]);
+            let gain_db = &mut band.gain_db[from..from + n];
+            if let Some(level) = band.detector.levels().next() {
+                for (gain, (level, threshold)) in gain_db.iter_mut().zip(level.iter().zip(&*threshold)) {
+                    *gain = LOG2_TO_DB * log2(larger(*level, SMALLEST_LEVEL)) - threshold;
+                }
+            }
+            for (gain, (knee, slope)) in gain_db.iter_mut().zip(knee.iter().zip(&*slope)) {
+                *gain = lane_gain_db(*gain, *knee, *slope) + NONE_DB;
+            }
+            band.timing.process(gain_db);
+            let moves = (band.gain.clone(), band.heard.clone());
+            for (linear, gain) in linear[..n].iter_mut().zip(&*gain_db) {
+                *linear = exp2((gain + cast::sample(band.gain.next_value())) / LOG2_TO_DB);
+            }
+            if !(moves.1.rests_at(1.0)) {
+                linear[..n].iter_mut().for_each(|x| *x *= cast::sample(band.heard.next_value()));
+            }
+            for (deepest, gain) in deepest_db.iter_mut().zip(&*gain_db) {
+                *deepest = smaller(*deepest, *gain);
+            }
+            for (channel, signal) in io.iter_mut().zip(&band.signal) {
+                for (x, (signal, linear)) in channel.iter_mut().zip(signal.iter().zip(&*linear)) {
+                    *x += signal * linear;
+                }
+            }
+        }
+        for band in &mut self.bands[self.count..] {
+            band.gain_db[from..from + n].fill(0.0);
+        }
+        if !self.gate.rests_at(1.0) {
+            let moves = self.gate.clone();
+            for channel in io {
+                self.gate = moves.clone();
+                channel.iter_mut().for_each(|x| *x *= cast::sample(self.gate.next_value()));
+            }
+        }
+    }
+}
+
+fn heard(settings: &Settings, band: usize) -> f64 {
+    let hear = cast::count(settings.hear);
+    f64::from(u8::from(hear == 0 || hear == band + 1))
+}
+
+impl Processor for Multiband {
+    fn set(&mut self, values: &[f64]) {
+        let settings = Settings::from_values(values);
+        self.wanted_count = settings.band_count();
+        for (ramp, hz) in self.crossovers.iter_mut().zip(settings.crossovers_hz()) {
+            ramp.set(hz.log2());
+        }
+        self.knee.set(settings.knee_db);
+        for (i, (band, of_band)) in self.bands.iter_mut().zip(settings.by_band()).enumerate() {
+            band.threshold.set(of_band.threshold_db);
+            band.slope.set(1.0 / of_band.ratio - 1.0);
+            band.gain.set(of_band.gain_db);
+            band.heard.set(heard(&settings, i));
+        }
+        self.take(&settings);
+    }
+
+    fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>) {
+        let n = io.first().map_or(0, |c| c.len());
+        self.frames = n;
+        let mut done = 0;
+        while done < n {
+            self.gate.set(if self.count == self.wanted_count { 1.0 } else { 0.0 });
+            if self.gate.rests_at(0.0) {
+                self.count = self.wanted_count;
+                self.filters = Default::default();
+                self.gate.set(1.0);
+            }
+            // A fade ends within the block where it ends.
+            let moving = self.gate.left();
+            let run = if moving > 0 { moving.min(n - done) } else { n - done };
+            let key = key.map(|key| &key[done..done + run]);
+            stretch(io, done..done + run, |io| self.run(io, key, done));
+            done += run;
+        }
+    }
+
+    fn reset(&mut self) {
+        self.count = self.wanted_count;
+        self.gate = Ramp::new(1.0, self.gate.length());
+        self.crossovers.iter_mut().for_each(Ramp::settle);
+        for (corner, crossover) in self.corners.iter_mut().zip(&self.crossovers) {
+            *corner = Corner::butterworth(crossover.value().exp2(), self.rate_hz);
+        }
+        self.corner_age = 0;
+        self.filters = Default::default();
+        self.knee.settle();
+        for band in &mut self.bands {
+            for ramp in [&mut band.threshold, &mut band.slope, &mut band.gain, &mut band.heard] {
+                ramp.settle();
+            }
+            band.detector.reset();
+            band.timing.reset(0.0);
+        }
+    }
+
+    fn gain_db(&self) -> Option<&[f32]> {
+        Some(&self.room.deepest_db[..self.frames])
+    }
+
+    fn bands(&self) -> usize {
+        self.count
+    }
+
+    fn band_gain_db(&self, band: usize) -> &[f32] {
+        self.bands.get(band).map_or(&[], |band| &band.gain_db[..self.frames])
+    }
+}
