@@ -1,7 +1,6 @@
 //! Filters with symmetric taps.
 
-/// Outputs that are computed side by side, so that they stay in registers.
-const LANES: usize = 16;
+use super::lanes::WIDE as LANES;
 
 /// Sums a symmetric row of taps over samples: `taps` is its first half, so that the last tap of the row is the first
 /// again, `2 taps.len() - 1` samples apart where there is no middle, `2 taps.len()` where there is one.

@@ -6,6 +6,9 @@
 
 use std::f32::consts::{LN_2, LOG2_E, SQRT_2};
 
+/// Values that are computed side by side, so that they stay in registers.
+pub(super) const WIDE: usize = 16;
+
 /// The larger of two numbers that are not NaN: one instruction, where `f32::max` takes care of NaN and signed
 /// zeros and takes several.
 #[inline]

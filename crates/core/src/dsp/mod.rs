@@ -1,5 +1,6 @@
 //! Building blocks that effects share.
 
+mod between;
 mod blocks;
 mod delay;
 mod fir;
@@ -10,6 +11,7 @@ mod sliding_max;
 mod svf;
 mod taps;
 
+pub use between::Between;
 pub use blocks::{energy, peak};
 pub use delay::Delay;
 pub use fir::symmetric;

@@ -92,45 +92,6 @@ impl Oversampler {
     }
 }
 
-/// Four samples for one, upwards only: what a true peak is read off.
-#[derive(Debug, Clone)]
-pub struct Between {
-    up: [Stage; 2],
-    middle: Vec<f32>,
-    high: Vec<f32>,
-}
-
-impl Between {
-    /// Samples between two, counting the first of both.
-    pub const FACTOR: usize = 4;
-
-    /// Frames by which the four samples of a frame lag behind it, rounded up.
-    pub const LATENCY: usize = ((2 * STAGES[0] + 1) * 2 + 2 * STAGES[1] + 1).div_ceil(4);
-
-    /// For blocks of at most `max_block`.
-    #[must_use]
-    pub fn new(max_block: usize) -> Self {
-        Self {
-            up: [Stage::new(STAGES[0], max_block, 1), Stage::new(STAGES[1], 2 * max_block, 1)],
-            middle: vec![0.0; 2 * max_block],
-            high: vec![0.0; 4 * max_block],
-        }
-    }
-
-    /// Forgets all earlier samples.
-    pub fn reset(&mut self) {
-        self.up.iter_mut().for_each(Stage::reset);
-    }
-
-    /// The block at four times its rate.
-    pub fn process(&mut self, block: &[f32]) -> &[f32] {
-        let n = block.len();
-        self.up[0].up(block, &mut self.middle[..2 * n]);
-        self.up[1].up(&self.middle[..2 * n], &mut self.high[..4 * n]);
-        &self.high[..4 * n]
-    }
-}
-
 /// One half-band stage, up or down.
 #[derive(Debug, Clone)]
 struct Stage {
@@ -231,14 +192,5 @@ mod tests {
             let off = x[400..3000].iter().zip(&y[400 + LATENCY..]).map(|(x, y)| (x - y).abs()).fold(0.0, f32::max);
             assert!(off < 1e-3, "{freq_hz} Hz: {off}");
         }
-    }
-
-    /// BS.1770's example: a sine at a quarter of the rate, 45 degrees off, peaks 3.01 dB over its samples.
-    #[test]
-    fn a_peak_between_samples_is_found() {
-        let x: Vec<f32> = (0..400).map(|i| cast::sample((PI / 2.0 * cast::real(i) + PI / 4.0).sin())).collect();
-        let mut between = Between::new(400);
-        let peak = between.process(&x)[600..1500].iter().fold(0.0f32, |a, b| a.max(b.abs()));
-        assert!((peak - 1.0).abs() < 1e-3, "{peak}");
     }
 }

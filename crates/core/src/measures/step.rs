@@ -63,6 +63,8 @@ const FREQ_HZ: f64 = 1000.0;
 const LEAD_S: f64 = 1.0;
 const LOUD_S: f64 = 3.0;
 const TAIL_S: f64 = 6.0;
+/// The gain may move this much before the level does, s: more than any lookahead.
+const EARLY_S: f64 = 0.02;
 /// Points of a trace.
 const POINTS: usize = 240;
 /// Ways shorter than this are none, dB.
@@ -85,7 +87,8 @@ pub fn measure_step(stage: &Stage, rate_hz: u32, step: LevelStep) -> Option<Step
     let gain_db = render(&Path { stages: vec![stage] }, &wave).gains_db.pop()??;
     Some(StepResponse {
         step,
-        up: side(&gain_db[..fall], rise, rate_hz, 3.0),
+        // A lookahead lets go before the level falls.
+        up: side(&gain_db[..fall - frames(EARLY_S)], rise, rate_hz, 3.0),
         down: side(&gain_db, fall, rate_hz, 4.0),
     })
 }
@@ -94,7 +97,7 @@ pub fn measure_step(stage: &Stage, rate_hz: u32, step: LevelStep) -> Option<Step
 fn side(gain_db: &[f32], at: usize, rate_hz: u32, within_db: f64) -> StepSide {
     let value = |i: usize| f64::from(gain_db[i.min(gain_db.len() - 1)]);
     // With lookahead, the gain is on its way before the step comes.
-    let before = cast::frames(0.02, rate_hz);
+    let before = cast::frames(EARLY_S, rate_hz);
     let (from_db, to_db) = (value(at.saturating_sub(before)), value(gain_db.len() - 1));
     let way = to_db - from_db;
     let ms = |frames: f64| frames * 1000.0 / f64::from(rate_hz);

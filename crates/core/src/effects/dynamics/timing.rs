@@ -21,7 +21,8 @@ impl Speed {
     ///
     /// The exponential is the one-pole smoother of JAES 60(6), section 2.3: 1 - exp(-1/(t fs)). The other shapes are
     /// ours: the way u that is left of a step falls as du/dt = -c u^(1 + shape), with c such that u reaches 1/e at
-    /// the same time t for every shape: c t = (1 - e^shape) / -shape, which is 1 for the exponential.
+    /// the same time t for every shape: c t = (1 - e^shape) / -shape, which is 1 for the exponential. The last
+    /// twentieth of a drawn-out way is an exponential.
     #[must_use]
     pub fn new(time_ms: f64, shape: f64, rate_hz: f64) -> Self {
         let samples = time_ms / 1000.0 * rate_hz;
@@ -36,7 +37,9 @@ impl Speed {
         if self.power == 1.0 {
             return way * self.share;
         }
-        let left = cast::sample((way / span).abs().clamp(1e-6, 1.0));
+        // The last twentieth of a drawn-out way is an exponential, so that the gain does arrive.
+        let least = if self.power > 1.0 { 0.05 } else { 1e-6 };
+        let left = cast::sample((way / span).abs().clamp(least, 1.0));
         let slower = f64::from(exp2(cast::sample(self.power - 1.0) * log2(left)));
         -way * (-self.rate * slower).exp_m1()
     }

@@ -3,10 +3,14 @@
 use super::envelope::Envelope;
 use super::{LOOKAHEAD_MS, Settings};
 use crate::cast;
-use crate::dsp::oversample::Between;
-use crate::dsp::{Delay, LOG2_TO_DB, Ramp, SlidingMax, exp2, larger, log2, smaller};
+use crate::dsp::{Between, Delay, LOG2_TO_DB, Ramp, SlidingMax, exp2, larger, log2, smaller};
 use crate::effects::dynamics::{Detector, Hearing, Rounder, SMALLEST_LEVEL, lane_gain_db};
 use crate::effects::{MOVE_S, Processor, Setup};
+
+/// The gain for a peak between samples holds for so many samples around it: the wave there is made of them.
+const GUARD: usize = 3;
+/// Frames by which the levels of true peaks lag behind the signal.
+const PEAK_LATENCY: usize = Between::LATENCY + GUARD;
 
 /// Counts beyond this are brought back.
 const MOST_COUNT: usize = 1 << 30;
@@ -57,7 +61,7 @@ impl Limiter {
         let block = || vec![0.0; setup.max_block];
         let most = cast::frames(LOOKAHEAD_MS / 1000.0, setup.rate_hz);
         let lookahead = cast::frames(settings.lookahead_ms / 1000.0, setup.rate_hz).min(most);
-        let late = Delay::new(most + Between::LATENCY);
+        let late = Delay::new(most + PEAK_LATENCY);
         let between = Between::new(setup.max_block);
         let mut limiter = Self {
             rate_hz,
@@ -73,8 +77,9 @@ impl Limiter {
             detector: Detector::new(setup),
             between: [between.clone(), between],
             true_peak: settings.true_peak != 0.0,
-            around: SlidingMax::new(3, setup.max_block),
-            level_late: Delay::new(Between::LATENCY),
+            // Both samples that a peak lies between, and the guard to each side.
+            around: SlidingMax::new(2 + 2 * GUARD, setup.max_block),
+            level_late: Delay::new(PEAK_LATENCY),
             ring: vec![0.0; most + 1],
             written: 0,
             read: 0,
@@ -83,7 +88,7 @@ impl Limiter {
             envelope: Envelope::new(most, lookahead),
             latest_gain_db: 0.0,
             late: [late.clone(), late],
-            hearing: Hearing::new(setup, settings.hear, most + Between::LATENCY),
+            hearing: Hearing::new(setup, settings.hear, most + PEAK_LATENCY),
             room: Room {
                 drive: block(),
                 ceiling: block(),
@@ -111,10 +116,7 @@ impl Limiter {
         peaks.fill(0.0);
         for (channel, between) in io.iter().zip(&mut self.between) {
             level.iter_mut().zip(channel.iter()).for_each(|(level, x)| *level = larger(*level, x.abs()));
-            let high = between.process(channel);
-            for (peak, four) in peaks.iter_mut().zip(high.chunks_exact(Between::FACTOR)) {
-                four.iter().for_each(|x| *peak = larger(*peak, x.abs()));
-            }
+            between.raise(channel, peaks);
         }
         if let Some(key) = key {
             level.iter_mut().zip(key).for_each(|(level, x)| *level = larger(*level, x.abs()));

@@ -1,0 +1,232 @@
+//! Limiter, gate, de-esser, multiband compressor and saturation against their promises.
+
+use crate::common::{RATE, near, powers, signal, tone};
+use clear_bend_core::Buffer;
+use clear_bend_core::effects;
+use clear_bend_core::measures::{Levels, LowTone, harmonics_of, measure_distortion};
+use clear_bend_core::path::{Path, Stage};
+use clear_bend_core::render::render;
+use proptest::prelude::*;
+
+fn path(effect: &str, params: &[(&str, f64)]) -> Path {
+    Path { stages: vec![Stage::new(effects::find(effect).unwrap(), params).unwrap()] }
+}
+
+/// Passages that a limiter finds hard: noise, squares, clicks, tones near half the rate, steps, silence.
+fn hard_passage() -> impl Strategy<Value = Vec<f32>> {
+    let noise = prop::collection::vec(-4f32..4.0, 700);
+    let tone = (0.001f64..0.5, 0f64..7.0, 0.1f64..4.0).prop_map(|(freq, phase, size)| {
+        (0..700).map(|i| (size * (std::f64::consts::TAU * freq * f64::from(i) + phase).sin()) as f32).collect()
+    });
+    let square = (1usize..60, 0.1f32..4.0)
+        .prop_map(|(half, size)| (0..700).map(|i| if (i / half) % 2 == 0 { size } else { -size }).collect());
+    let clicks = prop::collection::vec(prop_oneof![20 => Just(0f32), 1 => -8f32..8.0], 700);
+    let bursts = (prop::collection::vec(-4f32..4.0, 700), 1usize..300, 1usize..300).prop_map(|(noise, on, off)| {
+        noise.into_iter().enumerate().map(|(i, x)| if i % (on + off) < on { x } else { 0.0 }).collect()
+    });
+    prop_oneof![noise, tone, square, clicks, bursts]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(10_000))]
+
+    /// ITU-R BS.1770 Annex 2 by the ebur128 crate: no sample over the ceiling, no true peak more than 0.1 dB over.
+    #[test]
+    fn nothing_passes_the_ceiling(
+        passage in hard_passage(),
+        ceiling in -24f64..=0.0,
+        lookahead in 0.5f64..=10.0,
+        release in 1f64..200.0,
+        drive in 0f64..12.0,
+        knee in prop_oneof![Just(0.0), 0f64..12.0],
+    ) {
+        let mut passage = passage;
+        passage.extend([0.0; 200]);
+        let path = path("limiter", &[
+            ("ceiling_db", ceiling), ("lookahead_ms", lookahead), ("release_ms", release),
+            ("drive_db", drive), ("knee_db", knee),
+        ]);
+        let after = render(&path, &Buffer::new(RATE, vec![passage]).unwrap()).after;
+        let levels = Levels::of(&after);
+        prop_assert!(levels.peak_dbfs <= ceiling + 1e-5, "sample {} over {ceiling}", levels.peak_dbfs);
+        prop_assert!(levels.true_peak_dbtp <= ceiling + 0.1, "true peak {} over {ceiling}", levels.true_peak_dbtp);
+    }
+}
+
+#[test]
+fn a_limiter_is_idle_below_its_ceiling_and_holds_full_scale_squares() {
+    // Common practice.
+    let mut before = signal("boatyard-loop", &[], 2);
+    before.apply_gain_db(-6.0);
+    let peak = Levels::of(&before).true_peak_dbtp;
+    let after = render(&path("limiter", &[("ceiling_db", (peak + 0.5).min(0.0))]), &before).after;
+    assert!(after == before, "{peak}");
+    let square = signal("square", &[("level_dbfs", 0.0), ("freq_hz", 100.0), ("seconds", 1.0)], 1);
+    for params in [vec![("lookahead_ms", 0.0), ("true_peak", 0.0)], vec![("lookahead_ms", 2.0)]] {
+        let params = [&[("ceiling_db", -6.0)], &params[..]].concat();
+        let levels = Levels::of(&render(&path("limiter", &params), &square).after);
+        assert!(levels.peak_dbfs <= -6.0 + 1e-5 && levels.peak_dbfs > -9.5, "{}", levels.peak_dbfs);
+    }
+}
+
+#[test]
+fn a_gate_opens_for_hits_and_closes_between_and_hysteresis_stops_flutter() {
+    let before = signal("boatyard-loop", &[], 2);
+    let path_of = |params: &[(&str, f64)]| path("gate", &[&[("threshold_db", -30.0), ("hold_ms", 0.0), ("release_ms", 5.0)], params].concat());
+    let openings = |path: &Path, before: &Buffer| {
+        let gain = render(path, before).gains_db.remove(0).unwrap();
+        gain.windows(2).filter(|w| w[0] < -6.0 && w[1] >= -6.0).count()
+    };
+    let hits = openings(&path_of(&[("hold_ms", 100.0)]), &before);
+    assert!((4..60).contains(&hits), "{hits}");
+    // A level that trembles around the threshold by 2 dB: common practice calls what happens flutter.
+    let tremble: Vec<f32> = (0..96_000)
+        .map(|i| {
+            let t = f64::from(i) / f64::from(RATE);
+            let level = -30.0 + 2.0 * (std::f64::consts::TAU * 12.0 * t).sin();
+            (10f64.powf(level / 20.0) * (std::f64::consts::TAU * 1000.0 * t).sin()) as f32
+        })
+        .collect();
+    let tremble = Buffer::new(RATE, vec![tremble]).unwrap();
+    assert!(openings(&path_of(&[("hysteresis_db", 0.0)]), &tremble) > 15);
+    assert_eq!(openings(&path_of(&[("hysteresis_db", 6.0)]), &tremble), 1);
+}
+
+#[test]
+fn crossovers_add_up_flat() {
+    // Linkwitz and Riley, JAES 24(1), 1976: the sum of the bands is an all-pass.
+    let mut click = vec![0.0f32; 65_536];
+    click[100] = 1.0;
+    let click = Buffer::new(RATE, vec![click]).unwrap();
+    let idle: Vec<(String, f64)> = (1..=5).map(|b| (format!("ratio_{b}"), 1.0)).collect();
+    for (bands, crossovers) in [
+        (0.0, [120.0, 0.0, 0.0, 0.0]),
+        (1.0, [200.0, 2500.0, 0.0, 0.0]),
+        (2.0, [8000.0, 90.0, 900.0, 0.0]),
+        (3.0, [100.0, 400.0, 420.0, 12_000.0]),
+    ] {
+        let mut params: Vec<(&str, f64)> = idle.iter().map(|(id, v)| (id.as_str(), *v)).collect();
+        params.push(("bands", bands));
+        let ids = ["crossover_1_hz", "crossover_2_hz", "crossover_3_hz", "crossover_4_hz"];
+        params.extend(ids.into_iter().zip(crossovers).filter(|(_, hz)| *hz > 0.0));
+        let after = render(&path("multiband", &params), &click).after;
+        let flat = powers(&click, [1.0, 0.0])[100];
+        for (bin, power) in powers(&after, [1.0, 0.0]).iter().enumerate().skip(1) {
+            let db = 10.0 * (power / flat).log10();
+            assert!(db.abs() < 0.01, "{db} dB in bin {bin} of {} bands", bands + 2.0);
+        }
+    }
+}
+
+#[test]
+fn a_band_goes_by_its_own_level_only() {
+    // Two tones, one in each band: only the loud low one is reduced, by what its own threshold says.
+    let sum = |low: f64, high: f64| {
+        let (a, b) = (tone(100.0, low, 1.0), tone(4000.0, high, 1.0));
+        let mix = a.channels()[0].iter().zip(&b.channels()[0]).map(|(a, b)| a + b).collect();
+        Buffer::new(RATE, vec![mix]).unwrap()
+    };
+    let params = [("bands", 0.0), ("crossover_1_hz", 800.0), ("threshold_1_db", -26.0), ("ratio_1", 4.0), ("attack_1_ms", 10.0), ("knee_db", 0.0), ("threshold_2_db", 0.0)];
+    let after = render(&path("multiband", &params), &sum(-14.0, -30.0)).after;
+    let part = Buffer::new(RATE, vec![after.channels()[0][24_000..].to_vec()]).unwrap();
+    let level = |hz: f64| 10.0 * (2.0 * powers(&part, [1.0, 0.0])[(hz * part.seconds()).round() as usize]).log10();
+    // The gain follows the single waves of so low a tone a little.
+    near(level(100.0), -23.0, 0.4);
+    near(level(4000.0), -30.0, 0.05);
+}
+
+#[test]
+fn saturation_adds_the_harmonics_of_its_curve_and_no_others() {
+    // docs/measures.md: y = 1.5 x - 0.5 x^3 at full scale has a third harmonic of -19.08 dB and nothing else. A corner
+    // of 0 is that curve for a wave that reaches 1.5 times the level.
+    let drive = 20.0 * 1.5f64.log10();
+    let round = path("saturation", &[("drive_db", drive), ("level_db", -6.0), ("corner", 0.0)]);
+    let found = measure_distortion(&round.stages[0], RATE, &LowTone { freq_hz: 100.0, level_dbfs: -6.0 });
+    near(found.harmonics_db[1], -19.08, 0.02);
+    for (i, level) in found.harmonics_db.iter().enumerate().filter(|(i, _)| *i != 1) {
+        assert!(*level < -85.0, "harmonic {}: {level} dB", i + 2);
+    }
+    near(found.thd, 10f64.powf(-19.08 / 20.0), 2e-4);
+    // By derivation, a square wave: 48.3 % with all harmonics, so a little less with those to the tenth.
+    let square = signal("square", &[("freq_hz", 100.0), ("seconds", 0.3)], 1);
+    let thd = harmonics_of(&square.channels()[0], 100.0, f64::from(RATE)).thd;
+    assert!((0.42..0.4834).contains(&thd), "{thd}");
+}
+
+#[test]
+fn what_saturation_folds_back_is_60_db_down() {
+    for (corner, drive) in [(0.0, 12.0), (0.5, 12.0), (1.0, 6.0), (1.0, 12.0)] {
+        let path = path("saturation", &[("drive_db", drive), ("level_db", -6.0), ("corner", corner)]);
+        let after = render(&path, &tone(5000.0, -6.0, 2.0)).after;
+        let part = Buffer::new(RATE, vec![after.channels()[0][24_000..72_000].to_vec()]).unwrap();
+        let powers = powers(&part, [1.0, 0.0]);
+        let harmonics = [5000, 10_000, 15_000, 20_000];
+        let folded = powers.iter().enumerate().filter(|(hz, _)| *hz > 20 && *hz < 20_500 && !harmonics.contains(hz));
+        let worst = folded.map(|(_, p)| *p).fold(0.0, f64::max);
+        let down = 10.0 * (worst / powers[5000]).log10();
+        assert!(down < -60.0, "{down} dB with a corner of {corner} and {drive} dB");
+    }
+}
+
+#[test]
+fn a_de_esser_takes_its_band_and_nothing_else() {
+    // Common practice: acting from 4 kHz instead of 5.5 kHz takes mids as well.
+    let levels = |params: &[(&str, f64)], hz: f64| {
+        let mut both = tone(hz, -30.0, 1.0);
+        let loud = tone(7000.0, -12.0, 1.0);
+        both.channels_mut()[0].iter_mut().zip(&loud.channels()[0]).for_each(|(x, y)| *x += y);
+        let base = [("threshold_db", -36.0), ("ratio", 8.0), ("range_db", 24.0), ("attack_ms", 0.0)];
+        let after = render(&path("de-esser", &[&base[..], params].concat()), &both).after;
+        let part = Buffer::new(RATE, vec![after.channels()[0][12_000..36_000].to_vec()]).unwrap();
+        10.0 * (2.0 * powers(&part, [1.0, 0.0])[(hz * part.seconds()).round() as usize]).log10() + 30.0
+    };
+    near(levels(&[("freq_hz", 5500.0)], 3000.0), 0.0, 0.05);
+    near(levels(&[("freq_hz", 5500.0)], 4500.0), 0.0, 0.3);
+    assert!(levels(&[("freq_hz", 4000.0)], 4500.0) < -6.0);
+    // In a band, what lies above it stays.
+    let band = [("shape", 1.0), ("freq_hz", 7000.0), ("width_oct", 0.7)];
+    near(levels(&band, 14_000.0), 0.0, 0.1);
+    assert!(levels(&[("freq_hz", 5500.0)], 14_000.0) < -10.0);
+    // While nothing is reduced, nothing is changed.
+    let before = signal("boatyard-loop", &[], 2);
+    let quiet = path("de-esser", &[("threshold_db", 0.0), ("knee_db", 0.0)]);
+    assert!(render(&quiet, &before).after == before);
+}
+
+#[test]
+fn what_is_heard_adds_up() {
+    // The result and what is taken out are the sound as it came.
+    let before = signal("boatyard-loop", &[], 2);
+    for (effect, params) in [
+        ("compressor", vec![("threshold_db", -30.0)]),
+        ("limiter", vec![("ceiling_db", -12.0)]),
+        ("gate", vec![("threshold_db", -24.0)]),
+        ("de-esser", vec![("threshold_db", -40.0)]),
+    ] {
+        let part = |hear: f64| render(&path(effect, &[&params[..], &[("hear", hear)]].concat()), &before).after;
+        let (result, taken) = (part(0.0), part(2.0));
+        assert!(Levels::of(&taken).peak_dbfs > -60.0, "{effect}");
+        for c in 0..2 {
+            let parts = result.channels()[c].iter().zip(&taken.channels()[c]);
+            for ((result, taken), before) in parts.zip(&before.channels()[c]) {
+                assert!((result + taken - before).abs() < 1e-5, "{effect}");
+            }
+        }
+    }
+}
+
+#[test]
+fn silence_constants_and_broken_samples_are_defined() {
+    for effect in effects::ALL {
+        let through = |samples: Vec<f32>| {
+            let path = Path { stages: vec![Stage::of(effect)] };
+            render(&path, &Buffer::new(RATE, vec![samples]).unwrap()).after.channels()[0].clone()
+        };
+        assert!(through(vec![0.0; 4800]).iter().all(|x| *x == 0.0), "{}", effect.id);
+        assert!(through(vec![1e-40; 4800]).iter().all(|x| *x == 0.0), "{}", effect.id);
+        // What is not a number counts as silence.
+        assert_eq!(through(vec![f32::NAN; 4800]), through(vec![0.0; 4800]), "{}", effect.id);
+        let constant = through(vec![0.5; 48_000]);
+        assert!(constant.iter().all(|x| x.is_finite() && x.abs() <= 1.05), "{}", effect.id);
+    }
+}
