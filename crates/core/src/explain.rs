@@ -5,7 +5,7 @@ use serde::Serialize;
 use crate::catalogue::Unit;
 use crate::measures::MatchedBy;
 use crate::path::Path;
-use crate::report::{OnsetChange, Report};
+use crate::report::{OnsetChange, Report, StageReadings};
 
 /// A sentence whose measured numbers are set apart.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -50,11 +50,55 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
     }
     let change = on_onsets(&report.onsets).unwrap_or_else(|| on_level(report));
     let mut said = vec![Sentence::marked(&change), Sentence::marked(&on_match(report))];
+    said.extend(stage_sentences(path, report).iter().map(|text| Sentence::marked(text)));
     if let Some((stage, why)) = idle_stages(path, report).first() {
         let name = path.stages[*stage].effect.label.to_lowercase();
         said.push(Sentence::marked(&format!("Stage {}, the {name}, does nothing. {why}", stage + 1)));
     }
     said
+}
+
+/// What single stages have to say: what their settings do by themselves, what a key does, whether a voice lisps.
+fn stage_sentences(path: &Path, report: &Report) -> Vec<String> {
+    let working = path.stages.iter().zip(&report.stages).filter(|(stage, _)| stage.wet() > 0.0);
+    working
+        .flat_map(|(stage, readings)| {
+            let remark = (stage.effect.remark)(&stage.values);
+            let lisps = readings.sibilants.as_ref().filter(|found| found.lisping > 0).map(|found| {
+                let are = if found.lisping == 1 { "is" } else { "are" };
+                let (count, all) = (found.lisping, found.all.len());
+                let word = if all == 1 { "sibilant" } else { "sibilants" };
+                format!("Too much: *{count}* of {all} {word} {are} now weaker than the vowels around, which lisps.")
+            });
+            let missing = stage.key.as_ref().filter(|key| key.samples.is_empty());
+            let missing = missing.map(|_| "The sound of the key is not there, so the key is silent.".to_owned());
+            [remark, on_key(readings), lisps, missing].into_iter().flatten()
+        })
+        .collect()
+}
+
+/// "The 8 onsets of the key take 3.1 to 8.9 dB; 63 % of that is back after 60 to 140 ms."
+fn on_key(readings: &StageReadings) -> Option<String> {
+    let ducks: Vec<_> = readings.ducks.iter().filter(|duck| duck.depth_db >= UNTOUCHED_DB).collect();
+    let all = readings.ducks.len();
+    if all == 0 {
+        return None;
+    }
+    if ducks.is_empty() {
+        return Some("The key has onsets, but none of them reaches the threshold.".to_owned());
+    }
+    let depth = range_db(ducks.iter().map(|duck| duck.depth_db));
+    let (count, onset) = (ducks.len(), if all == 1 { "onset" } else { "onsets" });
+    let takes = if count == 1 { "takes" } else { "take" };
+    let text = format!("*{count}* of the {all} {onset} of the key {takes} {depth}");
+    let times: Vec<f64> = ducks.iter().filter_map(|duck| duck.recovery_ms).collect();
+    if times.is_empty() {
+        return Some(format!("{text}, and the gain is not back before the next one."));
+    }
+    let (low, high) = times.iter().fold((f64::INFINITY, 0.0), |(a, b): (f64, f64), t| (a.min(*t), b.max(*t)));
+    let (low, high) = (Unit::Ms.text(low), Unit::Ms.text(high));
+    let range = if low == high { low } else { format!("{low} to {high}") };
+    Some(format!("{text}; 63 % of it is back after *{range}*."))
 }
 
 /// The stages that are on and do nothing to what reaches them, and why.

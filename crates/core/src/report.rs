@@ -8,7 +8,11 @@ use crate::Buffer;
 use crate::cast;
 use crate::catalogue::{Known, Readable};
 use crate::explain::{self, Sentence};
-use crate::measures::{LevelMatches, Levels, OnsetLevels, Reduction, find_onsets, onset_levels};
+use crate::effects::deesser;
+use crate::measures::{
+    Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, evenness_lu, find_onsets,
+    onset_levels,
+};
 use crate::path::Path;
 use crate::render::{Rendered, render_with};
 
@@ -23,6 +27,8 @@ pub struct Passage {
     pub onsets: Vec<usize>,
     /// The levels of the onsets.
     pub onset_levels: Vec<OnsetLevels>,
+    /// How even its phrases are, LU; none where it is too short.
+    pub evenness_lu: Option<f64>,
 }
 
 impl Passage {
@@ -30,7 +36,13 @@ impl Passage {
     #[must_use]
     pub fn new(buffer: Buffer) -> Self {
         let onsets = find_onsets(&buffer);
-        Self { levels: Levels::of(&buffer), onset_levels: onset_levels(&buffer, &onsets), onsets, buffer }
+        Self {
+            levels: Levels::of(&buffer),
+            onset_levels: onset_levels(&buffer, &onsets),
+            evenness_lu: evenness_lu(&buffer),
+            onsets,
+            buffer,
+        }
     }
 }
 
@@ -92,6 +104,18 @@ pub struct ReferenceLevels {
     pub match_gain_db: f64,
 }
 
+/// What only some stages show.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct StageReadings {
+    /// How much its gain moves with the onsets.
+    pub pumping: Option<Pumping>,
+    /// What a de-esser takes off the sibilants.
+    pub sibilants: Option<Sibilants>,
+    /// What every onset of its key does to its gain.
+    pub ducks: Vec<Duck>,
+}
+
 /// What a path does to a passage.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -108,6 +132,13 @@ pub struct Report {
     pub points: Vec<PointLevels>,
     /// Gain reduction of every stage that reports one.
     pub reductions: Vec<Option<Reduction>>,
+    /// How even the phrases are before and after, LU; none where the passage is too short.
+    pub evenness_lu: Option<[f64; 2]>,
+    /// Room after the path before a true peak reaches full scale, dB; negative when it is over.
+    #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
+    pub room_db: f64,
+    /// What only some stages show.
+    pub stages: Vec<StageReadings>,
     /// What the parameters of every stage are there to change, by the outcome's id; `null` where the passage
     /// does not show it.
     pub outcomes: Vec<BTreeMap<&'static str, Option<f64>>>,
@@ -132,6 +163,9 @@ impl Report {
         row("crest factor", "dB", b.crest_db, a.crest_db);
         row("loudness", "LUFS", b.loudness_lufs, a.loudness_lufs);
         row("loudness range", "LU", b.range_lu, a.range_lu);
+        if let Some([before, after]) = self.evenness_lu {
+            row("evenness", "LU", before, after);
+        }
         for (i, reduction) in self.reductions.iter().enumerate() {
             let Some(reduction) = reduction else { continue };
             for (name, value) in [("mean", reduction.mean_db), ("largest", reduction.largest_db)] {
@@ -189,6 +223,9 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec
             passage.buffer.seconds(),
         ),
         points,
+        evenness_lu: passage.evenness_lu.zip(evenness_lu(&rendered.after)).map(|(b, a)| [b, a]),
+        room_db: -after.true_peak_dbtp,
+        stages: (0..path.stages.len()).map(|i| stage_readings(path, passage, rendered, i)).collect(),
         outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets),
         reductions,
         onsets: onsets
@@ -198,6 +235,21 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec
     };
     report.sentences = explain::sentences(path, &report);
     report
+}
+
+/// What only this stage shows.
+fn stage_readings(path: &Path, passage: &Passage, rendered: &Rendered, index: usize) -> StageReadings {
+    let stage = &path.stages[index];
+    let rate_hz = passage.buffer.rate_hz();
+    let gain = rendered.gains_db.get(index).and_then(Option::as_deref);
+    let key = stage.key.as_ref().filter(|key| !key.samples.is_empty());
+    let key = key.and_then(|key| Buffer::new(rate_hz, vec![key.samples.to_vec()]).ok());
+    let de_esses = stage.effect == &deesser::EFFECT && stage.wet() > 0.0;
+    StageReadings {
+        pumping: gain.and_then(|gain| Pumping::of(gain, &passage.onsets, rate_hz)),
+        sibilants: if de_esses { Sibilants::between(&passage.buffer, &rendered.after) } else { None },
+        ducks: gain.zip(key).map_or_else(Vec::new, |(gain, key)| ducks(gain, &find_onsets(&key), rate_hz)),
+    }
 }
 
 /// The outcomes of every stage, from what has been read already.

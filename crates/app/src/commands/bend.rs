@@ -16,6 +16,9 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
+    /// Sound file that drives the detectors, instead of the keys that the path describes
+    #[arg(long)]
+    key: Option<PathBuf>,
     /// Which stage of the path, from 0
     #[arg(long, default_value_t = 0)]
     stage: usize,
@@ -46,10 +49,10 @@ struct Bend {
 
 /// Measures and prints.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let path = super::read_path(&arguments.path)?;
+    let passage = Passage::new(super::read_sound(&arguments.input)?);
+    let path = super::read_keyed_path(&arguments.path, arguments.key.as_deref(), &passage.buffer)?;
     let bend = BendOf::new(&path, arguments.stage, &arguments.param);
     let bend = bend.map_err(|e| Fault::BadInput(format!("--{e}")))?;
-    let passage = Passage::new(super::read_sound(&arguments.input)?);
     super::print_json(&Bend {
         effect: path.stages[arguments.stage].effect.id.to_owned(),
         param: bend.param.id,

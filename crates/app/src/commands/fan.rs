@@ -18,6 +18,9 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
+    /// Sound file that drives the detectors, instead of the keys that the path describes
+    #[arg(long)]
+    key: Option<PathBuf>,
     /// Which stage of the path, from 0
     #[arg(long, default_value_t = 0)]
     stage: usize,
@@ -57,9 +60,9 @@ struct Fan {
 
 /// Renders, prints and writes.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let path = super::read_path(&arguments.path)?;
-    let bad = |e: clear_bend_core::Refusal| Fault::BadInput(format!("--{e}"));
     let passage = Passage::new(super::read_sound(&arguments.input)?);
+    let path = super::read_keyed_path(&arguments.path, arguments.key.as_deref(), &passage.buffer)?;
+    let bad = |e: clear_bend_core::Refusal| Fault::BadInput(format!("--{e}"));
     let same = arguments.same.as_deref();
     let fan = FanOf::new(&path, arguments.stage, &arguments.param, same, &passage).map_err(bad)?;
     let values = match &arguments.values {

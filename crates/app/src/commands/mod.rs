@@ -11,7 +11,8 @@ use std::io::Write as _;
 use std::path::Path as FilePath;
 
 use clear_bend_core::Buffer;
-use clear_bend_core::path::Path;
+use clear_bend_core::path::{Key, Path, Stage, key_samples};
+use clear_bend_core::signals::Source;
 use clear_bend_media::{read_sound as decode, write_wav};
 use serde::Serialize;
 
@@ -51,6 +52,33 @@ fn read_path(file: &FilePath) -> Result<Path, Fault> {
     }
     let text = std::fs::read_to_string(file).map_err(|e| fault(format!("cannot be read ({e})")))?;
     Path::from_json(&text).map_err(|e| fault(e.to_string()))
+}
+
+/// A path whose stages have the samples of their keys. A key file drives every stage that has a key, or, where none
+/// has one, every stage with a detector; without a file, keys are made as the path describes them.
+fn read_keyed_path(file: &FilePath, key: Option<&FilePath>, passage: &Buffer) -> Result<Path, Fault> {
+    let mut path = read_path(file)?;
+    let frames = passage.frames();
+    let Some(key) = key else {
+        let kept = |stage: &&Stage| matches!(&stage.key, Some(key) if matches!(key.source, Source::Track(_)));
+        if path.stages.iter().any(|stage| kept(&stage)) {
+            let why = "has a key that is a kept track; accepted: with --key KEY.wav";
+            return Err(Fault::input(&format!("--path {}", name(file)), why));
+        }
+        return Ok(path.with_keys(frames, |source| source.render(passage.rate_hz(), 1).ok()));
+    };
+    let sound = read_sound(key)?;
+    if sound.rate_hz() != passage.rate_hz() {
+        let why = format!("has {} Hz; accepted: {} Hz, as the passage", sound.rate_hz(), passage.rate_hz());
+        return Err(Fault::input(&format!("--key {}", name(key)), why));
+    }
+    let samples = key_samples(&sound, frames);
+    let none = path.stages.iter().all(|stage| stage.key.is_none());
+    for stage in path.stages.iter_mut().filter(|stage| stage.effect.keyed && (none || stage.key.is_some())) {
+        let source = Source::Track("0".repeat(64));
+        stage.key = Some(Key { source, samples: samples.clone() });
+    }
+    Ok(path)
 }
 
 fn write_sound(file: &FilePath, buffer: &Buffer) -> Result<(), Fault> {

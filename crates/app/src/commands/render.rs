@@ -1,4 +1,4 @@
-//! `clear-bend render --path PATH.json IN.wav -o OUT.wav [--part after --format wav32 --report OUT.json]`
+//! `clear-bend render --path PATH.json IN.wav -o OUT.wav [--key KEY.wav --part after --format wav32 --report OUT.json]`
 
 use std::path::PathBuf;
 
@@ -17,6 +17,9 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
+    /// Sound file that drives the detectors, instead of the keys that the path describes
+    #[arg(long)]
+    key: Option<PathBuf>,
     /// Sound file to run through the path
     input: PathBuf,
     /// Sound file to write
@@ -44,11 +47,11 @@ fn word<T: serde::de::DeserializeOwned>(argument: &str, text: &str) -> Result<T,
 
 /// Renders, and reports if asked to.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let path = super::read_path(&arguments.path)?;
     let part: Part = word("--part", &arguments.part)?;
     let match_by: MatchBy = word("--match", &arguments.match_by)?;
     let format = Format::named(&arguments.format).map_err(|e| Fault::BadInput(format!("--{e}")))?;
     let before = super::read_sound(&arguments.input)?;
+    let path = super::read_keyed_path(&arguments.path, arguments.key.as_deref(), &before)?;
     let bytes = format.write(&export(part, &before, &path, match_by));
     super::write_file(&arguments.out, &bytes.map_err(|e| Fault::input("--format", e))?)?;
     let Some(report_file) = &arguments.report else { return Ok(()) };

@@ -15,7 +15,7 @@ const OVER_REST_DB: f64 = 0.0;
 /// ...and is at most this far under the loudest stretch of the band, dB.
 const UNDER_LOUDEST_DB: f64 = 30.0;
 /// Shorter ones are clicks, s.
-const SHORTEST_S: f64 = 0.03;
+const SHORTEST_S: f64 = 0.015;
 /// Gaps shorter than this do not end one, s.
 const GAP_S: f64 = 0.02;
 /// What is around a sibilant reaches so far to both sides, s.

@@ -3,8 +3,8 @@
 use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::{
-    LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Reduction, difference, find_onsets,
-    loudest_moments, onset_levels,
+    Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping, Reduction, difference, ducks,
+    evenness_lu, find_onsets, loudest_moments, onset_levels,
 };
 use clear_bend_core::render::render;
 use proptest::prelude::*;
@@ -188,4 +188,51 @@ proptest! {
         prop_assert_eq!(fold(&overview.max, f32::max), fold(&samples, f32::max));
         prop_assert_eq!(fold(&overview.min, f32::min), fold(&samples, f32::min));
     }
+}
+
+#[test]
+fn evenness_of_two_phrases_six_units_apart_is_three() {
+    // docs/measures.md: equal shares of two levels 6 LU apart deviate by 3 LU from their mean.
+    let mut both = signal("sine", &[("level_dbfs", -20.0), ("seconds", 60.0)], 1).channels()[0].clone();
+    both.extend(&signal("sine", &[("level_dbfs", -26.0), ("seconds", 60.0)], 1).channels()[0]);
+    near(evenness_lu(&Buffer::new(RATE, vec![both]).unwrap()).unwrap(), 3.0, 0.1);
+    near(evenness_lu(&signal("sine", &[("seconds", 10.0)], 2)).unwrap(), 0.0, 0.01);
+    assert_eq!(evenness_lu(&signal("sine", &[("seconds", 2.0)], 1)), None);
+}
+
+#[test]
+fn a_gain_that_moves_with_the_onsets_pumps() {
+    // docs/measures.md: a gain that is a 2 Hz sine of 3 dB peak to peak.
+    let gain: Vec<f32> = (0..96_000)
+        .map(|i| (-3.0 + 1.5 * (std::f64::consts::TAU * 2.0 * f64::from(i) / f64::from(RATE)).sin()) as f32)
+        .collect();
+    let onsets: Vec<usize> = (0..4).map(|k| k * 24_000).collect();
+    let pumping = Pumping::of(&gain, &onsets, RATE).unwrap();
+    near(pumping.rate_hz, 2.0, 1e-9);
+    near(pumping.depth_db, 3.0, 0.01);
+    near(Pumping::of(&vec![-4.0; 96_000], &onsets, RATE).unwrap().depth_db, 0.0, 1e-6);
+    assert!(Pumping::of(&gain, &onsets[..2], RATE).is_none());
+}
+
+#[test]
+fn ducking_is_read_per_onset_of_the_key() {
+    // Down to -9 dB at once, back with a time constant of 100 ms.
+    let gain: Vec<f32> = (0..48_000).map(|i| (-9.0 * (-f64::from(i) / 4_800.0).exp()) as f32).collect();
+    let found = ducks(&gain.repeat(2), &[0, 48_000], RATE);
+    for (duck, at) in found.iter().zip([0.0, 1.0]) {
+        near(duck.at_s, at, 1e-9);
+        near(duck.depth_db, 9.0, 1e-4);
+        near(duck.recovery_ms.unwrap(), 100.0, 0.1);
+    }
+}
+
+#[test]
+fn a_histogram_says_how_long_each_level_lasts() {
+    let mut both = signal("sine", &[("level_dbfs", -10.0), ("freq_hz", 1000.0), ("seconds", 3.0)], 1).channels()[0].clone();
+    both.extend(&signal("sine", &[("level_dbfs", -40.0), ("freq_hz", 1000.0), ("seconds", 1.0)], 1).channels()[0]);
+    let found = Histogram::of(&Buffer::new(RATE, vec![both]).unwrap());
+    // The RMS levels of the tones: -13.01 and -43.01 dBFS.
+    near(found.shares[(80.0 - 14.0) as usize], 0.75, 1e-9);
+    near(found.shares[(80.0 - 44.0) as usize], 0.25, 1e-9);
+    near(found.shares.iter().sum::<f64>(), 1.0, 1e-9);
 }

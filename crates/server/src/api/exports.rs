@@ -34,7 +34,9 @@ async fn sound_file(store: Data<Store>, wanted: Json<Wanted>) -> Result<HttpResp
     let bytes = aside(move || {
         let stem = bench.check()?.swap_remove(bench.work);
         let before = cut(&samples(&store, &stem.source)?, bench.region).into_stereo();
-        Ok(format.write(&export(part, &before, &stem.path, bench.listening.level_match))?)
+        let key = |source: &Source| Some(cut(&samples(&store, source).ok()?, bench.region));
+        let path = stem.path.with_keys(before.frames(), key);
+        Ok(format.write(&export(part, &before, &path, bench.listening.level_match))?)
     })
     .await?;
     let part =
