@@ -6,7 +6,7 @@ use clear_bend_core::bend::BendPoint;
 use clear_bend_core::catalogue::Catalogue;
 use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
-use clear_bend_core::measures::CurvePoint;
+use clear_bend_core::measures::{CurvePoint, Distortion, Histogram, StepResponse};
 use clear_bend_core::path::Difference;
 use clear_bend_core::report::{ReferenceLevels, Report, SumLevels};
 use ts_rs::{Config, TS};
@@ -19,6 +19,9 @@ pub fn write() -> Result<()> {
     Report::export_all(&config)?;
     BendPoint::export_all(&config)?;
     CurvePoint::export_all(&config)?;
+    Distortion::export_all(&config)?;
+    Histogram::export_all(&config)?;
+    StepResponse::export_all(&config)?;
     Difference::export_all(&config)?;
     FanRow::export_all(&config)?;
     Meters::export_all(&config)?;

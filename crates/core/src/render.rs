@@ -15,6 +15,8 @@ pub struct Rendered {
     /// The gain reduction of every stage over time, dB per frame; none for stages that report none or that
     /// were switched off.
     pub gains_db: Vec<Option<Vec<f32>>>,
+    /// The gain reduction of every band of every stage over time, dB per frame; empty for stages without bands.
+    pub band_gains_db: Vec<Vec<Vec<f32>>>,
 }
 
 /// Runs a path, from rest, over a passage; calls `after_stage` with the signal after each stage but the last.
@@ -23,21 +25,28 @@ pub fn render_with(path: &Path, before: &Buffer, mut after_stage: impl FnMut(&Bu
     let mut signal = before.clone();
     let last = path.stages.len().saturating_sub(1);
     let mut gains_db = Vec::with_capacity(path.stages.len());
+    let mut band_gains_db = Vec::with_capacity(path.stages.len());
     for index in 0..path.stages.len() {
         // What the stage delays is put back in its place, so that before and after stay aligned.
         let late = chain.latency_of(index);
         signal.channels_mut().iter_mut().for_each(|channel| channel.extend(std::iter::repeat_n(0.0, late)));
         let mut gain: Option<Vec<f32>> = None;
+        let mut bands: Vec<Vec<f32>> = vec![Vec::new(); chain.bands_of(index)];
         let mut at = 0;
         signal.for_each_block(BLOCK, |io| {
             let from = at;
             at += io.first().map_or(0, |c| c.len());
             if let Some(block) = chain.process_stage(index, io, from) {
                 gain.get_or_insert_with(|| Vec::with_capacity(before.frames())).extend_from_slice(block);
+                for (i, band) in bands.iter_mut().enumerate() {
+                    band.extend_from_slice(chain.band_gain_db(index, i));
+                }
             }
         });
-        signal.channels_mut().iter_mut().chain(&mut gain).for_each(|samples| drop(samples.drain(..late)));
+        signal.channels_mut().iter_mut().chain(&mut gain).chain(&mut bands).for_each(|samples| drop(samples.drain(..late)));
+        bands.retain(|band| !band.is_empty());
         gains_db.push(gain);
+        band_gains_db.push(bands);
         if index < last {
             after_stage(&signal);
         }
@@ -45,7 +54,7 @@ pub fn render_with(path: &Path, before: &Buffer, mut after_stage: impl FnMut(&Bu
     if path.stages.is_empty() {
         signal.channels_mut().iter_mut().for_each(|channel| crate::audio::sanitise(channel));
     }
-    Rendered { after: signal, gains_db }
+    Rendered { after: signal, gains_db, band_gains_db }
 }
 
 /// Runs a path, from rest, over a passage.

@@ -110,6 +110,16 @@ pub fn live_lane_ready(lane: usize) -> bool {
     accepted.flatten().is_some()
 }
 
+/// Takes what was written into the room as the key of a stage of a lane.
+#[wasm_bindgen]
+pub fn live_key_ready(lane: usize, stage: usize) {
+    with(|desk| {
+        if let Some(samples) = std::mem::take(&mut desk.incoming).into_iter().next() {
+            desk.live.set_key(lane, stage, samples.into());
+        }
+    });
+}
+
 /// Ends the lanes after the first `count`.
 #[wasm_bindgen]
 pub fn live_keep_lanes(count: usize) {

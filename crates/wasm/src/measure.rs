@@ -10,10 +10,11 @@ use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::fan::{FanOf, FanRow, propose};
 use clear_bend_core::measures::{
-    LevelMatches, Levels, Overview, PlainLevels, deepest, find_onsets, measure_static_curve,
+    Histogram, LevelMatches, Levels, LowTone, Overview, PlainLevels, deepest, find_onsets, measure_distortion,
+    measure_static_curve, measure_step,
 };
 use clear_bend_core::mix::{Strip, add, audible, sum};
-use clear_bend_core::path::{Path, PathDocument, parse_json};
+use clear_bend_core::path::{Path, PathDocument, Stage, key_samples, parse_json};
 use clear_bend_core::region::{Region, cut};
 use clear_bend_core::render::{Rendered, render};
 use clear_bend_core::report::{
@@ -42,9 +43,45 @@ pub fn render_samples(source_json: &str, path_json: &str) -> Result<Vec<f32>, Js
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = staticCurveJson)]
 pub fn static_curve_json(path_json: &str, stage: usize, step_db: usize) -> Result<String, JsError> {
-    let path = Path::from_json(path_json)?;
-    let stage = path.stages.get(stage).ok_or_else(|| Refusal::new("stage", stage, "a stage of the path"))?;
-    json(&measure_static_curve(stage, BENCH_RATE_HZ, step_db))
+    json(&measure_static_curve(&stage_of(path_json, stage)?, BENCH_RATE_HZ, step_db))
+}
+
+/// The answer of one stage of a path to a step of level, as JSON; `null` for stages that report no gain.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = stepJson)]
+pub fn step_json(path_json: &str, stage: usize) -> Result<String, JsError> {
+    let stage = stage_of(path_json, stage)?;
+    json(&measure_step(&stage, BENCH_RATE_HZ, stage.effect.step))
+}
+
+/// The harmonics that one stage of a path adds to a low tone, as JSON.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = distortionJson)]
+pub fn distortion_json(path_json: &str, stage: usize) -> Result<String, JsError> {
+    json(&measure_distortion(&stage_of(path_json, stage)?, BENCH_RATE_HZ, &LowTone::USUAL))
+}
+
+/// The frequencies at which the bands of a stage meet or end, Hz.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = bandEdges)]
+pub fn band_edges(path_json: &str, stage: usize) -> Result<Vec<f64>, JsError> {
+    let stage = stage_of(path_json, stage)?;
+    Ok((stage.effect.edges_hz)(&stage.values))
+}
+
+fn stage_of(path_json: &str, stage: usize) -> Result<Stage, Refusal> {
+    let mut path = Path::from_json(path_json)?;
+    if stage < path.stages.len() {
+        Ok(path.stages.swap_remove(stage))
+    } else {
+        Err(Refusal::new("stage", stage, "a stage of the path"))
+    }
 }
 
 /// A stem as the page describes it.
@@ -62,6 +99,7 @@ pub struct MeasuringBench {
     /// A track that is coming in.
     incoming: Vec<Vec<f32>>,
     source: Rc<Buffer>,
+    region: Option<Region>,
     passage: Passage,
     path: Path,
     rendered: Option<(Rendered, Vec<PointLevels>)>,
@@ -86,6 +124,7 @@ impl MeasuringBench {
             shelf: HashMap::new(),
             incoming: Vec::new(),
             source: Rc::new(silence.clone()),
+            region: None,
             passage: Passage::new(silence),
             path: Path::default(),
             rendered: None,
@@ -155,6 +194,7 @@ impl MeasuringBench {
     /// The sentence of the core's refusal.
     pub fn choose(&mut self, source_json: &str, region_json: &str) -> Result<(), JsError> {
         let region: Option<Region> = parse_json(region_json)?;
+        self.region = region;
         self.source = self.at_hand(source_json)?;
         self.passage = Passage::new(cut(&self.source, region).into_stereo());
         self.rendered = None;
@@ -167,6 +207,50 @@ impl MeasuringBench {
     fn at_hand(&self, source_json: &str) -> Result<Rc<Buffer>, Refusal> {
         let found = self.shelf.get(source_json).cloned();
         found.ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
+    }
+
+    /// A path with the samples of its keys, as far as they are at hand, cut as the passage is.
+    fn keyed(&self, path: Path) -> Path {
+        path.with_keys(self.passage.buffer.frames(), |wanted| {
+            let found = self.shelf.iter().find(|(text, _)| {
+                let document = parse_json::<SourceDocument>(text).ok();
+                document.and_then(|d| Source::from_document(&d).ok()).as_ref() == Some(wanted)
+            });
+            found.map(|(_, sound)| cut(sound, self.region))
+        })
+    }
+
+    /// The samples of a source as a key for the passage.
+    ///
+    /// # Errors
+    /// Says so when the source is not at hand.
+    #[wasm_bindgen(js_name = keySamples)]
+    pub fn key_samples(&self, source_json: &str) -> Result<Vec<f32>, JsError> {
+        let sound = cut(&*self.at_hand(source_json)?, self.region);
+        Ok(key_samples(&sound, self.passage.buffer.frames()).to_vec())
+    }
+
+    /// How much of the time the passage spends at which level, before and after the path, as JSON.
+    ///
+    /// # Errors
+    /// Says so when nothing is rendered yet.
+    #[wasm_bindgen(js_name = histogramsJson)]
+    pub fn histograms_json(&self) -> Result<String, JsError> {
+        let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
+        json(&[Histogram::of(&self.passage.buffer), Histogram::of(&rendered.after)])
+    }
+
+    /// How many bands of a stage have a gain of their own.
+    #[wasm_bindgen(js_name = bandCount)]
+    pub fn band_count(&self, stage: usize) -> usize {
+        self.rendered.as_ref().and_then(|(r, _)| r.band_gains_db.get(stage)).map_or(0, Vec::len)
+    }
+
+    /// Deepest gain of a band of a stage in every column, dB.
+    #[wasm_bindgen(js_name = bandColumns)]
+    pub fn band_columns(&self, stage: usize, band: usize, columns: usize) -> Vec<f32> {
+        let bands = self.rendered.as_ref().and_then(|(r, _)| r.band_gains_db.get(stage));
+        bands.and_then(|bands| bands.get(band)).map(|gain| deepest(gain, columns)).unwrap_or_default()
     }
 
     /// Length of the whole source, s.
@@ -199,7 +283,7 @@ impl MeasuringBench {
     /// # Errors
     /// The sentence of the core's refusal.
     pub fn render(&mut self, path_json: &str) -> Result<(), JsError> {
-        let path = Path::from_json(path_json)?;
+        let path = self.keyed(Path::from_json(path_json)?);
         if path == self.path && self.rendered.is_some() {
             return Ok(());
         }
@@ -232,10 +316,13 @@ impl MeasuringBench {
         self.rendered.as_ref().map(|(r, _)| gains(r, stage, columns)).unwrap_or_default()
     }
 
-    /// How many points the bend of a parameter has.
+    /// How many points the bend of a parameter of the latest path has.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = bendPoints)]
-    pub fn bend_points() -> usize {
-        USUAL_POINTS
+    pub fn bend_points(&self, stage: usize, param: &str) -> Result<usize, JsError> {
+        Ok(BendOf::new(&self.path, stage, param)?.values(USUAL_POINTS).count())
     }
 
     /// One point of the bend of a parameter of the latest path, as JSON: one render of the passage.
@@ -289,7 +376,7 @@ impl MeasuringBench {
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = matchesJson)]
     pub fn matches_json(&self, path_json: &str) -> Result<String, JsError> {
-        let after = render(&Path::from_json(path_json)?, &self.passage.buffer).after;
+        let after = render(&self.keyed(Path::from_json(path_json)?), &self.passage.buffer).after;
         let seconds = self.passage.buffer.seconds();
         json(&LevelMatches::between(&(&self.passage.levels).into(), &PlainLevels::of(&after), seconds))
     }
@@ -306,7 +393,7 @@ impl MeasuringBench {
         let mut parts = Vec::new();
         for (_, (stem, _)) in others {
             let source = self.at_hand(&json(&stem.source)?)?;
-            parts.push((cut(&source, region), Path::from_document(&stem.path)?, stem.strip));
+            parts.push((cut(&source, region), self.keyed(Path::from_document(&stem.path)?), stem.strip));
         }
         let parts = parts.iter().map(|(source, path, strip)| (source, path, strip));
         self.backing = sum(BENCH_RATE_HZ, self.passage.buffer.frames(), parts);

@@ -5,7 +5,7 @@ import type { Strip } from "../generated/types/Strip";
 import { moduleBytes } from "../core/core";
 import type { Ear } from "../measuring/measured";
 import type { Channels } from "../measuring/messages";
-import { laneChanges, type Lanes, NO_LANES } from "./lanes";
+import { keyMessages, laneChanges, type Lanes, NO_LANES } from "./lanes";
 import type { LiveOptions, ToLive } from "./worklet/messages";
 import workletUrl from "./worklet/live.ts?worker&url";
 
@@ -33,6 +33,8 @@ class Engine implements Ear {
   private starting: Promise<void> | null = null;
   private listeners = new Set<Listener>();
   private lanes: Lanes = NO_LANES;
+  /** The samples of the keys for the present passage, by the JSON of their source. */
+  private readonly keys = new Map<string, Float32Array>();
   /** The latest message of every kind that holds until the next one, in the order in which they are to be told. */
   private holding = new Map<ToLive["kind"], ToLive>();
   private wanted = false;
@@ -84,16 +86,29 @@ class Engine implements Ear {
     this.hold({ kind: "stems", all, levelDb: strip.level_db, pan: strip.pan });
   }
 
+  /** The samples of a source that drives detectors. */
+  setKey(source: string, samples: Float32Array): void {
+    this.keys.set(source, samples);
+    keyMessages(this.lanes.lanes, this.keys, (_, wanted) => wanted === source).forEach((message) => this.tell(message));
+  }
+
   /** Tells the audio thread what differs from the last lanes. */
   setLanes(lanes: Lanes): void {
     const last = this.lanes;
     this.lanes = lanes;
-    if (this.node) laneChanges(last, lanes).forEach((message) => this.tell(message));
+    if (this.node) this.changes(last).forEach((message) => this.tell(message));
   }
 
   onMeters(listener: Listener): () => void {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
+  }
+
+  /** What leads from the last lanes to the present ones; a lane that is built anew needs its keys anew. */
+  private changes(last: Lanes): ToLive[] {
+    const messages = laneChanges(last, this.lanes);
+    const built = new Set(messages.flatMap((message) => (message.kind === "lane" ? [message.lane] : [])));
+    return [...messages, ...keyMessages(this.lanes.lanes, this.keys, (lane) => built.has(lane))];
   }
 
   /** Tells something that holds on, and remembers it for an audio thread that starts later. */
@@ -110,7 +125,7 @@ class Engine implements Ear {
   private async start(): Promise<void> {
     const context = new AudioContext({ sampleRate: RATE_HZ, latencyHint: "interactive" });
     await context.audioWorklet.addModule(workletUrl);
-    const first: ToLive[] = [...this.holding.values(), ...laneChanges(NO_LANES, this.lanes)];
+    const first: ToLive[] = [...this.holding.values(), ...this.changes(NO_LANES)];
     const processorOptions: LiveOptions = { module: moduleBytes, first };
     const node = new AudioWorkletNode(context, "clear-bend-live", {
       numberOfInputs: 0,

@@ -32,6 +32,17 @@ export function laneChanges(last: Lanes, next: Lanes): ToLive[] {
   return messages;
 }
 
+/** The keys of the stages of some lanes, as far as their samples are at hand. */
+export function keyMessages(lanes: Lane[], keys: Map<string, Float32Array>, wanted: (lane: number, source: string) => boolean): ToLive[] {
+  return lanes.flatMap(({ path }, lane) =>
+    path.stages.flatMap(({ key }, stage): ToLive[] => {
+      const source = key ? JSON.stringify(key) : null;
+      const samples = source !== null && wanted(lane, source) ? keys.get(source) : undefined;
+      return samples ? [{ kind: "key", lane, stage, samples }] : [];
+    }),
+  );
+}
+
 function pathChanges(lane: number, before: PathDocument | undefined, after: PathDocument): ToLive[] {
   if (before === after) return [];
   const same =
@@ -41,7 +52,7 @@ function pathChanges(lane: number, before: PathDocument | undefined, after: Path
 }
 
 function sameShape(a: StageDocument | undefined, b: StageDocument): boolean {
-  return a?.effect === b.effect && a.scope === b.scope;
+  return a?.effect === b.effect && a.scope === b.scope && JSON.stringify(a.key) === JSON.stringify(b.key);
 }
 
 function stageChanges(lane: number, index: number, before: StageDocument, after: StageDocument): ToLive[] {

@@ -1,5 +1,6 @@
 /** Changes to a bench, as pure functions: each takes a document and returns another one. */
 import type { BenchDocument } from "../generated/types/BenchDocument";
+import type { Effect } from "../generated/types/Effect";
 import type { FanDocument } from "../generated/types/FanDocument";
 import type { Listening } from "../generated/types/Listening";
 import type { Param } from "../generated/types/Param";
@@ -7,6 +8,7 @@ import type { PathDocument } from "../generated/types/PathDocument";
 import type { Region } from "../generated/types/Region";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
+import type { StartingPoint } from "../generated/types/StartingPoint";
 import type { Stem } from "../generated/types/Stem";
 import type { Strip } from "../generated/types/Strip";
 import type { View } from "../generated/types/View";
@@ -30,9 +32,27 @@ export function valueOf(stage: StageDocument, param: Param): number {
   return param.id === MIX ? stage.mix : fromFile(stage.params[param.id], param.default);
 }
 
+/** Whether a parameter does something as the switch stands that it depends on. */
+export function acts(stage: StageDocument, effect: Effect, param: Param): boolean {
+  const [id, value] = param.acts_with ?? [null, 0];
+  const other = effect.params.find((p) => p.id === id);
+  return !other || valueOf(stage, other) === value;
+}
+
 export function withValue(stage: StageDocument, param: Param, value: number): StageDocument {
   if (param.id === MIX) return { ...stage, mix: value };
   return { ...stage, params: { ...stage.params, [param.id]: toFile(value) } };
+}
+
+/** Another key for the detector of a stage; none lets it hear its own signal. */
+export function withKey(stage: StageDocument, key: SourceDocument | undefined): StageDocument {
+  const { effect, on, scope, mix, params } = stage;
+  return key ? { effect, on, scope, mix, params, key } : { effect, on, scope, mix, params };
+}
+
+/** A usual setting: its values, all others at their defaults. */
+export function withStartingPoint(stage: StageDocument, point: StartingPoint): StageDocument {
+  return { ...stage, on: true, mix: point.mix, params: Object.fromEntries(point.values.map(([id, value]) => [id, toFile(value)])) };
 }
 
 function replaced<T>(list: T[], index: number, change: (item: T) => T): T[] {

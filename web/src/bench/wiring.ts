@@ -1,13 +1,15 @@
 /** One way for data: the document goes to the audio thread and to the measuring worker; reports come back. */
 import { engine } from "../audio/engine";
 import type { Lane, Lanes } from "../audio/lanes";
-import { effectOf, paramsOf } from "../core/core";
+import { effectOf } from "../core/core";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { PathDocument } from "../generated/types/PathDocument";
+import type { StageDocument } from "../generated/types/StageDocument";
 import { measure, startMeasuring, useMeasured } from "../measuring/measured";
 import type { Request } from "../measuring/messages";
-import { pathOf, workOf } from "./edits";
+import { acts, pathOf, workOf } from "./edits";
 import { useFanHeard } from "./fanHeard";
+import { shownParams, useGroups } from "./groups";
 import { useBench } from "./store";
 
 /** So many snapshots run side by side; beyond them, one starts from rest when it is chosen. */
@@ -18,7 +20,8 @@ let columns = 640;
 /** Starts both sides and follows the document from now on. */
 export function startWiring(): void {
   startMeasuring(engine);
-  useBench.subscribe(follow);
+  useBench.subscribe(() => follow());
+  useGroups.subscribe(() => follow(true));
   useBench.subscribe(listen);
   useMeasured.subscribe(listen);
   useFanHeard.subscribe(listen);
@@ -37,16 +40,16 @@ let lastColumns = 0;
 let lastAsked = "";
 
 /** Asks for everything that is to be measured, if anything of it has changed. */
-function follow(): void {
+function follow(anew = false): void {
   const { ready, history } = useBench.getState();
   const { document } = history.present;
-  if (!ready || (document === lastFollowed && columns === lastColumns)) return;
+  if (!ready || (!anew && document === lastFollowed && columns === lastColumns)) return;
   lastFollowed = document;
   lastColumns = columns;
   const { view, listening, region, reference, work } = document;
   const path = pathOf(document);
   const stage = path.stages[view.stage];
-  const params = stage ? paramsOf(effectOf(stage)).map((param) => param.id) : [];
+  const params = stage ? bendable(stage, view.spotlight) : [];
   const request: Omit<Request, "id"> = {
     stems: document.stems.map(({ source, snapshots, snapshot, strip }) => ({
       source,
@@ -59,7 +62,7 @@ function follow(): void {
     allStems: listening.all_stems && document.stems.length > 1,
     stage: view.stage,
     columns,
-    curve: view.picture === "in-to-out",
+    picture: view.picture,
     bends: params.sort((a, b) => Number(b === view.spotlight) - Number(a === view.spotlight)),
     fan: view.spotlight && stage ? view.fan : null,
     others: warm(document).filter((other) => other !== path),
@@ -68,6 +71,14 @@ function follow(): void {
   if (text === lastAsked) return;
   lastAsked = text;
   measure(request);
+}
+
+/** The parameters that are shown and that do something as the switches stand. */
+function bendable(stage: StageDocument, spotlight: string | null): string[] {
+  const effect = effectOf(stage);
+  return shownParams(effect, spotlight, useGroups.getState().chosen)
+    .filter((param) => acts(stage, effect, param))
+    .map((param) => param.id);
 }
 
 /** The snapshots that run side by side: the first ones, and the one at work. */

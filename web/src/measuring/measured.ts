@@ -2,13 +2,12 @@
 import { create } from "zustand";
 
 import type { BendPoint } from "../generated/types/BendPoint";
-import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
-import type { Answer, Channels, FanBlade, Picture, Request, SourceOverview, ToWorker } from "./messages";
+import type { Answer, Channels, FanBlade, Picture, Request, Shown, SourceOverview, ToWorker } from "./messages";
 
 /** The outcome over the whole range of a parameter. */
 export interface Bend {
@@ -32,7 +31,7 @@ interface Measured {
   overview: SourceOverview | null;
   picture: Picture | null;
   report: Report | null;
-  curve: CurvePoint[] | null;
+  shown: Shown | null;
   fan: Fan | null;
   /** By stage and parameter, as {@link bendKey} says. */
   bends: Record<string, Bend>;
@@ -47,7 +46,7 @@ interface Measured {
   loading: number | null;
   /** The request that each of them answers; older than the newest request means: being worked on. */
   pictureId: number;
-  curveId: number;
+  shownId: number;
   reportId: number;
   asked: number;
   /** Why the bench cannot be measured. */
@@ -58,7 +57,7 @@ export const useMeasured = create<Measured>()(() => ({
   overview: null,
   picture: null,
   report: null,
-  curve: null,
+  shown: null,
   fan: null,
   bends: {},
   matches: {},
@@ -67,16 +66,22 @@ export const useMeasured = create<Measured>()(() => ({
   referenceColumns: null,
   loading: null,
   pictureId: 0,
-  curveId: 0,
+  shownId: 0,
   reportId: 0,
   asked: 0,
   refusal: null,
 }));
 
+/** What the picture that is shown needs, if it is that picture's. */
+export function useShown<P extends Shown["picture"]>(picture: P): Extract<Shown, { picture: P }> | null {
+  return useMeasured((m) => (m.shown?.picture === picture ? (m.shown as Extract<Shown, { picture: P }>) : null));
+}
+
 /** What the ear gets from the worker. */
 export interface Ear {
   setSource(channels: Channels): void;
   setBacking(channels: Channels | null): void;
+  setKey(source: string, samples: Float32Array): void;
   setReference(channels: Channels | null, gainDb: number): void;
 }
 
@@ -135,8 +140,11 @@ function take(answer: Answer): void {
     case "report":
       useMeasured.setState({ report: answer.report, reportId: answer.id });
       break;
-    case "curve":
-      useMeasured.setState({ curve: answer.points, curveId: answer.id });
+    case "shown":
+      useMeasured.setState({ shown: answer.shown, shownId: answer.id });
+      break;
+    case "key":
+      ear?.setKey(answer.source, answer.samples);
       break;
     case "bend": {
       const { id, stage, param, points } = answer;

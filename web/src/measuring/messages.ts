@@ -2,13 +2,17 @@
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
+import type { Distortion } from "../generated/types/Distortion";
 import type { FanRow } from "../generated/types/FanRow";
+import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
+import type { Picture as PictureKind } from "../generated/types/Picture";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Region } from "../generated/types/Region";
 import type { Report } from "../generated/types/Report";
 import type { SourceDocument } from "../generated/types/SourceDocument";
+import type { StepResponse } from "../generated/types/StepResponse";
 import type { Strip } from "../generated/types/Strip";
 import type { SumLevels } from "../generated/types/SumLevels";
 
@@ -36,8 +40,8 @@ export interface Request {
   bends: string[];
   /** The fan of the first of them, if it is open. */
   fan: FanDocument | null;
-  /** Whether the picture of input against output is shown. */
-  curve: boolean;
+  /** The picture that is shown: what it needs is measured, and nothing for those that are not. */
+  picture: PictureKind;
   /** Other snapshots, whose level match is wanted. */
   others: PathDocument[];
 }
@@ -61,6 +65,16 @@ export interface Picture {
   gainDb: Float32Array;
 }
 
+/** What the picture that is shown needs beside the passage drawn small. */
+export type Shown =
+  /** With the levels that the source has. */
+  | { picture: "in-to-out"; points: CurvePoint[]; before: Histogram }
+  | { picture: "step"; response: StepResponse | null }
+  | { picture: "harmonics"; distortion: Distortion }
+  | { picture: "levels"; before: Histogram; after: Histogram }
+  /** The frequencies at which bands meet or end, Hz, and the deepest gain per column of each, dB. */
+  | { picture: "bands"; edgesHz: Float64Array; gainsDb: Float32Array[] };
+
 /** One value of a fan: what is read off it, and what is drawn of it. */
 export interface FanBlade {
   row: FanRow;
@@ -80,7 +94,9 @@ export type Answer =
   | { kind: "overview"; overview: SourceOverview }
   | { kind: "picture"; id: number; picture: Picture }
   | { kind: "report"; id: number; report: Report }
-  | { kind: "curve"; id: number; points: CurvePoint[] }
+  | { kind: "shown"; id: number; shown: Shown }
+  /** The samples of a source, given as JSON, as a key for the passage. */
+  | { kind: "key"; source: string; samples: Float32Array }
   | { kind: "bend"; id: number; stage: number; param: string; points: BendPoint[] }
   | { kind: "fan"; id: number; param: string; count: number; blades: FanBlade[] }
   | { kind: "matches"; path: string; matches: LevelMatches }

@@ -3,17 +3,21 @@
  * an answer it looks whether a newer one has come. The picture comes first, then an open fan, the numbers, and what
  * is beside the work; bends come when the hand rests.
  */
-import init, { MeasuringBench, renderSamples, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
+import init, { bandEdges, distortionJson, MeasuringBench, renderSamples, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
 import { sentenceOf } from "../core/faults";
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
+import type { Distortion } from "../generated/types/Distortion";
 import type { FanRow } from "../generated/types/FanRow";
+import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
+import type { PathDocument } from "../generated/types/PathDocument";
 import type { SourceDocument } from "../generated/types/SourceDocument";
+import type { StepResponse } from "../generated/types/StepResponse";
 import type { SumLevels } from "../generated/types/SumLevels";
-import type { Answer, Channels, FanBlade, Picture, Request, ToWorker } from "./messages";
+import type { Answer, Channels, FanBlade, Picture, Request, Shown, ToWorker } from "./messages";
 import { takeTrack } from "./tracks";
 
 /** Bends wait until the hand has rested for this long. */
@@ -25,7 +29,7 @@ let working = false;
 let bench: MeasuringBench | null = null;
 
 /** What stands on the bench, as text, so that nothing is made twice. */
-const standing = { passage: "", overview: "", backing: "", reference: "", columns: 0, before: new Float32Array(0) as Float32Array };
+const standing = { passage: "", keys: "", overview: "", backing: "", reference: "", columns: 0, before: new Float32Array(0) as Float32Array };
 
 /** A newer request has come: the rest of the answer is not wanted any more. */
 class Overtaken extends Error {}
@@ -99,9 +103,52 @@ function picture(measuring: MeasuringBench, { stage, columns }: Request): Pictur
   return { seconds: measuring.seconds, beforeMin, beforeMax, afterMin, afterMax, gainDb: measuring.gainColumns(stage, columns) };
 }
 
+/** What the picture that is shown needs beside. */
+function shown(measuring: MeasuringBench, { picture, stage, columns }: Request, path: string): Shown | null {
+  switch (picture) {
+    case "in-to-out": {
+      const [before] = JSON.parse(measuring.histogramsJson()) as [Histogram, Histogram];
+      return { picture, points: JSON.parse(staticCurveJson(path, stage, 1)) as CurvePoint[], before };
+    }
+    case "step":
+      return { picture, response: JSON.parse(stepJson(path, stage)) as StepResponse | null };
+    case "harmonics":
+      return { picture, distortion: JSON.parse(distortionJson(path, stage)) as Distortion };
+    case "levels": {
+      const [before, after] = JSON.parse(measuring.histogramsJson()) as [Histogram, Histogram];
+      return { picture, before, after };
+    }
+    case "bands": {
+      const gainsDb = Array.from({ length: measuring.bandCount(stage) }, (_, band) => measuring.bandColumns(stage, band, columns));
+      return { picture, edgesHz: bandEdges(path, stage), gainsDb };
+    }
+    default:
+      return null;
+  }
+}
+
+/** The sources that drive detectors in some paths, each once. */
+function keysOf(paths: PathDocument[]): SourceDocument[] {
+  const keys = paths.flatMap((path) => path.stages.flatMap((stage) => (stage.key ? [stage.key] : [])));
+  return [...new Map(keys.map((key) => [JSON.stringify(key), key])).values()];
+}
+
+/** The ear gets the keys of all paths that it may play. */
+function tellKeys(measuring: MeasuringBench, keys: SourceDocument[]): void {
+  const wanted = `${standing.passage} ${JSON.stringify(keys)}`;
+  if (standing.keys === wanted) return;
+  standing.keys = wanted;
+  for (const key of keys) {
+    const source = JSON.stringify(key);
+    const samples = measuring.keySamples(source);
+    answer({ kind: "key", source, samples }, [samples.buffer]);
+  }
+}
+
 async function bend(measuring: MeasuringBench, { id, stage }: Request, param: string): Promise<void> {
   const points: BendPoint[] = [];
-  for (let i = 0; i < MeasuringBench.bendPoints(); i++) {
+  const count = measuring.bendPoints(stage, param);
+  for (let i = 0; i < count; i++) {
     await breath();
     points.push(JSON.parse(measuring.bendPointJson(stage, param, i)) as BendPoint);
   }
@@ -122,7 +169,7 @@ async function fan(measuring: MeasuringBench, request: Request): Promise<void> {
     await breath();
     const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
     const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
-    const curve = request.curve ? (JSON.parse(staticCurveJson(JSON.stringify(row.path), stage, 3)) as CurvePoint[]) : [];
+    const curve = request.picture === "in-to-out" ? (JSON.parse(staticCurveJson(JSON.stringify(row.path), stage, 3)) as CurvePoint[]) : [];
     blades.push({ row, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve });
     answer({ kind: "fan", id, param, count: values.length, blades: [...blades] });
   }
@@ -170,6 +217,9 @@ async function serve(request: Request): Promise<void> {
   const measuring = (bench ??= new MeasuringBench());
   const sources = [...(request.allStems ? stems : stems.slice(work, work + 1)).map((stem) => stem.source)];
   if (reference) sources.push(reference);
+  const keys = keysOf([stems[work]?.path, ...request.others].filter((path) => path !== undefined));
+  const otherKeys = request.allStems ? keysOf(stems.map((stem) => stem.path)) : [];
+  sources.push(...keys, ...otherKeys);
   await fetchSources(measuring, sources);
   if (newest) throw new Overtaken();
   place(measuring, request);
@@ -177,9 +227,11 @@ async function serve(request: Request): Promise<void> {
   const path = JSON.stringify(stems[work]?.path);
   measuring.render(path);
   answer({ kind: "picture", id, picture: picture(measuring, request) });
-  if (request.curve && stages.length > 0) {
+  tellKeys(measuring, keys);
+  if (stage < stages.length) {
     await breath();
-    answer({ kind: "curve", id, points: JSON.parse(staticCurveJson(path, stage, 1)) as CurvePoint[] });
+    const more = shown(measuring, request, path);
+    if (more) answer({ kind: "shown", id, shown: more });
   }
   await fan(measuring, request);
   await breath();

@@ -44,6 +44,7 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
   const reference = useMeasured((m) => m.reference);
   const gainDb = report.level_matches[matchBy].gain_db;
   const reduction = report.reductions[stage];
+  const pumping = report.stages[stage]?.pumping;
   const value = ({ levels, gainDb = 0 }: Line, m: Measure) => {
     const level = m.of(levels);
     return level === null ? null : level + (m.moves ? gainDb : 0);
@@ -99,9 +100,26 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
       {reduction && (
         <p>
           Gain reduction: mean <b>{text("db", reduction.mean_db)}</b>, largest <b>{text("db", reduction.largest_db)}</b>,
-          during <b>{text("percent", reduction.share_of_time)}</b> of the time.
+          during <b>{text("percent", reduction.share_of_time)}</b> of the time
+          {pumping && (
+            <>
+              ; it moves by <b>{text("db", pumping.depth_db)}</b> with the onsets
+            </>
+          )}
+          .
         </p>
       )}
+      <p>
+        Room for make-up before full scale: <b>{text("db", report.room_db)}</b>. Loudness range{" "}
+        <b>{text("db", report.before.range_lu)}</b> before, <b>{text("db", report.after.range_lu)}</b> after
+        {report.evenness_lu && (
+          <>
+            ; phrases differ by <b>{text("db", report.evenness_lu[0])}</b> before,{" "}
+            <b>{text("db", report.evenness_lu[1])}</b> after
+          </>
+        )}
+        .
+      </p>
     </div>
   );
 });

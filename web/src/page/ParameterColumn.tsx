@@ -1,23 +1,31 @@
 /** The parameters of the chosen stage; the one in the spotlight opens and explains itself. */
 import { memo, useState } from "react";
 
-import { valueOf, withStage, withValue, withView } from "../bench/edits";
+import { SegmentedControl } from "@mantine/core";
+
+import { acts, valueOf, withStage, withValue, withView } from "../bench/edits";
+import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
 import { useBench, useChosenStage, usePart } from "../bench/store";
 import { type Control, effectControl, effectOf, paramsOf, text } from "../core/core";
+import { fromFile } from "../core/numbers";
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { useMeasured } from "../measuring/measured";
+import { ValueChoice } from "../parts/ValueChoice";
 import { ValueField } from "../parts/ValueField";
 import { ValueSlider } from "../parts/ValueSlider";
 import { BendPlot } from "../pictures/BendPlot";
 import { BlockDiagram } from "../pictures/BlockDiagram";
 import { FanControls } from "./FanControls";
+import { GuideBar } from "./GuideBar";
+import { KeyChoice } from "./KeyChoice";
 import classes from "./parameters.module.css";
 
 export function ParameterColumn() {
   const stage = useChosenStage();
   const view = usePart((d) => d.view);
+  const groups = useGroups();
   if (!stage) {
     return (
       <section className={classes.column} aria-label="Parameters">
@@ -26,14 +34,26 @@ export function ParameterColumn() {
     );
   }
   const effect = effectOf(stage);
-  const params = paramsOf(effect);
-  const choose = (id: string) => spotlight(params.find((param) => param.id === id) ?? null);
+  const choose = (id: string) => spotlight(paramsOf(effect).find((param) => param.id === id) ?? null);
+  const group = shownGroup(effect, view.spotlight, groups.chosen);
+  const params = shownParams(effect, view.spotlight, groups.chosen);
+  const chooseGroup = (next: string) => {
+    groups.choose(effect.id, next);
+    spotlight(null);
+  };
   return (
     <section className={classes.column} aria-label={`Parameters of the ${effect.label.toLowerCase()}`}>
       <h2 className={classes.heading}>
         {effect.label}: what each parameter bends
       </h2>
       <BlockDiagram label={effect.label.toLowerCase()} diagram={effect.diagram} spotlight={view.spotlight} onChoose={choose} />
+      <GuideBar effect={effect} stage={stage} index={view.stage} />
+      {group !== null && (
+        <div className={classes.groups}>
+          <SegmentedControl size="xs" fullWidth aria-label="Group of parameters" data={groupsOf(effect)} value={group} onChange={chooseGroup} />
+        </div>
+      )}
+      {effect.keyed && params.some((param) => param.id === "hear") && <KeyChoice index={view.stage} keySource={stage.key} />}
       {params.map((param) => (
         <Row
           key={`${view.stage} ${param.id}`}
@@ -42,6 +62,7 @@ export function ParameterColumn() {
           value={valueOf(stage, param)}
           index={view.stage}
           open={view.spotlight === param.id}
+          acts={acts(stage, effect, param)}
         />
       ))}
     </section>
@@ -60,10 +81,12 @@ interface RowProps {
   value: number;
   index: number;
   open: boolean;
+  /** Whether it does something as the switches stand. */
+  acts: boolean;
 }
 
 /** Drawn anew only when its own value moves: the pictures follow the hand, so nothing else may take time. */
-const Row = memo(function Row({ effect, param, value, index, open }: RowProps) {
+const Row = memo(function Row({ effect, param, value, index, open, acts }: RowProps) {
   const edit = useBench((s) => s.edit);
   const measured = useMeasured((m) => (param.outcome ? m.report?.outcomes[index]?.[param.outcome.id] : undefined));
   const [reading, setReading] = useState<string | null>(null);
@@ -85,17 +108,21 @@ const Row = memo(function Row({ effect, param, value, index, open }: RowProps) {
             <button type="button" className={classes.name} aria-expanded={open} onClick={toggle}>
               {param.label}
             </button>
-            <ValueField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />
+            {param.choices.length === 0 && <ValueField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />}
           </div>
-          <ValueSlider
-            label={param.label}
-            control={control}
-            value={value}
-            initial={param.default}
-            onChange={(next) => set(next, true)}
-          />
+          {param.choices.length > 0 ? (
+            <ValueChoice label={param.label} choices={param.choices} value={value} onChange={(next) => set(next, false)} />
+          ) : (
+            <ValueSlider
+              label={param.label}
+              control={control}
+              value={value}
+              initial={fromFile(param.default, 0)}
+              onChange={(next) => set(next, true)}
+            />
+          )}
         </div>
-        {outcome && (
+        {outcome && acts && (
           <div data-shows>
           <BendPlot
             stage={index}
@@ -110,7 +137,8 @@ const Row = memo(function Row({ effect, param, value, index, open }: RowProps) {
           </div>
         )}
       </div>
-      {outcome && (
+      {!acts && <div className={classes.outcome}>{waitsFor(effect, param)}</div>}
+      {outcome && acts && (
         <div className={classes.outcome} data-shows>
           bends: {outcome.label} <b>{reading ?? (measured === undefined ? "" : text(outcome.unit, measured ?? NaN))}</b>
         </div>
@@ -126,6 +154,13 @@ const Row = memo(function Row({ effect, param, value, index, open }: RowProps) {
     </div>
   );
 });
+
+/** Why a parameter does nothing now. */
+function waitsFor(effect: Effect, param: Param): string {
+  const [id, value] = param.acts_with ?? ["", 0];
+  const other = effect.params.find((p) => p.id === id);
+  return other ? `Acts only with ${other.label}: ${other.choices[value] ?? value}.` : "";
+}
 
 interface ExplanationProps {
   param: Param;
@@ -151,14 +186,14 @@ function Explanation({ param, control, others, onUse }: ExplanationProps) {
             <b>Often mistaken:</b> {param.mistake}
           </p>
           <p>
-            <b>Usual:</b> {param.usual.map((usual) => `${control.text(usual.value)} for ${usual.purpose}`).join("; ")}.
+            <b>Usual:</b> {param.usual.map((usual) => `${control.text(fromFile(usual.value, 0))} for ${usual.purpose}`).join("; ")}.
           </p>
         </>
       )}
       <div className={classes.usual}>
         {param.usual.map((usual) => (
-          <button key={usual.value} type="button" onClick={() => onUse(usual.value)} title={`Usual for ${usual.purpose}`}>
-            {control.text(usual.value)}
+          <button key={usual.value} type="button" onClick={() => onUse(fromFile(usual.value, 0))} title={`Usual for ${usual.purpose}`}>
+            {control.text(fromFile(usual.value, 0))}
           </button>
         ))}
         <button type="button" aria-expanded={more} onClick={() => setMore(!more)}>

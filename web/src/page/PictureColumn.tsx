@@ -8,16 +8,37 @@ import { catalogue } from "../core/core";
 import type { Picture } from "../generated/types/Picture";
 import type { Sentence } from "../generated/types/Sentence";
 import { useMeasured } from "../measuring/measured";
+import { Bands } from "../pictures/Bands";
+import { Harmonics } from "../pictures/Harmonics";
 import { InToOut } from "../pictures/InToOut";
+import { LevelShares } from "../pictures/LevelShares";
+import { Onsets } from "../pictures/Onsets";
 import { OverTime } from "../pictures/OverTime";
+import { StepPicture } from "../pictures/StepPicture";
 import { RegionStrip } from "../pictures/RegionStrip";
 import { FanTable } from "./FanTable";
 import { toggleHidden } from "./Foot";
 import { MeasureTable } from "./MeasureTable";
 import classes from "./picture-column.module.css";
 
-const NAMES: Record<Picture, string> = { "over-time": "Over time", "in-to-out": "In to out" };
-const PICTURES: Record<Picture, () => React.ReactNode> = { "over-time": OverTime, "in-to-out": InToOut };
+const NAMES: Record<Picture, string> = {
+  "over-time": "Over time",
+  "in-to-out": "In to out",
+  step: "Step",
+  onsets: "Onsets",
+  levels: "Levels",
+  harmonics: "Harmonics",
+  bands: "Bands",
+};
+const PICTURES: Record<Picture, () => React.ReactNode> = {
+  "over-time": OverTime,
+  "in-to-out": InToOut,
+  step: StepPicture,
+  onsets: Onsets,
+  levels: LevelShares,
+  harmonics: Harmonics,
+  bands: Bands,
+};
 
 export function PictureColumn() {
   const view = usePart((d) => d.view);

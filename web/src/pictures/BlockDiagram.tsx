@@ -14,7 +14,15 @@ interface Props {
 }
 
 const WIDTH = 318;
-const BOX = { width: 66, height: 26 };
+const MOST_WIDTH = 66;
+const HEIGHT = 26;
+
+/** The middles of some boxes between two places, and their width. */
+function row(count: number, from: number, to: number): { width: number; x: (i: number) => number } {
+  const each = (to - from) / Math.max(1, count);
+  const width = Math.min(MOST_WIDTH, each - 6);
+  return { width, x: (i) => from + (i + 0.5) * each };
+}
 
 export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
   const beside = diagram.blocks.filter((block) => block.beside);
@@ -22,17 +30,19 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
   const rows = beside.length > 0;
   const y = rows ? 62 : 24;
   const height = y + 22;
-  // The row beside feeds the first block of the signal's row.
-  const alongX = (i: number) => WIDTH - 20 - (along.length - i) * (BOX.width + 14) + BOX.width / 2 + 8;
-  const besideX = (i: number) => 40 + i * (BOX.width + 22) + BOX.width / 2;
-  const firstX = alongX(0);
-  const turn = besideX(beside.length - 1) + BOX.width / 2 + 10;
+  // The row beside is fed behind the blocks that come before it, and acts on the one that follows.
+  const earlier = Math.max(0, diagram.blocks.findIndex((block) => block.beside));
+  const signal = row(along.length, 18, WIDTH - 10);
+  const side = row(beside.length, earlier > 0 ? 40 : 30, WIDTH - 24);
+  const tap = earlier > 0 ? (signal.x(earlier - 1) + signal.x(earlier)) / 2 : 18;
+  const target = signal.x(earlier);
+  const turn = side.x(beside.length - 1) + side.width / 2 + 8;
   return (
     <svg className={classes.diagram} viewBox={`0 0 ${WIDTH} ${height}`} role="group" aria-label={`Inside the ${label}`} data-picture={`Inside the ${label}`}>
       <line x1={4} x2={WIDTH - 4} y1={y} y2={y} className={classes.wire} />
       <path d={`M${WIDTH - 10} ${y - 4}l6 4l-6 4`} className={classes.arrow} />
-      {rows && <path d={`M18 ${y}V20H${turn}V41H${firstX}V${y - BOX.height / 2 - 2}`} className={classes.wire} />}
-      {rows && <path d={`M${firstX - 4} ${y - BOX.height / 2 - 7}l4 6l4 -6`} className={classes.arrow} />}
+      {rows && <path d={`M${tap} ${y}V${earlier > 0 ? 38 : 20}H18V20H${turn}V42H${target}V${y - HEIGHT / 2 - 2}`} className={classes.wire} />}
+      {rows && <path d={`M${target - 4} ${y - HEIGHT / 2 - 7}l4 6l4 -6`} className={classes.arrow} />}
       <text x={4} y={y + 15} className={classes.end}>
         in
       </text>
@@ -40,10 +50,10 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
         out
       </text>
       {beside.map((block, i) => (
-        <Box key={block.label} block={block} x={besideX(i)} y={20} spotlight={spotlight} onChoose={onChoose} />
+        <Box key={block.label} block={block} x={side.x(i)} width={side.width} y={20} spotlight={spotlight} onChoose={onChoose} />
       ))}
       {along.map((block, i) => (
-        <Box key={block.label} block={block} x={alongX(i)} y={y} spotlight={spotlight} onChoose={onChoose} />
+        <Box key={block.label} block={block} x={signal.x(i)} width={signal.width} y={y} spotlight={spotlight} onChoose={onChoose} />
       ))}
     </svg>
   );
@@ -52,12 +62,13 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
 interface BoxProps {
   block: Block;
   x: number;
+  width: number;
   y: number;
   spotlight: string | null;
   onChoose: (param: string) => void;
 }
 
-function Box({ block, x, y, spotlight, onChoose }: BoxProps) {
+function Box({ block, x, width, y, spotlight, onChoose }: BoxProps) {
   const lit = spotlight !== null && block.params.includes(spotlight);
   const [first] = block.params;
   return (
@@ -66,8 +77,8 @@ function Box({ block, x, y, spotlight, onChoose }: BoxProps) {
       className={first ? classes.box : undefined}
       onClick={first ? () => onChoose(first) : undefined}
     >
-      <rect x={x - BOX.width / 2} y={y - BOX.height / 2} width={BOX.width} height={BOX.height} rx={6} className={classes.rect} data-lit={lit || undefined} />
-      <text x={x} y={y + 4.5} textAnchor="middle" className={classes.label}>
+      <rect x={x - width / 2} y={y - HEIGHT / 2} width={width} height={HEIGHT} rx={6} className={classes.rect} data-lit={lit || undefined} />
+      <text x={x} y={y + 4.5} textAnchor="middle" className={classes.label} data-small={width < 54 || undefined}>
         {block.label}
       </text>
     </g>

@@ -1,24 +1,40 @@
 /** Input level against output level: the formula as a thin line, tones sent through the effect as dots. */
-import { valueOf } from "../bench/edits";
 import { useChosenStage, usePart } from "../bench/store";
 import { effectOf, text } from "../core/core";
 import type { CurvePoint } from "../generated/types/CurvePoint";
-import { type Fan, useMeasured } from "../measuring/measured";
+import type { Histogram } from "../generated/types/Histogram";
+import { type Fan, useMeasured, useShown } from "../measuring/measured";
+import type { HandleOf } from "../plot/Handle";
 import { dots, fanShade, strokeLine, tickText } from "../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { Tag } from "../plot/Tag";
+import { token } from "../theme/theme";
 import { FanLabels } from "./FanLabels";
+import { useBendingLevel, useHandle } from "./handles";
 import classes from "./pictures.module.css";
 
 const LOW_DBFS = -60;
 /** Every how many dB a measured dot is drawn. */
 const DOT_EVERY = 3;
+/** Height of the source's most frequent level, as a share of the picture. */
+const LEVELS_SHARE = 0.18;
 
 function axisUpTo(high: number): Axis {
   const top = Math.max(0, Math.ceil(high / 12) * 12);
   const ticks = Array.from({ length: (top - LOW_DBFS) / 12 + 1 }, (_, i) => LOW_DBFS + 12 * i);
   return { domain: [LOW_DBFS, top], ticks, format: tickText };
+}
+
+/** The levels that the source has, along the axis: how much of the time, as heights. */
+function drawLevels(context: CanvasRenderingContext2D, s: Scales, { lowest_dbfs, bin_db, shares }: Histogram): void {
+  const shown = shares.map((share, i) => ({ share, from: lowest_dbfs + i * bin_db })).filter(({ from }) => from >= LOW_DBFS && from < 0);
+  const most = Math.max(1e-9, ...shown.map(({ share }) => share));
+  context.fillStyle = token("rule");
+  for (const { share, from } of shown) {
+    const height = (LEVELS_SHARE * (s.bottom - s.top) * share) / most;
+    context.fillRect(s.x(from) + 0.5, s.bottom - height, s.x(from + bin_db) - s.x(from) - 1, height);
+  }
 }
 
 /** The measured curves of a fan, from light to dark. */
@@ -46,23 +62,29 @@ function endOf(curve: CurvePoint[], s: Scales): [number, number] {
 }
 
 export function InToOut() {
-  const points = useMeasured((m) => m.curve);
+  const shown = useShown("in-to-out");
+  const points = shown?.points;
   const opened = useMeasured((m) => m.fan);
   const fan = opened?.blades.some(({ curve }) => curve.length > 0) ? opened : null;
-  const id = useMeasured((m) => m.curveId);
-  const stale = useMeasured((m) => m.curveId !== m.asked);
+  const id = useMeasured((m) => m.shownId);
+  const stale = useMeasured((m) => m.shownId !== m.asked);
   const stage = useChosenStage();
   const spotlight = usePart((d) => d.view.spotlight);
+  const bending = useBendingLevel();
+  const level = useHandle(bending?.param, "x");
+  const kneeParam = stage && effectOf(stage).params.find((p) => p.id === "knee_db");
+  const kneeHandle = useHandle(kneeParam, "x");
   if (!points || !stage) return <div className={classes.waiting}>Sending tones through the effect…</div>;
 
-  const params = effectOf(stage).params;
-  const value = (id: string) => {
-    const param = params.find((p) => p.id === id);
-    return param ? valueOf(stage, param) : null;
-  };
-  const threshold = value("threshold_db");
-  const knee = value("knee_db") ?? 0;
-  const lit = spotlight === "threshold_db";
+  const threshold = bending?.value ?? null;
+  const knee = kneeHandle?.value ?? 0;
+  const lit = spotlight === bending?.param.id;
+  // The upper end of the knee is what is taken hold of.
+  const kneeEnd: HandleOf | null =
+    kneeHandle && threshold !== null
+      ? { ...kneeHandle, toAxis: (v) => threshold + v / 2, fromAxis: (at) => 2 * Math.max(0, at - threshold) }
+      : null;
+  const handles = [level, spotlight === "knee_db" ? kneeEnd : null].filter((handle) => handle !== null);
 
   const overlay = (s: Scales) => (
     <>
@@ -78,7 +100,7 @@ export function InToOut() {
       {threshold !== null && (
         <>
           <line x1={s.x(threshold)} x2={s.x(threshold)} y1={s.top} y2={s.bottom} className={plot.mark} data-lit={lit || undefined} />
-          <Tag x={s.x(threshold) - 6} y={s.top + 14} text={`Threshold ${text("dbfs", threshold)}`} lit={lit} />
+          <Tag x={s.x(threshold) - 6} y={s.top + 14} text={`${bending?.param.label} ${text("dbfs", threshold)}`} lit={lit} />
         </>
       )}
       <text x={s.x(-47)} y={s.y(-44)} className={plot.direct} fill="var(--before)" textAnchor="end">
@@ -91,6 +113,9 @@ export function InToOut() {
       )}
       <text x={s.right - 6} y={s.bottom - 22} textAnchor="end" className={plot.direct} fill="var(--after)">
         {fan ? "fan, light to dark: measured with 1 kHz tones" : "dots: measured with 1 kHz tones"}
+      </text>
+      <text x={s.left + 6} y={s.bottom - 6} className={plot.direct} fill="var(--mute)">
+        bars: how often the source has this level (RMS)
       </text>
       <text x={s.right} y={s.bottom - 6} textAnchor="end" className={plot.direct} fill="var(--mute)">
         Input level, dBFS
@@ -116,7 +141,12 @@ export function InToOut() {
             title: "Output level, dBFS",
             axis: axisUpTo(Math.max(...[points, ...(fan?.blades.map((b) => b.curve) ?? [])].flat().map((p) => p.output_dbfs))),
             share: 1,
-            draw: (context, s) => (fan ? drawFan(context, s, fan) : draw(context, s, points)),
+            handles,
+            draw: (context, s) => {
+              drawLevels(context, s, shown.before);
+              if (fan) drawFan(context, s, fan);
+              else draw(context, s, points);
+            },
             overlay: (s) => (
               <>
                 {overlay(s)}

@@ -1,6 +1,7 @@
 /**
  * One scaled line in dBFS: a hollow mark for before, a filled one for after (RMS over 0.3 s), their peaks as
- * ticks, and at its end the clip mark, which stays until it is pressed.
+ * ticks, the gain reduction as a bar that grows from 0 dB to the left on the same scale, and at its end the clip
+ * mark, which stays until it is pressed.
  */
 import { useEffect, useRef, useState } from "react";
 
@@ -24,6 +25,7 @@ export function LevelRuler() {
   const after = useRef<SVGCircleElement>(null);
   const beforePeak = useRef<SVGLineElement>(null);
   const afterPeak = useRef<SVGLineElement>(null);
+  const gain = useRef<SVGRectElement>(null);
   const meter = useRef<HTMLDivElement>(null);
   const [clipped, setClipped] = useState(false);
 
@@ -42,6 +44,9 @@ export function LevelRuler() {
       move(after.current, toDbfs(m.after_rms, LOW));
       move(beforePeak.current, peaks.before);
       move(afterPeak.current, peaks.after);
+      const left = place(m.gain_db);
+      gain.current?.setAttribute("x", left.toFixed(1));
+      gain.current?.setAttribute("width", (place(0) - left).toFixed(1));
       if (m.heard_peak > 1) setClipped(true);
       if (meter.current && now - said > SAY_EVERY) {
         said = now;
@@ -57,6 +62,7 @@ export function LevelRuler() {
       <div ref={meter} role="meter" aria-label="Level after, RMS" aria-valuemin={LOW} aria-valuemax={0} aria-valuenow={LOW}>
         <svg width={WIDTH} height={46} className={classes.svg} aria-hidden>
           <line x1={place(LOW)} x2={place(0)} y1={20} y2={20} className={classes.line} />
+          <rect ref={gain} x={place(0)} y={25} height={4} width={0} className={classes.gain} />
           <text x={WIDTH - 2} y={9} textAnchor="end">
             dBFS
           </text>

@@ -3,17 +3,18 @@ import { SegmentedControl } from "@mantine/core";
 import { useCallback, useState } from "react";
 
 import { engine } from "../audio/engine";
-import { valueOf } from "../bench/edits";
-import { useChosenStage, usePart } from "../bench/store";
+import { usePart } from "../bench/store";
 import { setColumns } from "../bench/wiring";
-import { effectOf, text } from "../core/core";
+import { text } from "../core/core";
 import { type Fan, noteDrawn, useMeasured } from "../measuring/measured";
 import type { FanBlade, Picture } from "../measuring/messages";
 import { columnsOf, fanShade, fillBetween, strokeLine, tickText, toDbfs } from "../plot/drawing";
 import { type Axis, type Pane, PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { Tag } from "../plot/Tag";
+import { gainAxis, timeAxis } from "./axes";
 import { FanLabels } from "./FanLabels";
+import { useBendingLevel, useHandle } from "./handles";
 import classes from "./pictures.module.css";
 
 const FLOOR_DBFS = -60;
@@ -30,19 +31,6 @@ const wave: Axis = {
   ticks: [1, 0.5, 0, -0.5, -1],
   format: tickText,
 };
-
-function timeAxis(seconds: number): Axis {
-  const step = [0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60, 120].find((s) => seconds / s <= 9) ?? 120;
-  const ticks = Array.from({ length: Math.floor(seconds / step + 1e-6) + 1 }, (_, i) => i * step);
-  return { domain: [0, seconds], ticks, format: (v) => `${+v.toFixed(2)} s` };
-}
-
-function gainAxis(gains: Float32Array[]): Axis {
-  const lowest = Math.min(0, ...gains.map((gain) => gain.reduce((a, b) => Math.min(a, b), 0)));
-  const deepest = Math.max(6, Math.ceil(-lowest / 6) * 6);
-  const ticks = Array.from({ length: 3 }, (_, i) => (-deepest / 2) * i);
-  return { domain: [-deepest, 0], ticks, format: tickText };
-}
 
 /** Largest amplitude of a column. */
 const size = (min: Float32Array, max: Float32Array) => Float32Array.from(max, (v, i) => Math.max(v, -(min[i] ?? 0)));
@@ -100,7 +88,8 @@ export function OverTime() {
   const id = useMeasured((m) => m.pictureId);
   const reference = useMeasured((m) => m.referenceColumns);
   const [upright, setUpright] = useState<Upright>("levels");
-  const stage = useChosenStage();
+  const bending = useBendingLevel();
+  const handle = useHandle(bending?.param, "y");
   const spotlight = usePart((d) => d.view.spotlight);
   const follow = useCallback((move: (x: number | null) => void) => {
     const show = () => move(engine.meters.playing || engine.meters.position_s > 0 ? engine.meters.position_s : null);
@@ -109,22 +98,19 @@ export function OverTime() {
   }, []);
   if (!picture) return <div className={classes.waiting}>Measuring the passage…</div>;
 
-  const effect = stage && effectOf(stage);
-  const threshold = effect?.params.find((p) => p.id === "threshold_db");
-  const thresholdDb = threshold && stage ? valueOf(stage, threshold) : null;
-  const lit = spotlight === "threshold_db" || spotlight === "knee_db";
   const axis = upright === "levels" ? level : wave;
 
   const thresholdMark = (s: Scales) => {
-    if (thresholdDb === null || !stage?.on) return null;
-    const linear = 10 ** (thresholdDb / 20);
-    const heights = upright === "levels" ? [thresholdDb] : [linear, -linear];
+    if (!bending?.on) return null;
+    const lit = spotlight === bending.param.id || spotlight === "knee_db";
+    const linear = 10 ** (bending.value / 20);
+    const heights = upright === "levels" ? [bending.value] : [linear, -linear];
     return (
       <>
         {heights.map((h) => (
           <line key={h} x1={s.left} x2={s.right} y1={s.y(h)} y2={s.y(h)} className={plot.mark} data-lit={lit || undefined} />
         ))}
-        <Tag x={s.right - 6} y={s.y(heights[0] ?? 0) - 12} text={`Threshold ${text("dbfs", thresholdDb)}`} lit={lit} />
+        <Tag x={s.right - 6} y={s.y(heights[0] ?? 0) - 12} text={`${bending.param.label} ${text("dbfs", bending.value)}`} lit={lit} />
       </>
     );
   };
@@ -144,6 +130,7 @@ export function OverTime() {
     {
       title: upright === "levels" ? "Level, dBFS" : "Wave, full scale = 1",
       axis,
+      handles: handle && bending?.on && upright === "levels" ? [handle] : [],
       share: 3,
       draw: (context, s) => {
         if (fan && upright === "levels") {

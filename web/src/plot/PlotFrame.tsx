@@ -8,6 +8,7 @@ import { type ScaleLinear, scaleLinear } from "d3-scale";
 import { type KeyboardEvent, memo, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
 
 import { frames } from "./exporting";
+import { Handle, type HandleOf } from "./Handle";
 import classes from "./plot.module.css";
 
 export interface Axis {
@@ -35,6 +36,8 @@ export interface Pane {
   draw: (context: CanvasRenderingContext2D, scales: Scales) => void;
   /** Lines and labels over it. */
   overlay?: (scales: Scales) => ReactNode;
+  /** Lines that can be taken hold of. */
+  handles?: HandleOf[];
 }
 
 export interface Reading {
@@ -161,6 +164,7 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWi
   const readingX = place === null || !first ? 0 : first.x(place);
 
   return (
+    <div className={classes.outer}>
     <div
       ref={merged}
       className={classes.frame}
@@ -217,6 +221,12 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWi
           ))}
         </div>
       )}
+    </div>
+      {width > 0 &&
+        panes.flatMap((pane, i) => {
+          const s = scales[i];
+          return s ? (pane.handles ?? []).map((handle) => <Handle key={handle.label} handle={handle} scales={s} />) : [];
+        })}
     </div>
   );
 }

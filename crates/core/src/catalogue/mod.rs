@@ -123,7 +123,9 @@ pub enum Picture {
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Usual {
-    /// The value, in the parameter's unit.
+    /// The value, in the parameter's unit; may be infinite.
+    #[serde(serialize_with = "number::serialize")]
+    #[cfg_attr(feature = "typescript", ts(type = "number | \"inf\""))]
     pub value: f64,
     /// What it is used for. Common practice, not a standard.
     pub purpose: &'static str,
@@ -141,6 +143,8 @@ pub struct Param {
     pub group: &'static str,
     /// The choices, where the value is the place of one of them.
     pub choices: &'static [&'static str],
+    /// The switch and its value without which it does nothing; none for most.
+    pub acts_with: Option<(&'static str, f64)>,
     /// Unit of the value.
     pub unit: Unit,
     /// Smallest accepted value.
@@ -149,7 +153,9 @@ pub struct Param {
     #[serde(serialize_with = "number::serialize")]
     #[cfg_attr(feature = "typescript", ts(type = "number | \"inf\""))]
     pub max: f64,
-    /// The value where nothing is said.
+    /// The value where nothing is said; may be infinite.
+    #[serde(serialize_with = "number::serialize")]
+    #[cfg_attr(feature = "typescript", ts(type = "number | \"inf\""))]
     pub default: f64,
     /// How the range is laid along a control.
     pub scale: Scale,
@@ -176,6 +182,7 @@ impl Param {
         label: "",
         group: "",
         choices: &[],
+        acts_with: None,
         unit: Unit::Count,
         min: 0.0,
         max: 1.0,

@@ -5,6 +5,7 @@ use crate::cast;
 use crate::catalogue::{Block, Diagram, Param, Picture, Unit, Usual};
 use crate::dsp::Ramp;
 use crate::level::gain_from_db;
+use crate::measures::LevelStep;
 use crate::settings;
 
 settings! {
@@ -60,6 +61,8 @@ pub const EFFECT: Effect = Effect {
             .then(|| "The gain is 0.0 dB, so after is the same as before.".to_owned())
     },
     remark: |_| None,
+    edges_hz: |_| Vec::new(),
+    step: LevelStep::USUAL,
     keyed: false,
     order: &[],
     starting: &[],

@@ -12,6 +12,7 @@ pub mod saturation;
 
 use serde::Serialize;
 
+use crate::measures::LevelStep;
 use crate::catalogue::{Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
 
 /// All effects, in the order in which they are offered.
@@ -56,6 +57,11 @@ pub struct Effect {
     /// What the settings do by themselves that no control shows, with its numbers between asterisks.
     #[serde(skip)]
     pub remark: fn(&[f64]) -> Option<String>,
+    /// The frequencies at which its bands meet or end, rising, Hz; none for effects that do not split the sound.
+    #[serde(skip)]
+    pub edges_hz: fn(&[f64]) -> Vec<f64>,
+    /// The step with which its times are shown.
+    pub step: LevelStep,
     /// Whether a key signal can drive its detector.
     pub keyed: bool,
     /// The parameters in the order in which they are best explained.
@@ -159,6 +165,7 @@ pub const OUTPUT: Param = Param {
 pub const MIX: Param = Param {
     id: "mix",
     label: "Mix",
+    group: "Output",
     unit: Unit::Percent,
     default: 1.0,
     scale: Scale::Linear,

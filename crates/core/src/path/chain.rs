@@ -65,6 +65,18 @@ impl Chain {
         runner.gain_db()
     }
 
+    /// How many bands a stage works in; 0 for most.
+    #[must_use]
+    pub fn bands_of(&self, index: usize) -> usize {
+        self.runners.get(index).map_or(0, |runner| runner.processor.bands())
+    }
+
+    /// The gain reduction of a band of a stage over the last block, dB.
+    #[must_use]
+    pub fn band_gain_db(&self, index: usize, band: usize) -> &[f32] {
+        self.runners.get(index).map_or(&[], |runner| runner.processor.band_gain_db(band))
+    }
+
     /// Frames by which a stage delays the signal, also while it is switched off.
     #[must_use]
     pub fn latency_of(&self, index: usize) -> usize {

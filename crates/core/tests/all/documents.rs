@@ -138,12 +138,14 @@ fn the_catalogue_is_complete() {
         // What is offered can be set, and what is explained is there.
         for point in effect.starting {
             let stage = Stage::new(effect, point.values).unwrap();
+            assert!(point.values.iter().all(|(_, value)| value.is_finite()), "{}", point.name);
             assert!(effect.mix.check(point.mix).is_ok() && point.purpose.ends_with('.'), "{stage:?}");
         }
         for step in effect.order {
             Stage::new(effect, step.plain).unwrap();
             assert!(effect.all_params().any(|p| p.id == step.param), "{}", step.param);
             assert!(step.plain.iter().all(|(id, _)| *id != step.param), "{}", step.param);
+            assert!(step.plain.iter().all(|(_, value)| value.is_finite()), "{}", step.param);
         }
     }
 }

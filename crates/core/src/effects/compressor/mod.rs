@@ -16,6 +16,7 @@ use super::dynamics::{
 };
 use super::{Effect, MIX, OFF_ON, OUTPUT, Step, outcomes};
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, Unit, Usual, decimal};
+use crate::measures::LevelStep;
 use crate::settings;
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is, so that it can be moved while
@@ -147,6 +148,7 @@ settings! {
         rms_window_ms: Param {
             label: "RMS window",
             group: "Level",
+            acts_with: Some(("detector", 1.0)),
             unit: Unit::Ms,
             min: 5.0,
             max: 300.0,
@@ -422,7 +424,14 @@ pub const EFFECT: Effect = Effect {
         ],
         ..MIX
     },
-    pictures: &[Picture::OverTime, Picture::InToOut],
+    pictures: &[
+        Picture::OverTime,
+        Picture::InToOut,
+        Picture::Step,
+        Picture::Onsets,
+        Picture::Levels,
+        Picture::Harmonics,
+    ],
     diagram: Diagram {
         blocks: &[
             Block { label: "Drive", params: &["drive_db"], beside: false },
@@ -453,8 +462,7 @@ pub const EFFECT: Effect = Effect {
                 params: &["rounding", "rounding_dbfs", "rounding_corner"],
                 beside: false,
             },
-            Block { label: "Mix", params: &["mix"], beside: false },
-            Block { label: "Output", params: &["output_db"], beside: false },
+            Block { label: "Mix", params: &["mix", "output_db"], beside: false },
         ],
     },
     build: |setup, values| Box::new(Compressor::new(setup, &Settings::from_values(values))),
@@ -494,6 +502,8 @@ pub const EFFECT: Effect = Effect {
             )
         })
     },
+    edges_hz: |_| Vec::new(),
+    step: LevelStep::USUAL,
     keyed: true,
     order: &[
         Step { param: "threshold_db", plain: &[("ratio", 8.0), ("attack_ms", 1.0), ("knee_db", 0.0)] },

@@ -12,6 +12,7 @@ pub use processor::DeEsser;
 use super::dynamics::HEAR;
 use super::{Effect, MIX, OUTPUT, outcomes};
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::measures::LevelStep;
 use crate::settings;
 
 settings! {
@@ -59,6 +60,7 @@ settings! {
         width_oct: Param {
             label: "Width",
             group: "Band",
+            acts_with: Some(("shape", 1.0)),
             unit: Unit::Octaves,
             min: 0.2,
             max: 3.0,
@@ -208,7 +210,7 @@ pub const EFFECT: Effect = Effect {
             Block { label: "Band", params: &["shape", "freq_hz", "width_oct", "hear"], beside: true },
             Block { label: "Curve", params: &["threshold_db", "ratio", "knee_db", "range_db"], beside: true },
             Block { label: "Timing", params: &["attack_ms", "release_ms"], beside: true },
-            Block { label: "Gain of the band", params: &[], beside: false },
+            Block { label: "Band gain", params: &[], beside: false },
             Block { label: "Mix", params: &["mix"], beside: false },
             Block { label: "Output", params: &["output_db"], beside: false },
         ],
@@ -226,6 +228,11 @@ pub const EFFECT: Effect = Effect {
         }
     },
     remark: |_| None,
+    edges_hz: |values| {
+        let (low, high) = edges_hz(&Settings::from_values(values));
+        [low, high].into_iter().filter(|hz| hz.is_finite()).collect()
+    },
+    step: LevelStep::USUAL,
     keyed: true,
     order: &[
         Step { param: "freq_hz", plain: &[("threshold_db", -40.0), ("hear", 1.0)] },

@@ -141,6 +141,14 @@ impl Processor for DeEsser {
         self.late[0].frames()
     }
 
+    fn bands(&self) -> usize {
+        1
+    }
+
+    fn band_gain_db(&self, _: usize) -> &[f32] {
+        &self.room.gain_db[..self.frames]
+    }
+
     fn gain_db(&self) -> Option<&[f32]> {
         Some(&self.room.gain_db[..self.frames])
     }

@@ -101,6 +101,7 @@ pub const ROUNDING: Param = Param {
 pub const ROUNDING_LEVEL: Param = Param {
     label: "Rounding level",
     group: "Output",
+    acts_with: Some(("rounding", 1.0)),
     unit: Unit::Dbfs,
     min: -24.0,
     max: 0.0,
@@ -118,6 +119,7 @@ pub const ROUNDING_LEVEL: Param = Param {
 pub const ROUNDING_CORNER: Param = Param {
     label: "Rounding corner",
     group: "Output",
+    acts_with: Some(("rounding", 1.0)),
     unit: Unit::Percent,
     default: 0.5,
     outcome: Some(outcomes::CREST_CHANGE),

@@ -10,6 +10,7 @@ pub use processor::Gate;
 use super::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Effect, MIX, OUTPUT, outcomes};
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::measures::LevelStep;
 use crate::settings;
 
 settings! {
@@ -223,6 +224,8 @@ pub const EFFECT: Effect = Effect {
         }
     },
     remark: |_| None,
+    edges_hz: |_| Vec::new(),
+    step: LevelStep { quiet_dbfs: -70.0, loud_dbfs: -10.0 },
     keyed: true,
     order: &[
         Step { param: "threshold_db", plain: &[("hysteresis_db", 0.0), ("hold_ms", 0.0), ("release_ms", 30.0)] },

@@ -12,6 +12,7 @@ pub use processor::Limiter;
 use super::dynamics::{HEAR, ROUNDING, ROUNDING_CORNER, ROUNDING_LEVEL, StaticCurve};
 use super::{Effect, MIX, OFF_ON, outcomes};
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::measures::LevelStep;
 use crate::settings;
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is.
@@ -203,6 +204,8 @@ pub const EFFECT: Effect = Effect {
         ))
     },
     remark: |_| None,
+    edges_hz: |_| Vec::new(),
+    step: LevelStep::USUAL,
     keyed: true,
     order: &[
         Step { param: "ceiling_db", plain: &[("drive_db", 6.0), ("lookahead_ms", 3.0)] },

@@ -10,6 +10,7 @@ pub use processor::Multiband;
 
 use super::{Effect, MIX, OUTPUT, outcomes};
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::measures::LevelStep;
 use crate::settings;
 use words::{ATTACK, CROSSOVER, GAIN, RATIO, RELEASE, THRESHOLD};
 
@@ -188,6 +189,7 @@ pub const EFFECT: Effect = Effect {
     purpose: "Splits the sound into bands and compresses each of them by itself.",
     params: Settings::PARAMS,
     mix: Param {
+        group: "Bands",
         what: "How much of the compressed signal is heard. The crossovers shift phase, so a mix between 0 and 100 % also colours the sound around them.",
         listen: "The untouched balance comes back.",
         look: "The peaks of the two waveforms draw together.",
@@ -244,6 +246,11 @@ pub const EFFECT: Effect = Effect {
     static_curve: None,
     idle: |_, _| None,
     remark: |_| None,
+    edges_hz: |values| {
+        let settings = Settings::from_values(values);
+        settings.crossovers_hz()[..settings.band_count() - 1].to_vec()
+    },
+    step: LevelStep::USUAL,
     keyed: true,
     order: &[
         Step { param: "hear", plain: &[] },

@@ -5,6 +5,7 @@ use super::{Effect, MIX, MOVE_S, OUTPUT, Processor, Setup, outcomes};
 use crate::cast;
 use crate::catalogue::{Block, Diagram, Param, Picture, StartingPoint, Step, Unit, Usual};
 use crate::dsp::{LOG2_TO_DB, Ramp, exp2};
+use crate::measures::LevelStep;
 use crate::settings;
 
 settings! {
@@ -113,6 +114,8 @@ pub const EFFECT: Effect = Effect {
         })
     },
     remark: |_| None,
+    edges_hz: |_| Vec::new(),
+    step: LevelStep::USUAL,
     keyed: false,
     order: &[
         Step { param: "drive_db", plain: &[("level_db", -6.0), ("corner", 0.0)] },
