@@ -102,6 +102,56 @@ fn signal_render_and_measure_agree_with_the_formula() {
 }
 
 #[test]
+fn steps_distortion_and_keys_from_the_command_line() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    fs::write(at.join("path.json"), PATH).unwrap();
+    let step = json(at, &["measure", "step", "--path", "path.json", "--rate", "44100"]);
+    let near = |value: &Value, expected: f64, by: f64| {
+        let found = value.as_f64().unwrap();
+        assert!((found - expected).abs() < by, "{found} instead of {expected}");
+    };
+    near(&step["up"]["to_63_ms"], 10.0, 0.5);
+    near(&step["down"]["to_63_ms"], 101.0, 2.0);
+    // By the formula: 14 dB over the threshold at 4:1.
+    near(&step["up"]["to_db"], -10.5, 0.05);
+    let bend = r#"{"format":"clear-bend-path","version":1,"stages":[{"effect":"saturation","params":{"drive_db":3.522,
+        "level_db":-6,"corner":0}}]}"#;
+    fs::write(at.join("bend.json"), bend).unwrap();
+    let distortion = json(at, &["measure", "distortion", "--path", "bend.json"]);
+    near(&distortion["harmonics_db"][1], -19.08, 0.05);
+
+    // A key file drives the detector: a silent one reduces nothing, a loud one does.
+    let signal = |level: &str, file: &str| {
+        let made = run(at, &["signal", "sine", "--level", level, "--seconds", "1", "-o", file]);
+        assert_eq!(made.code, 0, "{}", made.err);
+    };
+    signal("-6", "music.wav");
+    signal("-100", "quiet.wav");
+    signal("0", "loud.wav");
+    let reduced = |key: &str| {
+        let arguments = [
+            "render",
+            "--path",
+            "path.json",
+            "--key",
+            key,
+            "music.wav",
+            "-o",
+            "out.wav",
+            "--report",
+            "report.json",
+        ];
+        assert_eq!(run(at, &arguments).code, 0);
+        let report: Value =
+            serde_json::from_str(&fs::read_to_string(at.join("report.json")).unwrap()).unwrap();
+        report["reductions"][0]["largest_db"].as_f64().unwrap()
+    };
+    assert!(reduced("quiet.wav") < 0.01);
+    assert!((reduced("loud.wav") - 18.0).abs() < 0.1, "{}", reduced("loud.wav"));
+}
+
+#[test]
 fn the_catalogue_names_every_effect_and_signal() {
     let folder = tempfile::tempdir().unwrap();
     let catalogue = json(folder.path(), &["effects"]);
@@ -130,7 +180,18 @@ fn bad_input_is_one_line_and_exit_code_two() {
     let mut silent = whole;
     silent[22..24].fill(0);
     fs::write(at.join("no-channels.wav"), silent).unwrap();
-    let cases: [&[&str]; 21] = [
+    fs::write(
+        at.join("gain.json"),
+        r#"{"format":"clear-bend-path","version":1,"stages":[{"effect":"gain"}]}"#,
+    )
+    .unwrap();
+    let kept = format!(
+        r#"{{"format":"clear-bend-path","version":1,"stages":[{{"effect":"gate","key":{{"kind":"track","track":"{}"}}}}]}}"#,
+        "a".repeat(64)
+    );
+    fs::write(at.join("kept.json"), kept).unwrap();
+    run(at, &["signal", "clicks", "--seconds", "1", "--rate", "8000", "-o", "slow.wav"]);
+    let cases: [&[&str]; 27] = [
         &[],
         &["measure", "loudness"],
         &["frobnicate"],
@@ -152,6 +213,12 @@ fn bad_input_is_one_line_and_exit_code_two() {
         &["measure", "levels", "cut.wav"],
         &["measure", "levels", "no-channels.wav"],
         &["measure", "static-curve", "--path", "path.json", "--stage", "1"],
+        &["measure", "step", "--path", "gain.json"],
+        &["measure", "step", "--path", "path.json", "--loud", "3"],
+        &["measure", "distortion", "--path", "path.json", "--freq", "40000"],
+        &["render", "--path", "kept.json", "whole.wav", "-o", "x.wav"],
+        &["render", "--path", "path.json", "--key", "slow.wav", "whole.wav", "-o", "x.wav"],
+        &["render", "--path", "path.json", "--key", "missing.wav", "whole.wav", "-o", "x.wav"],
     ];
     let said = cases.map(|arguments| {
         let done = run(at, arguments);

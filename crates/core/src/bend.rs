@@ -94,7 +94,8 @@ impl BendOf {
     pub fn values(&self, points: usize) -> impl Iterator<Item = f64> {
         let param = self.param;
         // A choice has one point for each of its values.
-        let points = if param.choices.is_empty() { points.clamp(2, MOST_POINTS) } else { param.choices.len() };
+        let points =
+            if param.choices.is_empty() { points.clamp(2, MOST_POINTS) } else { param.choices.len() };
         let last = points - 1;
         (0..=last).map(move |i| param.value_at(crate::cast::real(i) / crate::cast::real(last)))
     }

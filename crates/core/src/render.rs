@@ -43,7 +43,12 @@ pub fn render_with(path: &Path, before: &Buffer, mut after_stage: impl FnMut(&Bu
                 }
             }
         });
-        signal.channels_mut().iter_mut().chain(&mut gain).chain(&mut bands).for_each(|samples| drop(samples.drain(..late)));
+        signal
+            .channels_mut()
+            .iter_mut()
+            .chain(&mut gain)
+            .chain(&mut bands)
+            .for_each(|samples| drop(samples.drain(..late)));
         bands.retain(|band| !band.is_empty());
         gains_db.push(gain);
         band_gains_db.push(bands);

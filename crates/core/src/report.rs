@@ -7,8 +7,8 @@ use serde::Serialize;
 use crate::Buffer;
 use crate::cast;
 use crate::catalogue::{Known, Readable};
-use crate::explain::{self, Sentence};
 use crate::effects::deesser;
+use crate::explain::{self, Sentence};
 use crate::measures::{
     Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, evenness_lu, find_onsets,
     onset_levels,

@@ -43,7 +43,8 @@ fn a_de_esser_on_the_voice_takes_sibilants_and_leaves_the_rest() {
     let rendered = render(&path, &before);
     let gain = rendered.gains_db[0].as_ref().unwrap();
     let sibilants = Sibilants::between(&before, &rendered.after).unwrap();
-    let taken: Vec<f64> = sibilants.all.iter().map(|s| s.before_dbfs - s.after_dbfs).filter(|db| *db > 0.5).collect();
+    let taken: Vec<f64> =
+        sibilants.all.iter().map(|s| s.before_dbfs - s.after_dbfs).filter(|db| *db > 0.5).collect();
     let mean = taken.iter().sum::<f64>() / taken.len() as f64;
     assert!(sibilants.all.len() >= 12 && taken.len() >= 5, "{} of {}", taken.len(), sibilants.all.len());
     assert!((2.0..4.0).contains(&mean), "{mean} dB off the {} that are over the threshold", taken.len());

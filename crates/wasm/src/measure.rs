@@ -10,8 +10,8 @@ use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::fan::{FanOf, FanRow, propose};
 use clear_bend_core::measures::{
-    Histogram, LevelMatches, Levels, LowTone, Overview, PlainLevels, deepest, find_onsets, measure_distortion,
-    measure_static_curve, measure_step,
+    Histogram, LevelMatches, Levels, LowTone, Overview, PlainLevels, deepest, find_onsets,
+    measure_distortion, measure_static_curve, measure_step,
 };
 use clear_bend_core::mix::{Strip, add, audible, sum};
 use clear_bend_core::path::{Path, PathDocument, Stage, key_samples, parse_json};

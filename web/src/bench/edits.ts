@@ -36,7 +36,7 @@ export function valueOf(stage: StageDocument, param: Param): number {
 export function acts(stage: StageDocument, effect: Effect, param: Param): boolean {
   const [id, value] = param.acts_with ?? [null, 0];
   const other = effect.params.find((p) => p.id === id);
-  return !other || valueOf(stage, other) === value;
+  return !other || valueOf(stage, other) >= value;
 }
 
 export function withValue(stage: StageDocument, param: Param, value: number): StageDocument {

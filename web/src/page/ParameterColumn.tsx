@@ -159,7 +159,8 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
 function waitsFor(effect: Effect, param: Param): string {
   const [id, value] = param.acts_with ?? ["", 0];
   const other = effect.params.find((p) => p.id === id);
-  return other ? `Acts only with ${other.label}: ${other.choices[value] ?? value}.` : "";
+  const more = other && value < other.choices.length - 1 ? " or more" : "";
+  return other ? `Does nothing unless ${other.label} is set to ${other.choices[value] ?? value}${more}.` : "";
 }
 
 interface ExplanationProps {

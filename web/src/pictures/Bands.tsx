@@ -4,10 +4,9 @@ import { useCallback } from "react";
 import { engine } from "../audio/engine";
 import { text } from "../core/core";
 import { useMeasured, useShown } from "../measuring/measured";
-import { columnsOf, fillBetween, strokeLine } from "../plot/drawing";
 import { type Pane, PlotFrame } from "../plot/PlotFrame";
-import { gainAxis, timeAxis } from "./axes";
 import classes from "./pictures.module.css";
+import { drawGain, gainAxis, timeAxis } from "./shared";
 
 /** What a band is called: by the frequencies at its ends. */
 function nameOf(band: number, count: number, edgesHz: Float64Array): string {
@@ -38,11 +37,7 @@ export function Bands() {
     title: `${name}: gain, dB`,
     axis: { ...axis, ticks: [axis.domain[1], axis.domain[0]] },
     share: 1,
-    draw: (context, s) => {
-      const points = columnsOf(gain, s, (v) => v);
-      fillBetween(context, points, points.map(([x]) => [x, s.top]), "gain-fill");
-      strokeLine(context, points, { colour: "gain", width: 1.6 });
-    },
+    draw: (context, s) => drawGain(context, s, gain),
   }));
   const read = (x: number) => {
     const at = (gain: Float32Array) => gain[Math.min(gain.length - 1, Math.max(0, Math.floor((x / seconds) * gain.length)))] ?? 0;

@@ -88,7 +88,7 @@ export function LevelRuler() {
         type="button"
         className={classes.clip}
         data-clipped={clipped || undefined}
-        aria-label={clipped ? "Clipped: over full scale. Press to clear" : "Clip mark: not over full scale"}
+        aria-label={clipped ? "Clip: over full scale. Press to clear" : "Clip mark: not over full scale"}
         onClick={() => setClipped(false)}
       >
         {clipped ? "Clip" : "clip"}

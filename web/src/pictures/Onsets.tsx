@@ -9,7 +9,7 @@ import { strokeLine, tickText } from "../plot/drawing";
 import { type Pane, PlotFrame } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { token } from "../theme/theme";
-import { timeAxis } from "./axes";
+import { timeAxis } from "./shared";
 import classes from "./pictures.module.css";
 
 const FLOOR_DBFS = -60;

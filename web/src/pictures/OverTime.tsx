@@ -12,10 +12,10 @@ import { columnsOf, fanShade, fillBetween, strokeLine, tickText, toDbfs } from "
 import { type Axis, type Pane, PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { Tag } from "../plot/Tag";
-import { gainAxis, timeAxis } from "./axes";
 import { FanLabels } from "./FanLabels";
 import { useBendingLevel, useHandle } from "./handles";
 import classes from "./pictures.module.css";
+import { drawGain, gainAxis, timeAxis } from "./shared";
 
 const FLOOR_DBFS = -60;
 
@@ -65,12 +65,6 @@ function deepestAt(gain: Float32Array, s: Scales): [number, number] {
 function loudestAt(level: Float32Array, s: Scales): [number, number] {
   const i = furthest(level, (a, b) => a > b);
   return [s.left + ((i + 0.5) * (s.right - s.left)) / level.length, s.y(toDbfs(level[i] ?? 0, FLOOR_DBFS))];
-}
-
-function drawGain(context: CanvasRenderingContext2D, s: Scales, gain: Float32Array): void {
-  const points = columnsOf(gain, s, (v) => v);
-  fillBetween(context, points, points.map(([x]) => [x, s.y(0)]), "gain-soft");
-  strokeLine(context, points, { colour: "gain", width: 1.8 });
 }
 
 /** The values of a fan, from light to dark: their levels, or their gains where there are any. */

@@ -6,7 +6,8 @@ use clap::{Args, Subcommand};
 use clear_bend_core::Refusal;
 use clear_bend_core::audio::RATES_HZ;
 use clear_bend_core::measures::{
-    CurvePoint, LevelStep, Levels, LowTone, loudest_moments, measure_distortion, measure_static_curve, measure_step,
+    CurvePoint, LevelStep, Levels, LowTone, loudest_moments, measure_distortion, measure_static_curve,
+    measure_step,
 };
 use clear_bend_core::path::Stage;
 use serde::Serialize;
@@ -142,7 +143,8 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
         }
         Measure::Step { of, quiet, loud } => {
             let stage = of.read()?;
-            let step = LevelStep { quiet_dbfs: level("--quiet", *quiet)?, loud_dbfs: level("--loud", *loud)? };
+            let step =
+                LevelStep { quiet_dbfs: level("--quiet", *quiet)?, loud_dbfs: level("--loud", *loud)? };
             let response = measure_step(&stage, of.rate, step).ok_or_else(|| {
                 let effect = stage.effect.label.to_lowercase();
                 refused("--stage", format!("a {effect}"), "a stage whose gain moves with the level")

@@ -18,11 +18,11 @@ async fn opened(page: &Page, rows: usize) {
 }
 
 /// Chooses an entry of a select by what stands on it.
-async fn choose(page: &Page, label: &str, value: &str) {
+pub(super) async fn choose(page: &Page, label: &str, value: &str) {
     page.wait(&format!("select[aria-label='{label}']")).await.select_by_value(value).await.unwrap();
 }
 
-async fn typed(page: &Page, label: &str) -> Value {
+pub(super) async fn typed(page: &Page, label: &str) -> Value {
     page.run(&format!("return document.querySelector('input[aria-label=\"{label}, typed value\"]').value"))
         .await
 }
@@ -116,8 +116,10 @@ async fn snapshots_switch_without_a_click_and_everything_can_be_undone() {
     page.set("Frequency", "100").await;
     page.set("Level", "-10").await;
     page.set("Threshold", "-40").await;
+    page.group("Time").await;
     page.set("Attack", "30").await;
     page.set("Release", "300").await;
+    page.group("Level").await;
     page.click(Locator::Css("button[aria-label='Keep as a new snapshot']")).await;
     page.set("Threshold", "-15").await;
     page.set("Ratio", "2").await;

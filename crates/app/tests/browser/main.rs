@@ -10,6 +10,7 @@
 mod browser;
 #[path = "../common/mod.rs"]
 mod common;
+mod dynamics;
 mod explaining;
 
 use std::time::{Duration, Instant};
@@ -276,7 +277,7 @@ async fn everyone_can_use_it() {
     let focused =
         "return document.activeElement.getAttribute('aria-label') ?? document.activeElement.textContent";
     let mut reached = Vec::new();
-    for _ in 0..40 {
+    for _ in 0..60 {
         page.keys("\u{E004}").await;
         reached.push(page.run(focused).await.as_str().unwrap_or_default().to_owned());
         if reached.last().is_some_and(|name| name == "Threshold")

@@ -173,7 +173,13 @@ impl Page {
         self.client.active_element().await.unwrap().send_keys(keys).await.unwrap();
     }
 
-    /// Types a value of a parameter.
+    /// Shows a group of parameters.
+    pub async fn group(&self, name: &str) {
+        let place = format!("//*[@aria-label='Group of parameters']//label[normalize-space(.)='{name}']");
+        self.click(Locator::XPath(&place)).await;
+    }
+
+    /// Types a value of a parameter that is shown.
     pub async fn set(&self, label: &str, value: &str) {
         let field = self.wait(&format!("input[aria-label='{label}, typed value']")).await;
         field.click().await.unwrap();

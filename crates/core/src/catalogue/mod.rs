@@ -143,7 +143,7 @@ pub struct Param {
     pub group: &'static str,
     /// The choices, where the value is the place of one of them.
     pub choices: &'static [&'static str],
-    /// The switch and its value without which it does nothing; none for most.
+    /// The choice, and its least value, without which it does nothing; none for most.
     pub acts_with: Option<(&'static str, f64)>,
     /// Unit of the value.
     pub unit: Unit,
@@ -213,7 +213,11 @@ impl Param {
     /// The smallest and the largest accepted value.
     #[must_use]
     pub fn range(&self) -> (f64, f64) {
-        if self.choices.is_empty() { (self.min, self.max) } else { (0.0, crate::cast::real(self.choices.len() - 1)) }
+        if self.choices.is_empty() {
+            (self.min, self.max)
+        } else {
+            (0.0, crate::cast::real(self.choices.len() - 1))
+        }
     }
 
     /// Where a value lies along the control, 0 to 1.

@@ -161,7 +161,10 @@ impl Param {
             return Ok(crate::cast::real(choice));
         }
         // "1 : 2" is how an expander's ratio is written, "2 : 1" a compressor's.
-        let text = text.strip_prefix("1:").filter(|_| self.unit == Unit::Expansion).map_or(text.clone(), str::to_owned);
+        let text = text
+            .strip_prefix("1:")
+            .filter(|_| self.unit == Unit::Expansion)
+            .map_or(text.clone(), str::to_owned);
         let bare = text.strip_suffix(":1").filter(|_| self.unit == Unit::Ratio).unwrap_or(&text);
         if matches!(bare, "inf" | "\u{221e}" | "infinity") {
             return self.check(f64::INFINITY).map_err(|_| refused());

@@ -2,7 +2,7 @@
 
 use std::f64::consts::PI;
 
-use super::{larger, lanes};
+use super::{lanes, larger};
 use crate::cast;
 
 /// Places at which the wave is read for every sample, as ITU-R BS.1770 Annex 2 asks for.
@@ -76,7 +76,8 @@ mod tests {
     /// BS.1770's example: a sine at a quarter of the rate, 45 degrees off, peaks 3.01 dB over its samples.
     #[test]
     fn a_peak_between_samples_is_found() {
-        let x: Vec<f32> = (0..400).map(|i| cast::sample((PI / 2.0 * cast::real(i) + PI / 4.0).sin())).collect();
+        let x: Vec<f32> =
+            (0..400).map(|i| cast::sample((PI / 2.0 * cast::real(i) + PI / 4.0).sin())).collect();
         let mut peaks = vec![0.0; 400];
         let mut between = Between::new(100);
         x.chunks(100).zip(peaks.chunks_mut(100)).for_each(|(x, peaks)| between.raise(x, peaks));

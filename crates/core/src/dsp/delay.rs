@@ -30,12 +30,13 @@ impl Delay {
         if self.ring.is_empty() {
             return;
         }
-        for x in block {
-            std::mem::swap(x, &mut self.ring[self.at]);
-            self.at += 1;
-            if self.at == self.ring.len() {
-                self.at = 0;
-            }
+        let mut rest = block;
+        while !rest.is_empty() {
+            let run = rest.len().min(self.ring.len() - self.at);
+            let (now, later) = rest.split_at_mut(run);
+            now.swap_with_slice(&mut self.ring[self.at..self.at + run]);
+            self.at = (self.at + run) % self.ring.len();
+            rest = later;
         }
     }
 }

@@ -189,7 +189,8 @@ mod tests {
             let mut y = x.clone();
             let mut over = Oversampler::new(64);
             y.chunks_mut(64).for_each(|block| over.process(block, |_| {}));
-            let off = x[400..3000].iter().zip(&y[400 + LATENCY..]).map(|(x, y)| (x - y).abs()).fold(0.0, f32::max);
+            let off =
+                x[400..3000].iter().zip(&y[400 + LATENCY..]).map(|(x, y)| (x - y).abs()).fold(0.0, f32::max);
             assert!(off < 1e-3, "{freq_hz} Hz: {off}");
         }
     }

@@ -37,6 +37,23 @@ impl MovedDelay {
         self.share = Ramp::new(1.0, self.share.length());
     }
 
+    /// Delays a block while the delay does not move, in stretches within which neither place wraps around.
+    fn rest(&mut self, block: &mut [f32]) {
+        let size = self.ring.len();
+        let mut rest = block;
+        while !rest.is_empty() {
+            let from = if self.to > self.at { self.at + size - self.to } else { self.at - self.to };
+            let run = rest.len().min(size - self.at).min(size - from);
+            let (now, later) = rest.split_at_mut(run);
+            for (i, x) in now.iter_mut().enumerate() {
+                self.ring[self.at + i] = *x;
+                *x = self.ring[from + i];
+            }
+            self.at = (self.at + run) % size;
+            rest = later;
+        }
+    }
+
     /// Takes over everything from another one of the same length.
     pub fn follow(&mut self, other: &Self) {
         self.ring.copy_from_slice(&other.ring);
@@ -46,6 +63,10 @@ impl MovedDelay {
 
     /// Delays a block in place.
     pub fn process(&mut self, block: &mut [f32]) {
+        if self.next == self.to && self.share.left() == 0 {
+            self.rest(block);
+            return;
+        }
         let size = self.ring.len();
         for x in block {
             if self.next != self.to && self.share.left() == 0 {
@@ -54,7 +75,8 @@ impl MovedDelay {
                 self.share.set(1.0);
             }
             self.ring[self.at] = *x;
-            let back = |frames: usize| if frames > self.at { self.at + size - frames } else { self.at - frames };
+            let back =
+                |frames: usize| if frames > self.at { self.at + size - frames } else { self.at - frames };
             *x = self.ring[back(self.to)];
             if self.share.left() > 0 {
                 let old = self.ring[back(self.from)];

@@ -12,8 +12,8 @@ pub mod saturation;
 
 use serde::Serialize;
 
-use crate::measures::LevelStep;
 use crate::catalogue::{Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::measures::LevelStep;
 
 /// All effects, in the order in which they are offered.
 pub const ALL: &[&Effect] = &[

@@ -6,7 +6,9 @@ use crate::Buffer;
 use crate::cast;
 use crate::catalogue::{Outcome, Readable, Unit};
 use crate::dsp::energy;
-use crate::measures::{LowTone, Reduction, measure_distortion, crest_db, loudness_or_rms, onset_levels, peak_dbfs};
+use crate::measures::{
+    LowTone, Reduction, crest_db, loudness_or_rms, measure_distortion, onset_levels, peak_dbfs,
+};
 
 /// Mean of the gain reduction of the stage over the passage, dB (positive).
 pub const MEAN_REDUCTION: Outcome = Outcome {
@@ -91,7 +93,8 @@ pub const BALANCE_CHANGE: Outcome = Outcome {
     unit: Unit::Db,
     read: |r| {
         let window = cast::frames(0.05, r.passage.buffer.rate_hz());
-        let (before, after) = (balances_db(&r.passage.buffer, window)?, balances_db(&r.rendered.after, window)?);
+        let (before, after) =
+            (balances_db(&r.passage.buffer, window)?, balances_db(&r.rendered.after, window)?);
         let moved = before.iter().zip(&after).map(|(b, a)| (a - b).abs()).filter(|moved| moved.is_finite());
         Some(moved.fold(0.0, f64::max))
     },

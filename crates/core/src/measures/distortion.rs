@@ -61,7 +61,12 @@ pub fn measure_distortion(stage: &Stage, rate_hz: u32, tone: &LowTone) -> Distor
     let gain = gain_from_db(tone.level_dbfs);
     let wave = (0..frames).map(|i| cast::sample(gain * (TAU * freq_hz / rate * cast::real(i)).sin()));
     let Ok(wave) = Buffer::from_mono(rate_hz, wave.collect(), 1) else {
-        return Distortion { freq_hz, fundamental_dbfs: f64::NEG_INFINITY, thd: 0.0, harmonics_db: Vec::new() };
+        return Distortion {
+            freq_hz,
+            fundamental_dbfs: f64::NEG_INFINITY,
+            thd: 0.0,
+            harmonics_db: Vec::new(),
+        };
     };
     let after = render(&Path { stages: vec![stage] }, &wave).after;
     harmonics_of(&after.channels()[0][frames - window..], freq_hz, rate)

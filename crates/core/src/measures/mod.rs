@@ -15,11 +15,13 @@ mod step;
 pub use compare::{LevelMatch, LevelMatches, MatchBy, MatchedBy, difference};
 pub use distortion::{Distortion, LowTone, MOST_HARMONIC, harmonics_of, measure_distortion};
 pub use histogram::Histogram;
+pub use levels::{
+    Levels, PlainLevels, crest_db, loudest_moments, loudness_or_rms, peak_and_loudness, peak_dbfs,
+};
 pub use movement::{Duck, Pumping, ducks, evenness_lu};
-pub use levels::{Levels, PlainLevels, crest_db, loudest_moments, loudness_or_rms, peak_and_loudness, peak_dbfs};
 pub use onsets::{OnsetLevels, find_onsets, onset_levels};
 pub use overview::{Overview, deepest};
 pub use reduction::Reduction;
 pub use sibilants::{Sibilant, Sibilants};
-pub use step::{LevelStep, StepResponse, StepSide, measure_step};
 pub use static_curve::{CurvePoint, LEVELS_DBFS, measure_static_curve};
+pub use step::{LevelStep, StepResponse, StepSide, measure_step};

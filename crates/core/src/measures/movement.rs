@@ -71,10 +71,7 @@ impl Pumping {
             (re + (f64::from(*gain) - mean) * cos, im + (f64::from(*gain) - mean) * sin)
         });
         let amplitude = 2.0 * f64::hypot(sum_re, sum_im) / cast::real(part.len());
-        Some(Self {
-            rate_hz: turns * f64::from(rate_hz) / cast::real(part.len()),
-            depth_db: 2.0 * amplitude,
-        })
+        Some(Self { rate_hz: turns * f64::from(rate_hz) / cast::real(part.len()), depth_db: 2.0 * amplitude })
     }
 }
 
@@ -97,8 +94,11 @@ pub fn ducks(gain_db: &[f32], key_onsets: &[usize], rate_hz: u32) -> Vec<Duck> {
     let ends = key_onsets.iter().copied().skip(1).chain([gain_db.len()]);
     let one = |(&start, end): (&usize, usize)| {
         let part = gain_db.get(start..end)?;
-        let (deepest, depth) =
-            part.iter().enumerate().min_by(|(_, a), (_, b)| a.total_cmp(b)).map(|(i, g)| (i, f64::from(-*g)))?;
+        let (deepest, depth) = part
+            .iter()
+            .enumerate()
+            .min_by(|(_, a), (_, b)| a.total_cmp(b))
+            .map(|(i, g)| (i, f64::from(-*g)))?;
         let back = part[deepest..].iter().position(|g| f64::from(-*g) <= depth * (-1f64).exp());
         Some(Duck {
             at_s: cast::real(start) / rate,

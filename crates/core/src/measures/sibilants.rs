@@ -149,7 +149,9 @@ fn find(stretches: &Stretches, rate_hz: u32) -> Vec<(usize, usize)> {
     let quietest = loudest * 10f64.powf(-UNDER_LOUDEST_DB / 10.0);
     let ratio = 10f64.powf(OVER_REST_DB / 10.0);
     let sibilant = |k: usize| {
-        stretches.band[k] > quietest && stretches.band[k] > 1e-9 && stretches.band[k] >= ratio * stretches.under[k]
+        stretches.band[k] > quietest
+            && stretches.band[k] > 1e-9
+            && stretches.band[k] >= ratio * stretches.under[k]
     };
     let stretch = |seconds: f64| cast::frames(seconds, rate_hz) / stretches.hop;
     let mut found: Vec<(usize, usize)> = Vec::new();

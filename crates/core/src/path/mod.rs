@@ -11,15 +11,15 @@ pub use document::{
     PATH_FORMAT, PathDocument, StageDocument, parse_json, parse_value, values_from_document,
     values_to_document,
 };
-pub use key::{Key, key_samples};
 pub(crate) use document::{VERSION, check_format, check_version};
+pub use key::{Key, key_samples};
 
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use crate::effects::{self, Effect};
 use crate::Buffer;
+use crate::effects::{self, Effect};
 use crate::refusal::Refusal;
 use crate::signals::Source;
 
@@ -112,7 +112,11 @@ impl Stage {
         let mix = effect.mix.check(document.mix)?;
         let values = values_from_document(effect.params, &document.params)?;
         if document.key.is_some() && !effect.keyed {
-            return Err(Refusal::new("key", "a source", format!("none: the {} has no detector", effect.label.to_lowercase())));
+            return Err(Refusal::new(
+                "key",
+                "a source",
+                format!("none: the {} has no detector", effect.label.to_lowercase()),
+            ));
         }
         let source = document.key.as_ref().map(Source::from_document).transpose();
         let source = source.map_err(|e| e.within("key"))?;
@@ -159,7 +163,8 @@ impl Path {
     #[must_use]
     pub fn with_keys(mut self, frames: usize, mut find: impl FnMut(&Source) -> Option<Buffer>) -> Self {
         for key in self.stages.iter_mut().filter_map(|stage| stage.key.as_mut()) {
-            key.samples = find(&key.source).map_or_else(|| Arc::from([]), |sound| key_samples(&sound, frames));
+            key.samples =
+                find(&key.source).map_or_else(|| Arc::from([]), |sound| key_samples(&sound, frames));
         }
         self
     }

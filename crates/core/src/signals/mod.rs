@@ -145,7 +145,9 @@ impl Source {
     #[must_use]
     pub fn to_document(&self) -> SourceDocument {
         match self {
-            Self::Made(kind, values) => SourceDocument::of_kind(kind.id, values_to_document(kind.params, values)),
+            Self::Made(kind, values) => {
+                SourceDocument::of_kind(kind.id, values_to_document(kind.params, values))
+            }
             Self::Track(hash) => SourceDocument::of_track(hash),
         }
     }

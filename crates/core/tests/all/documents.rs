@@ -111,7 +111,13 @@ fn a_bench_of_the_first_version_is_still_read() {
 fn the_catalogue_is_complete() {
     let line = |of: &str, p: &Param| {
         let bends = p.outcome.map_or("nothing", |outcome| outcome.label);
-        format!("{of}: {} ({}), {}, usually {}, bends {bends}", p.id, p.label, p.range_text(), p.text(p.default))
+        format!(
+            "{of}: {} ({}), {}, usually {}, bends {bends}",
+            p.id,
+            p.label,
+            p.range_text(),
+            p.text(p.default)
+        )
     };
     let effects = catalogue().effects.iter().flat_map(|e| e.all_params().map(|p| line(e.id, p)));
     let signals = catalogue().signals.iter().flat_map(|s| s.params.iter().map(|p| line(s.id, p)));

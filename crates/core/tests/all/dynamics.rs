@@ -16,14 +16,17 @@ fn path(effect: &str, params: &[(&str, f64)]) -> Path {
 fn hard_passage() -> impl Strategy<Value = Vec<f32>> {
     let noise = prop::collection::vec(-4f32..4.0, 700);
     let tone = (0.001f64..0.5, 0f64..7.0, 0.1f64..4.0).prop_map(|(freq, phase, size)| {
-        (0..700).map(|i| (size * (std::f64::consts::TAU * freq * f64::from(i) + phase).sin()) as f32).collect()
+        (0..700)
+            .map(|i| (size * (std::f64::consts::TAU * freq * f64::from(i) + phase).sin()) as f32)
+            .collect()
     });
     let square = (1usize..60, 0.1f32..4.0)
         .prop_map(|(half, size)| (0..700).map(|i| if (i / half) % 2 == 0 { size } else { -size }).collect());
     let clicks = prop::collection::vec(prop_oneof![20 => Just(0f32), 1 => -8f32..8.0], 700);
-    let bursts = (prop::collection::vec(-4f32..4.0, 700), 1usize..300, 1usize..300).prop_map(|(noise, on, off)| {
-        noise.into_iter().enumerate().map(|(i, x)| if i % (on + off) < on { x } else { 0.0 }).collect()
-    });
+    let bursts =
+        (prop::collection::vec(-4f32..4.0, 700), 1usize..300, 1usize..300).prop_map(|(noise, on, off)| {
+            noise.into_iter().enumerate().map(|(i, x)| if i % (on + off) < on { x } else { 0.0 }).collect()
+        });
     prop_oneof![noise, tone, square, clicks, bursts]
 }
 
@@ -72,7 +75,9 @@ fn a_limiter_is_idle_below_its_ceiling_and_holds_full_scale_squares() {
 #[test]
 fn a_gate_opens_for_hits_and_closes_between_and_hysteresis_stops_flutter() {
     let before = signal("boatyard-loop", &[], 2);
-    let path_of = |params: &[(&str, f64)]| path("gate", &[&[("threshold_db", -30.0), ("hold_ms", 0.0), ("release_ms", 5.0)], params].concat());
+    let path_of = |params: &[(&str, f64)]| {
+        path("gate", &[&[("threshold_db", -30.0), ("hold_ms", 0.0), ("release_ms", 5.0)], params].concat())
+    };
     let openings = |path: &Path, before: &Buffer| {
         let gain = render(path, before).gains_db.remove(0).unwrap();
         gain.windows(2).filter(|w| w[0] < -6.0 && w[1] >= -6.0).count()
@@ -126,10 +131,19 @@ fn a_band_goes_by_its_own_level_only() {
         let mix = a.channels()[0].iter().zip(&b.channels()[0]).map(|(a, b)| a + b).collect();
         Buffer::new(RATE, vec![mix]).unwrap()
     };
-    let params = [("bands", 0.0), ("crossover_1_hz", 800.0), ("threshold_1_db", -26.0), ("ratio_1", 4.0), ("attack_1_ms", 10.0), ("knee_db", 0.0), ("threshold_2_db", 0.0)];
+    let params = [
+        ("bands", 0.0),
+        ("crossover_1_hz", 800.0),
+        ("threshold_1_db", -26.0),
+        ("ratio_1", 4.0),
+        ("attack_1_ms", 10.0),
+        ("knee_db", 0.0),
+        ("threshold_2_db", 0.0),
+    ];
     let after = render(&path("multiband", &params), &sum(-14.0, -30.0)).after;
     let part = Buffer::new(RATE, vec![after.channels()[0][24_000..].to_vec()]).unwrap();
-    let level = |hz: f64| 10.0 * (2.0 * powers(&part, [1.0, 0.0])[(hz * part.seconds()).round() as usize]).log10();
+    let level =
+        |hz: f64| 10.0 * (2.0 * powers(&part, [1.0, 0.0])[(hz * part.seconds()).round() as usize]).log10();
     // The gain follows the single waves of so low a tone a little.
     near(level(100.0), -23.0, 0.4);
     near(level(4000.0), -30.0, 0.05);
@@ -161,7 +175,8 @@ fn what_saturation_folds_back_is_60_db_down() {
         let part = Buffer::new(RATE, vec![after.channels()[0][24_000..72_000].to_vec()]).unwrap();
         let powers = powers(&part, [1.0, 0.0]);
         let harmonics = [5000, 10_000, 15_000, 20_000];
-        let folded = powers.iter().enumerate().filter(|(hz, _)| *hz > 20 && *hz < 20_500 && !harmonics.contains(hz));
+        let folded =
+            powers.iter().enumerate().filter(|(hz, _)| *hz > 20 && *hz < 20_500 && !harmonics.contains(hz));
         let worst = folded.map(|(_, p)| *p).fold(0.0, f64::max);
         let down = 10.0 * (worst / powers[5000]).log10();
         assert!(down < -60.0, "{down} dB with a corner of {corner} and {drive} dB");
@@ -203,7 +218,8 @@ fn what_is_heard_adds_up() {
         ("gate", vec![("threshold_db", -24.0)]),
         ("de-esser", vec![("threshold_db", -40.0)]),
     ] {
-        let part = |hear: f64| render(&path(effect, &[&params[..], &[("hear", hear)]].concat()), &before).after;
+        let part =
+            |hear: f64| render(&path(effect, &[&params[..], &[("hear", hear)]].concat()), &before).after;
         let (result, taken) = (part(0.0), part(2.0));
         assert!(Levels::of(&taken).peak_dbfs > -60.0, "{effect}");
         for c in 0..2 {

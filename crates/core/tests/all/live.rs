@@ -243,7 +243,10 @@ fn what_is_not_there_is_refused() {
     let mut live = live(tone(100.0, -6.0, 1.0), &compressor(&[]));
     assert!(live.set_param(0, 1, 0, -20.0).is_err());
     assert!(live.set_param(0, 0, 99, -20.0).is_err());
-    assert_eq!(live.set_param(0, 0, place("ratio"), 0.5).unwrap_err().to_string(), "ratio is 0.5; accepted: 1 to inf");
+    assert_eq!(
+        live.set_param(0, 0, place("ratio"), 0.5).unwrap_err().to_string(),
+        "ratio is 0.5; accepted: 1 to inf"
+    );
     assert!(live.set_mix(0, 0, f64::NAN, true).is_err());
     // Without a source there is silence, not a fault.
     let mut empty = Live::new(Setup { rate_hz: RATE, max_block: BLOCK }).unwrap();

@@ -228,8 +228,12 @@ fn ducking_is_read_per_onset_of_the_key() {
 
 #[test]
 fn a_histogram_says_how_long_each_level_lasts() {
-    let mut both = signal("sine", &[("level_dbfs", -10.0), ("freq_hz", 1000.0), ("seconds", 3.0)], 1).channels()[0].clone();
-    both.extend(&signal("sine", &[("level_dbfs", -40.0), ("freq_hz", 1000.0), ("seconds", 1.0)], 1).channels()[0]);
+    let mut both = signal("sine", &[("level_dbfs", -10.0), ("freq_hz", 1000.0), ("seconds", 3.0)], 1)
+        .channels()[0]
+        .clone();
+    both.extend(
+        &signal("sine", &[("level_dbfs", -40.0), ("freq_hz", 1000.0), ("seconds", 1.0)], 1).channels()[0],
+    );
     let found = Histogram::of(&Buffer::new(RATE, vec![both]).unwrap());
     // The RMS levels of the tones: -13.01 and -43.01 dBFS.
     near(found.shares[(80.0 - 14.0) as usize], 0.75, 1e-9);

@@ -1,7 +1,7 @@
 //! What holds for every effect and every path: the same result in any block size, bit-exact bypass, finite
 //! output whatever comes in, and no allocation while sound runs.
 
-use crate::common::{LATE, LATE_FRAMES, RATE, SETUP, compressor, place, demo_loop, signal};
+use crate::common::{LATE, LATE_FRAMES, RATE, SETUP, compressor, demo_loop, place, signal};
 use assert_no_alloc::{AllocDisabler, assert_no_alloc};
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;

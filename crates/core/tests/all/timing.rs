@@ -3,7 +3,9 @@
 use crate::common::{RATE, compressor, demo_loop, near, place, signal, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::effects;
-use clear_bend_core::measures::{LevelStep, Levels, find_onsets, measure_static_curve, measure_step, onset_levels};
+use clear_bend_core::measures::{
+    LevelStep, Levels, find_onsets, measure_static_curve, measure_step, onset_levels,
+};
 use clear_bend_core::path::{Path, Stage, key_samples};
 use clear_bend_core::render::render;
 
@@ -20,19 +22,21 @@ fn times_are_those_to_63_percent_for_every_shape_at_every_rate() {
     // JAES 60(6), 2012, section 2.3, for the exponential; docs/measures.md for the other shapes.
     for rate in [44_100, 48_000, 96_000] {
         for shape in [-1.0, -0.5, 0.0, 0.4, 1.0] {
-            let params =
-                [("attack_ms", 40.0), ("release_ms", 150.0), ("attack_shape", shape), ("release_shape", shape), ("knee_db", 0.0)];
+            let params = [
+                ("attack_ms", 40.0),
+                ("release_ms", 150.0),
+                ("attack_shape", shape),
+                ("release_shape", shape),
+                ("knee_db", 0.0),
+            ];
             let response = measure_step(&stage("compressor", &params), rate, LevelStep::USUAL).unwrap();
             // The detector holds the level of a tone for up to 1.5 ms: half a wave up, the hold down.
             near(response.up.to_63_ms.unwrap(), 40.0, 0.8);
             near(response.down.to_63_ms.unwrap() - 1.0, 150.0, 3.0);
             // Abrupt arrives early, drawn-out late: exactly, 1/(1 - 1/e) = 1.58 times for a straight line's whole way.
             let ratio = response.down.to_95_ms.unwrap() / response.down.to_63_ms.unwrap();
-            let expected = if shape == 0.0 {
-                20f64.ln()
-            } else {
-                (1.0 - 0.05f64.powf(-shape)) / (1.0 - shape.exp())
-            };
+            let expected =
+                if shape == 0.0 { 20f64.ln() } else { (1.0 - 0.05f64.powf(-shape)) / (1.0 - shape.exp()) };
             // The last 1 % of a drawn-out way takes longer than the six seconds that are looked at.
             near(ratio, expected, if shape > 0.0 { 0.1 } else { 0.03 } * expected);
         }
@@ -40,7 +44,13 @@ fn times_are_those_to_63_percent_for_every_shape_at_every_rate() {
         let response = measure_step(&stage("limiter", &limiter), rate, LevelStep::USUAL).unwrap();
         // The gain is held for the lookahead before it is released.
         near(response.down.to_63_ms.unwrap() - 1.0, 200.0, 4.0);
-        let gate = [("threshold_db", -20.0), ("range_db", 30.0), ("attack_ms", 20.0), ("hold_ms", 0.0), ("release_ms", 100.0)];
+        let gate = [
+            ("threshold_db", -20.0),
+            ("range_db", 30.0),
+            ("attack_ms", 20.0),
+            ("hold_ms", 0.0),
+            ("release_ms", 100.0),
+        ];
         let response = measure_step(&stage("gate", &gate), rate, LevelStep::USUAL).unwrap();
         near(response.up.to_63_ms.unwrap(), 20.0, 0.4);
         near(response.down.to_63_ms.unwrap() - 1.0, 100.0, 2.0);
@@ -50,7 +60,13 @@ fn times_are_those_to_63_percent_for_every_shape_at_every_rate() {
 #[test]
 fn a_step_is_read_by_both_definitions() {
     // By derivation: 4:1, threshold -30, hard knee; -10 dBFS is 20 dB over, so the gain goes from 0 to -15 dB.
-    let params = [("threshold_db", -30.0), ("ratio", 4.0), ("knee_db", 0.0), ("attack_ms", 50.0), ("release_ms", 200.0)];
+    let params = [
+        ("threshold_db", -30.0),
+        ("ratio", 4.0),
+        ("knee_db", 0.0),
+        ("attack_ms", 50.0),
+        ("release_ms", 200.0),
+    ];
     let response = measure_step(&stage("compressor", &params), RATE, LevelStep::USUAL).unwrap();
     near(response.up.to_db, -15.0, 0.02);
     // Within 3 dB of -15: 50 ms ln(15/3); within 4 dB of 0: 200 ms ln(15/4), after the hold of the detector.
@@ -67,7 +83,10 @@ fn a_step_is_read_by_both_definitions() {
 fn static_curves_are_their_formulas() {
     let cases = [
         stage("compressor", &[("threshold_db", -30.0), ("ratio", 3.0), ("knee_db", 12.0), ("range_db", 9.0)]),
-        stage("compressor", &[("threshold_db", -24.0), ("detector", 1.0), ("rms_window_ms", 50.0), ("drive_db", 8.0)]),
+        stage(
+            "compressor",
+            &[("threshold_db", -24.0), ("detector", 1.0), ("rms_window_ms", 50.0), ("drive_db", 8.0)],
+        ),
         stage("compressor", &[("threshold_db", -24.0), ("auto_makeup", 1.0), ("output_db", -3.0)]),
         stage("limiter", &[("ceiling_db", -12.0), ("knee_db", 10.0), ("drive_db", 6.0), ("true_peak", 0.0)]),
         stage("gate", &[("threshold_db", -30.0), ("ratio", 2.0), ("range_db", 25.0), ("output_db", 2.0)]),
@@ -104,7 +123,10 @@ fn the_guard_lets_every_onset_pass() {
     let before = demo_loop();
     let onsets = find_onsets(&before);
     let peaks = |params: &[(&str, f64)]| {
-        let path = compressor(&[&[("threshold_db", -36.0), ("ratio", 8.0), ("attack_ms", 0.0), ("release_ms", 100.0)], params].concat());
+        let path = compressor(
+            &[&[("threshold_db", -36.0), ("ratio", 8.0), ("attack_ms", 0.0), ("release_ms", 100.0)], params]
+                .concat(),
+        );
         onset_levels(&render(&path, &before).after, &onsets)
     };
     let untouched = onset_levels(&before, &onsets);
@@ -138,8 +160,11 @@ fn an_rms_detector_lets_cracks_pass_and_an_unlinked_one_moves_the_balance() {
     let quiet: Vec<f32> = loud.iter().map(|x| x * 0.1).collect();
     let both = Buffer::new(RATE, vec![loud, quiet]).unwrap();
     let balance = |link: f64| {
-        let after = render(&compressor(&[("threshold_db", -26.0), ("ratio", 4.0), ("link", link)]), &both).after;
-        let level = |c: usize| Levels::of(&Buffer::new(RATE, vec![after.channels()[c][24_000..].to_vec()]).unwrap()).rms_dbfs;
+        let after =
+            render(&compressor(&[("threshold_db", -26.0), ("ratio", 4.0), ("link", link)]), &both).after;
+        let level = |c: usize| {
+            Levels::of(&Buffer::new(RATE, vec![after.channels()[c][24_000..].to_vec()]).unwrap()).rms_dbfs
+        };
         level(0) - level(1)
     };
     near(balance(1.0), 20.0, 0.02);
@@ -152,7 +177,8 @@ fn an_rms_detector_lets_cracks_pass_and_an_unlinked_one_moves_the_balance() {
 fn an_automatic_release_is_quick_for_hits_and_slow_for_held_notes() {
     let path = compressor(&[("threshold_db", -30.0), ("release_ms", 500.0), ("auto_release", 1.0)]);
     // A held tone: the crest factor of a sine, so the release is the longest one.
-    let held = measure_step(&path.stages[0], RATE, LevelStep { quiet_dbfs: -60.0, loud_dbfs: -10.0 }).unwrap();
+    let held =
+        measure_step(&path.stages[0], RATE, LevelStep { quiet_dbfs: -60.0, loud_dbfs: -10.0 }).unwrap();
     assert!(held.down.to_63_ms.unwrap() > 100.0);
     // A click after silence: the crest factor is large, and the gain is back in a fraction of that.
     let mut click = vec![0.0; 96_000];
@@ -168,7 +194,8 @@ fn a_ducked_bass_depends_on_the_onsets_of_its_key_alone() {
     let drum = signal("boatyard-loop", &[], 1);
     let bass = tone(80.0, -12.0, 8.0);
     let other = tone(110.0, -30.0, 8.0);
-    let mut path = compressor(&[("threshold_db", -30.0), ("ratio", 4.0), ("range_db", 9.0), ("release_ms", 120.0)]);
+    let mut path =
+        compressor(&[("threshold_db", -30.0), ("ratio", 4.0), ("range_db", 9.0), ("release_ms", 120.0)]);
     let keyed = |path: &Path, source: &Buffer| {
         let mut path = path.clone();
         path.stages[0].key = Some(clear_bend_core::path::Key {

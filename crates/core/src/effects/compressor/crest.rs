@@ -34,12 +34,12 @@ impl Crest {
             let square = f64::from(*level) * f64::from(*level);
             self.mean = self.keep * self.mean + (1.0 - self.keep) * square;
             self.peak = square.max(self.keep * self.peak + (1.0 - self.keep) * square);
-            *share = if self.mean > QUIETEST {
-                cast::sample((2.0 * self.mean / self.peak).clamp(0.02, 1.0))
-            } else {
-                (self.peak, self.mean) = (self.peak.max(1e-30), self.mean.max(1e-30));
-                1.0
-            };
+            // Silence dies away to nothing, and not to denormal numbers.
+            if self.peak < 1e-30 {
+                (self.peak, self.mean) = (0.0, 0.0);
+            }
+            let crest = if self.mean > QUIETEST { 2.0 * self.mean / self.peak } else { 1.0 };
+            *share = cast::sample(crest.clamp(0.02, 1.0));
         }
     }
 }

@@ -50,8 +50,11 @@ impl Guard {
         if self.is_off() && guard_ms > 0.0 {
             self.reset();
         }
-        self.open =
-            if guard_ms > 0.0 { cast::count((guard_ms / 1000.0 + EDGE_S + FOUND_S) * self.rate_hz) } else { 0 };
+        self.open = if guard_ms > 0.0 {
+            cast::count((guard_ms / 1000.0 + EDGE_S + FOUND_S) * self.rate_hz)
+        } else {
+            0
+        };
     }
 
     pub(super) fn reset(&mut self) {

@@ -120,7 +120,15 @@ impl Compressor {
         self.detector
             .set_cuts(KeyCuts { low_hz: settings.key_low_cut_hz, high_hz: settings.key_high_cut_hz });
         self.detector.set_rms(settings.detector != 0.0, settings.rms_window_ms);
-        self.detector.set_link(settings.link);
+        if self.detector.set_link(settings.link) {
+            // While linked, the second lane rests; now it goes on from where the first one is.
+            let [one, two] = &mut self.timing;
+            two.follow(one);
+            let [one, two] = &mut self.lookahead;
+            two.follow(one);
+            let [one, two] = &mut self.crest;
+            two.clone_from(one);
+        }
     }
 
     /// The gain of a lane in dB, from its level.
@@ -163,15 +171,14 @@ impl Compressor {
                 }
             }
         }
-        self.detector.process(io, key);
+        self.detector.process(io, key, self.hearing.listens());
         self.threshold.fill(&mut self.room.threshold[..n]);
         self.knee.fill(&mut self.room.knee[..n]);
         self.slope.fill(&mut self.room.slope[..n]);
         self.range.fill(&mut self.room.range[..n]);
         self.makeup.fill(&mut self.room.makeup[..n]);
         let lanes = self.detector.lanes();
-        for ((level, room), taps) in
-            self.detector.levels().zip(&mut self.room.lanes).zip(&mut self.lookahead)
+        for ((level, room), taps) in self.detector.levels().zip(&mut self.room.lanes).zip(&mut self.lookahead)
         {
             room[..n].copy_from_slice(level);
             taps.process(&mut room[..n]);
@@ -188,18 +195,14 @@ impl Compressor {
         gain_db.copy_from_slice(&first[..n]);
         if lanes == 2 {
             gain_db.iter_mut().zip(&*second).for_each(|(gain, other)| *gain = gain.min(*other));
-        } else {
-            // While linked, the second lane is the first.
-            let [one, two] = &mut self.timing;
-            two.follow(one);
-            let [one, two] = &mut self.lookahead;
-            two.follow(one);
         }
 
         self.late.iter_mut().zip(io.iter_mut()).for_each(|(late, channel)| late.process(channel));
         self.hearing.keep(io, &self.detector);
         for lane in self.room.lanes.iter_mut().take(lanes) {
-            for (gain, (makeup, drive)) in lane[..n].iter_mut().zip(self.room.makeup.iter().zip(&self.room.drive)) {
+            for (gain, (makeup, drive)) in
+                lane[..n].iter_mut().zip(self.room.makeup.iter().zip(&self.room.drive))
+            {
                 *gain = exp2((*gain + makeup - drive) / LOG2_TO_DB);
             }
         }

@@ -123,4 +123,3 @@ fn design(taps: &mut [f32], window: &[f64], (low_hz, high_hz): (f64, f64), rate_
         *tap = cast::sample(window * (ideal(high, t) - ideal(low, t)));
     }
 }
-

@@ -20,9 +20,9 @@ settings! {
     pub struct Settings {
         /// Whether it acts above a frequency (0) or in a band (1).
         shape: Param {
-            label: "Acts",
+            label: "Shape",
             group: "Band",
-            choices: &["above a frequency", "in a band"],
+            choices: &["above a frequency", "a band"],
             outcome: Some(outcomes::MEAN_REDUCTION),
             picture: Some(Picture::Bands),
             what: "Whether everything above the frequency is turned down, or only a band around it.",

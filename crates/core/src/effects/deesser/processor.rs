@@ -95,9 +95,9 @@ impl Processor for DeEsser {
         self.frames = n;
         self.band.process(io, &mut self.bands);
         let [left, right] = &mut self.bands;
-        let mut heard = [&mut left[..n], &mut right[..n]];
+        let heard = [&mut left[..n], &mut right[..n]];
         let channels = io.len().min(2);
-        self.detector.process(&mut heard[..channels], key);
+        self.detector.process(&heard[..channels], key, self.hearing.listens());
         let Room { threshold, knee, slope, range, gain_db, linear } = &mut self.room;
         self.threshold.fill(&mut threshold[..n]);
         self.knee.fill(&mut knee[..n]);

@@ -44,6 +44,8 @@ pub struct Detector {
     mean_square: [f64; 2],
     link: Ramp,
     lanes: usize,
+    /// Channels of what is heard: one for a key.
+    channels: usize,
     frames: usize,
 }
 
@@ -67,6 +69,7 @@ impl Detector {
             mean_square: [0.0; 2],
             link: Ramp::new(1.0, cast::frames(MOVE_S, setup.rate_hz)),
             lanes: 1,
+            channels: 1,
             frames: 0,
         }
     }
@@ -91,9 +94,17 @@ impl Detector {
         self.rms_share = -(-1000.0 / (window_ms * self.rate_hz)).exp_m1();
     }
 
-    /// How far both channels go by the louder one: 1 altogether, 0 each by itself.
-    pub fn set_link(&mut self, link: f64) {
+    /// How far both channels go by the louder one: 1 altogether, 0 each by itself. Returns whether that parts two
+    /// channels that were one until now.
+    pub fn set_link(&mut self, link: f64) -> bool {
+        let parts = self.link.rests_at(1.0) && link < 1.0;
+        if parts {
+            let [first, second] = &mut self.hold;
+            second.follow(first);
+            self.mean_square[1] = self.mean_square[0];
+        }
         self.link.set(link);
+        parts
     }
 
     /// Arrives at all settings and forgets all earlier samples.
@@ -112,41 +123,48 @@ impl Detector {
         [&self.rms, &self.link].map(Ramp::left).into_iter().filter(|left| *left > 0).min()
     }
 
-    /// Reads a block of the signal, or of the key if there is one.
-    pub fn process(&mut self, io: &[&mut [f32]], key: Option<&[f32]>) {
+    /// Reads a block of the signal, or of the key if there is one; `listened` keeps what it has heard.
+    pub fn process(&mut self, io: &[&mut [f32]], key: Option<&[f32]>, listened: bool) {
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
-        let channels = if key.is_some() { 1 } else { io.len().min(2) };
-        for channel in 0..channels {
-            let heard = &mut self.heard[channel][..n];
-            heard.copy_from_slice(key.unwrap_or_else(|| &*io[channel]));
-            let [low, high] = &mut self.filters[channel];
-            if let Some(corner) = &self.low_cut {
-                heard.iter_mut().for_each(|x| *x = cast::sample(low.step(corner, f64::from(*x)).high));
-            }
-            if let Some(corner) = &self.high_cut {
-                heard.iter_mut().for_each(|x| *x = cast::sample(high.step(corner, f64::from(*x)).low));
-            }
+        let channels = if key.is_some() { 1 } else { io.len().clamp(1, 2) };
+        self.channels = channels;
+        let signal = |channel: usize| key.or_else(|| io.get(channel).map(|x| &**x)).unwrap_or(&[]);
+        let copies = listened || self.low_cut.is_some() || self.high_cut.is_some();
+        if copies {
+            self.hear(signal, channels, n);
         }
+        let heard = |channel: usize| if copies { &self.heard[channel][..n] } else { signal(channel) };
         let linked = channels == 1 || self.link.rests_at(1.0);
         self.lanes = if linked { 1 } else { 2 };
         let by_rms = !self.rms.rests_at(0.0);
         let by_peak = !self.rms.rests_at(1.0);
         let [first, second] = &mut self.levels;
         let (first, second) = (&mut first[..n], &mut second[..n]);
-        rectify(&self.heard[0][..n], first);
-        if channels == 2 {
-            rectify(&self.heard[1][..n], second);
-            if linked {
-                first.iter_mut().zip(&*second).for_each(|(a, b)| *a = larger(*a, *b));
+        match (channels, linked) {
+            (2, true) => {
+                for (level, (a, b)) in first.iter_mut().zip(heard(0).iter().zip(heard(1))) {
+                    *level = larger(a.abs(), b.abs());
+                }
             }
+            (2, false) => {
+                rectify(heard(0), first);
+                rectify(heard(1), second);
+            }
+            _ => rectify(heard(0), first),
         }
         // An unlinked channel keeps its own history; while linked, the second follows the first.
         for (lane, level) in [first, second].into_iter().take(self.lanes).enumerate() {
             if by_rms {
                 let moves = self.rms.clone();
                 let hold = &mut self.hold[lane];
-                rms_and_peak(level, &mut self.mean_square[lane], self.rms_share, by_peak.then_some(hold), moves);
+                rms_and_peak(
+                    level,
+                    &mut self.mean_square[lane],
+                    self.rms_share,
+                    by_peak.then_some(hold),
+                    moves,
+                );
             } else {
                 self.hold[lane].process(level);
             }
@@ -163,9 +181,22 @@ impl Detector {
             }
         } else {
             self.link.skip(n);
-            let [first, second] = &mut self.hold;
-            second.follow(first);
-            self.mean_square[1] = self.mean_square[0];
+        }
+    }
+
+    /// Copies what is heard, through the cuts.
+    fn hear<'a>(&mut self, signal: impl Fn(usize) -> &'a [f32], channels: usize, n: usize) {
+        for (channel, (heard, [low, high])) in
+            self.heard.iter_mut().zip(&mut self.filters).enumerate().take(channels)
+        {
+            let heard = &mut heard[..n];
+            heard.copy_from_slice(signal(channel));
+            if let Some(corner) = &self.low_cut {
+                heard.iter_mut().for_each(|x| *x = cast::sample(low.step(corner, f64::from(*x)).high));
+            }
+            if let Some(corner) = &self.high_cut {
+                heard.iter_mut().for_each(|x| *x = cast::sample(high.step(corner, f64::from(*x)).low));
+            }
         }
     }
 
@@ -181,10 +212,10 @@ impl Detector {
         self.lanes
     }
 
-    /// What the detector has heard of the last block on a channel.
+    /// What the detector has heard of the last block on a channel, if it was listened to.
     #[must_use]
     pub fn heard(&self, channel: usize) -> &[f32] {
-        &self.heard[channel.min(1)][..self.frames]
+        &self.heard[channel.min(self.channels - 1)][..self.frames]
     }
 }
 

@@ -31,6 +31,12 @@ impl Hearing {
         }
     }
 
+    /// Whether anything but the result is heard.
+    #[must_use]
+    pub fn listens(&self) -> bool {
+        !self.shares[0].rests_at(1.0)
+    }
+
     /// Moves to a choice.
     pub fn set(&mut self, choice: f64) {
         if self.shares[0].rests_at(1.0) {
@@ -67,7 +73,9 @@ impl Hearing {
         let start = self.shares.clone();
         for (channel, x) in io.iter_mut().enumerate().take(2) {
             self.shares = start.clone();
-            for (x, (untouched, heard)) in x.iter_mut().zip(self.untouched[channel].iter().zip(&self.heard[channel])) {
+            for (x, (untouched, heard)) in
+                x.iter_mut().zip(self.untouched[channel].iter().zip(&self.heard[channel]))
+            {
                 let [result, key, taken] = &mut self.shares;
                 let [result, key, taken] = [result, key, taken].map(|ramp| cast::sample(ramp.next_value()));
                 *x = result * *x + key * heard + taken * (untouched - *x);

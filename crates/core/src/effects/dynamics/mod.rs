@@ -128,10 +128,7 @@ pub const ROUNDING_CORNER: Param = Param {
     listen: "Round is warm and early, sharp is clean until it crackles.",
     look: "The shoulders of the wave.",
     mistake: "Thinking that sharp does more. It touches less of the wave, but with higher harmonics.",
-    usual: &[
-        Usual { value: 0.0, purpose: "soft" },
-        Usual { value: 1.0, purpose: "a clean edge" },
-    ],
+    usual: &[Usual { value: 0.0, purpose: "soft" }, Usual { value: 1.0, purpose: "a clean edge" }],
     ..Param::BLANK
 };
 

@@ -228,12 +228,18 @@ pub const EFFECT: Effect = Effect {
     step: LevelStep { quiet_dbfs: -70.0, loud_dbfs: -10.0 },
     keyed: true,
     order: &[
-        Step { param: "threshold_db", plain: &[("hysteresis_db", 0.0), ("hold_ms", 0.0), ("release_ms", 30.0)] },
+        Step {
+            param: "threshold_db",
+            plain: &[("hysteresis_db", 0.0), ("hold_ms", 0.0), ("release_ms", 30.0)],
+        },
         Step { param: "range_db", plain: &[("threshold_db", -30.0), ("release_ms", 30.0)] },
         Step { param: "attack_ms", plain: &[("threshold_db", -30.0), ("release_ms", 30.0)] },
         Step { param: "release_ms", plain: &[("threshold_db", -30.0), ("hold_ms", 0.0)] },
         Step { param: "hold_ms", plain: &[("threshold_db", -30.0), ("release_ms", 10.0)] },
-        Step { param: "hysteresis_db", plain: &[("threshold_db", -30.0), ("hold_ms", 0.0), ("release_ms", 5.0)] },
+        Step {
+            param: "hysteresis_db",
+            plain: &[("threshold_db", -30.0), ("hold_ms", 0.0), ("release_ms", 5.0)],
+        },
         Step { param: "ratio", plain: &[("threshold_db", -20.0), ("release_ms", 80.0)] },
     ],
     starting: &[

@@ -95,7 +95,7 @@ impl Processor for Gate {
     fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>) {
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
-        self.detector.process(io, key);
+        self.detector.process(io, key, self.hearing.listens());
         let Room { threshold, hysteresis, range, slope, gain_db, linear } = &mut self.room;
         self.threshold.fill(&mut threshold[..n]);
         self.hysteresis.fill(&mut hysteresis[..n]);

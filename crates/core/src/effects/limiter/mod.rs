@@ -161,7 +161,14 @@ pub const EFFECT: Effect = Effect {
         usual: &[Usual { value: 1.0, purpose: "always, for safety" }],
         ..MIX
     },
-    pictures: &[Picture::OverTime, Picture::InToOut, Picture::Step, Picture::Levels, Picture::Onsets, Picture::Harmonics],
+    pictures: &[
+        Picture::OverTime,
+        Picture::InToOut,
+        Picture::Step,
+        Picture::Levels,
+        Picture::Onsets,
+        Picture::Harmonics,
+    ],
     diagram: Diagram {
         blocks: &[
             Block { label: "Input gain", params: &["drive_db"], beside: false },
@@ -214,7 +221,10 @@ pub const EFFECT: Effect = Effect {
         Step { param: "lookahead_ms", plain: &[("ceiling_db", -12.0), ("drive_db", 6.0)] },
         Step { param: "true_peak", plain: &[("ceiling_db", -6.0), ("drive_db", 6.0)] },
         Step { param: "knee_db", plain: &[("ceiling_db", -12.0)] },
-        Step { param: "rounding", plain: &[("ceiling_db", -6.0), ("drive_db", 6.0), ("rounding_dbfs", -6.0)] },
+        Step {
+            param: "rounding",
+            plain: &[("ceiling_db", -6.0), ("drive_db", 6.0), ("rounding_dbfs", -6.0)],
+        },
     ],
     starting: &[
         StartingPoint {

@@ -140,11 +140,8 @@ impl Limiter {
         }
         if self.lookahead != self.wanted_lookahead {
             // Sample by sample, so that no needed gain is left out on the way.
-            self.lookahead = if self.lookahead < self.wanted_lookahead {
-                self.lookahead + 1
-            } else {
-                self.lookahead - 1
-            };
+            self.lookahead =
+                if self.lookahead < self.wanted_lookahead { self.lookahead + 1 } else { self.lookahead - 1 };
             self.envelope.set_lookahead(self.lookahead);
         }
         let due = (self.written + self.lookahead).saturating_sub(size - 1);
@@ -181,7 +178,9 @@ impl Processor for Limiter {
             }
         }
         self.rounder.process(io);
-        self.detector.process(io, key);
+        if self.hearing.listens() {
+            self.detector.process(io, key, true);
+        }
         self.read_levels(io, key, n);
         self.ceiling.fill(&mut self.room.ceiling[..n]);
         self.knee.fill(&mut self.room.knee[..n]);

@@ -41,11 +41,11 @@ settings! {
         /// Where the first and the second band meet, Hz.
         crossover_1_hz: Param { label: "Crossover 1", default: 200.0, ..CROSSOVER },
         /// Where the second and the third band meet, Hz.
-        crossover_2_hz: Param { label: "Crossover 2", default: 2500.0, ..CROSSOVER },
+        crossover_2_hz: Param { label: "Crossover 2", acts_with: Some(("bands", 1.0)), default: 2500.0, ..CROSSOVER },
         /// Where the third and the fourth band meet, Hz.
-        crossover_3_hz: Param { label: "Crossover 3", default: 6000.0, ..CROSSOVER },
+        crossover_3_hz: Param { label: "Crossover 3", acts_with: Some(("bands", 2.0)), default: 6000.0, ..CROSSOVER },
         /// Where the fourth and the fifth band meet, Hz.
-        crossover_4_hz: Param { label: "Crossover 4", default: 10_000.0, ..CROSSOVER },
+        crossover_4_hz: Param { label: "Crossover 4", acts_with: Some(("bands", 3.0)), default: 10_000.0, ..CROSSOVER },
         /// Width of the bend around all thresholds, dB.
         knee_db: Param {
             label: "Knee",
@@ -97,35 +97,35 @@ settings! {
         /// Gain of band 2, dB.
         gain_2_db: Param { group: "Band 2", ..GAIN },
         /// Threshold of band 3, dBFS.
-        threshold_3_db: Param { group: "Band 3", ..THRESHOLD },
+        threshold_3_db: Param { group: "Band 3", acts_with: Some(("bands", 1.0)), ..THRESHOLD },
         /// Ratio of band 3.
-        ratio_3: Param { group: "Band 3", ..RATIO },
+        ratio_3: Param { group: "Band 3", acts_with: Some(("bands", 1.0)), ..RATIO },
         /// Attack of band 3, ms.
-        attack_3_ms: Param { group: "Band 3", default: 10.0, ..ATTACK },
+        attack_3_ms: Param { group: "Band 3", acts_with: Some(("bands", 1.0)), default: 10.0, ..ATTACK },
         /// Release of band 3, ms.
-        release_3_ms: Param { group: "Band 3", default: 120.0, ..RELEASE },
+        release_3_ms: Param { group: "Band 3", acts_with: Some(("bands", 1.0)), default: 120.0, ..RELEASE },
         /// Gain of band 3, dB.
-        gain_3_db: Param { group: "Band 3", ..GAIN },
+        gain_3_db: Param { group: "Band 3", acts_with: Some(("bands", 1.0)), ..GAIN },
         /// Threshold of band 4, dBFS.
-        threshold_4_db: Param { group: "Band 4", ..THRESHOLD },
+        threshold_4_db: Param { group: "Band 4", acts_with: Some(("bands", 2.0)), ..THRESHOLD },
         /// Ratio of band 4.
-        ratio_4: Param { group: "Band 4", ..RATIO },
+        ratio_4: Param { group: "Band 4", acts_with: Some(("bands", 2.0)), ..RATIO },
         /// Attack of band 4, ms.
-        attack_4_ms: Param { group: "Band 4", default: 5.0, ..ATTACK },
+        attack_4_ms: Param { group: "Band 4", acts_with: Some(("bands", 2.0)), default: 5.0, ..ATTACK },
         /// Release of band 4, ms.
-        release_4_ms: Param { group: "Band 4", default: 80.0, ..RELEASE },
+        release_4_ms: Param { group: "Band 4", acts_with: Some(("bands", 2.0)), default: 80.0, ..RELEASE },
         /// Gain of band 4, dB.
-        gain_4_db: Param { group: "Band 4", ..GAIN },
+        gain_4_db: Param { group: "Band 4", acts_with: Some(("bands", 2.0)), ..GAIN },
         /// Threshold of band 5, dBFS.
-        threshold_5_db: Param { group: "Band 5", ..THRESHOLD },
+        threshold_5_db: Param { group: "Band 5", acts_with: Some(("bands", 3.0)), ..THRESHOLD },
         /// Ratio of band 5.
-        ratio_5: Param { group: "Band 5", ..RATIO },
+        ratio_5: Param { group: "Band 5", acts_with: Some(("bands", 3.0)), ..RATIO },
         /// Attack of band 5, ms.
-        attack_5_ms: Param { group: "Band 5", default: 3.0, ..ATTACK },
+        attack_5_ms: Param { group: "Band 5", acts_with: Some(("bands", 3.0)), default: 3.0, ..ATTACK },
         /// Release of band 5, ms.
-        release_5_ms: Param { group: "Band 5", default: 60.0, ..RELEASE },
+        release_5_ms: Param { group: "Band 5", acts_with: Some(("bands", 3.0)), default: 60.0, ..RELEASE },
         /// Gain of band 5, dB.
-        gain_5_db: Param { group: "Band 5", ..GAIN },
+        gain_5_db: Param { group: "Band 5", acts_with: Some(("bands", 3.0)), ..GAIN },
         /// Gain after the mix, dB.
         output_db: Param { group: "Bands", ..OUTPUT },
     }
@@ -156,8 +156,7 @@ impl Settings {
     /// The crossovers in use, rising, Hz.
     #[must_use]
     pub fn crossovers_hz(&self) -> [f64; MOST_BANDS - 1] {
-        let mut hz =
-            [self.crossover_1_hz, self.crossover_2_hz, self.crossover_3_hz, self.crossover_4_hz];
+        let mut hz = [self.crossover_1_hz, self.crossover_2_hz, self.crossover_3_hz, self.crossover_4_hz];
         hz[..self.band_count() - 1].sort_by(f64::total_cmp);
         hz
     }
@@ -253,14 +252,23 @@ pub const EFFECT: Effect = Effect {
     step: LevelStep::USUAL,
     keyed: true,
     order: &[
-        Step { param: "hear", plain: &[] },
-        Step { param: "crossover_1_hz", plain: &[("bands", 0.0), ("hear", 1.0)] },
-        Step { param: "threshold_1_db", plain: &[("bands", 0.0), ("ratio_1", 8.0)] },
-        Step { param: "ratio_1", plain: &[("bands", 0.0), ("threshold_1_db", -36.0)] },
-        Step { param: "attack_1_ms", plain: &[("bands", 0.0), ("threshold_1_db", -36.0), ("ratio_1", 8.0)] },
-        Step { param: "release_1_ms", plain: &[("bands", 0.0), ("threshold_1_db", -36.0), ("ratio_1", 8.0)] },
-        Step { param: "gain_1_db", plain: &[("bands", 0.0)] },
-        Step { param: "bands", plain: &[("threshold_1_db", -30.0), ("threshold_2_db", -30.0), ("threshold_3_db", -36.0)] },
+        Step { param: "hear", plain: &[("ratio_1", 1.0), ("ratio_2", 1.0), ("ratio_3", 1.0)] },
+        Step { param: "crossover_1_hz", plain: &[("bands", 0.0), ("hear", 1.0), ("ratio_1", 1.0)] },
+        Step { param: "threshold_1_db", plain: &[("bands", 0.0), ("ratio_1", 8.0), ("ratio_2", 1.0)] },
+        Step { param: "ratio_1", plain: &[("bands", 0.0), ("threshold_1_db", -36.0), ("ratio_2", 1.0)] },
+        Step {
+            param: "attack_1_ms",
+            plain: &[("bands", 0.0), ("threshold_1_db", -36.0), ("ratio_1", 8.0), ("ratio_2", 1.0)],
+        },
+        Step {
+            param: "release_1_ms",
+            plain: &[("bands", 0.0), ("threshold_1_db", -36.0), ("ratio_1", 8.0), ("ratio_2", 1.0)],
+        },
+        Step { param: "gain_1_db", plain: &[("bands", 0.0), ("ratio_1", 1.0), ("ratio_2", 1.0)] },
+        Step {
+            param: "bands",
+            plain: &[("threshold_1_db", -30.0), ("threshold_2_db", -30.0), ("threshold_3_db", -36.0)],
+        },
     ],
     starting: &[
         StartingPoint {

@@ -4,9 +4,7 @@ use super::{MOST_BANDS, Settings};
 use crate::audio::stretch;
 use crate::cast;
 use crate::dsp::{Corner, LOG2_TO_DB, Ramp, StateVariable, exp2, larger, log2, smaller};
-use crate::effects::dynamics::{
-    Detector, NONE_DB, SMALLEST_LEVEL, Speed, Split, Timing, Way, lane_gain_db,
-};
+use crate::effects::dynamics::{Detector, NONE_DB, SMALLEST_LEVEL, Speed, Split, Timing, Way, lane_gain_db};
 use crate::effects::{MOVE_S, Processor, Setup};
 
 /// Crossovers move in steps of so many samples: their corners cost a tangent each.
@@ -133,8 +131,10 @@ impl Multiband {
                     let mut rest = f64::from(x[i]);
                     for band in 0..crossings {
                         let (mut low, high) = splits[band].step(&self.corners[band], rest);
-                        for other in band + 1..crossings {
-                            low = all_passes[band][other].step(&self.corners[other], low).all;
+                        let above =
+                            all_passes[band].iter_mut().zip(&self.corners).take(crossings).skip(band + 1);
+                        for (all_pass, corner) in above {
+                            low = all_pass.step(corner, low).all;
                         }
                         self.bands[band].signal[channel][i] = cast::sample(low);
                         rest = high;
@@ -159,8 +159,8 @@ impl Multiband {
         deepest_db.fill(0.0);
         for band in &mut self.bands[..self.count] {
             let [left, right] = &mut band.signal;
-            let mut signal = [&mut left[..n], &mut right[..n]];
-            band.detector.process(&mut signal[..channels], key);
+            let signal = [&mut left[..n], &mut right[..n]];
+            band.detector.process(&signal[..channels], key, false);
             band.threshold.fill(&mut threshold[..n]);
             band.slope.fill(&mut slope[..n]);
             let gain_db = &mut band.gain_db[from..from + n];

@@ -1,6 +1,6 @@
-/** Axes that several pictures have. */
-import { tickText } from "../plot/drawing";
-import type { Axis } from "../plot/PlotFrame";
+/** What several pictures have: axes, and a gain over time. */
+import { columnsOf, fillBetween, strokeLine, tickText } from "../plot/drawing";
+import type { Axis, Scales } from "../plot/PlotFrame";
 
 export function timeAxis(seconds: number): Axis {
   const step = [0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60, 120].find((s) => seconds / s <= 9) ?? 120;
@@ -14,4 +14,11 @@ export function gainAxis(gains: Float32Array[]): Axis {
   const deepest = Math.max(6, Math.ceil(-lowest / 6) * 6);
   const ticks = Array.from({ length: 3 }, (_, i) => (-deepest / 2) * i);
   return { domain: [-deepest, 0], ticks, format: tickText };
+}
+
+/** A gain over time, filled from 0 dB. */
+export function drawGain(context: CanvasRenderingContext2D, s: Scales, gain: Float32Array): void {
+  const points = columnsOf(gain, s, (v) => v);
+  fillBetween(context, points, points.map(([x]) => [x, s.y(0)]), "gain-soft");
+  strokeLine(context, points, { colour: "gain", width: 1.8 });
 }
