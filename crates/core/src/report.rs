@@ -10,8 +10,7 @@ use crate::catalogue::{Known, Readable};
 use crate::effects::deesser;
 use crate::explain::{self, Sentence};
 use crate::measures::{
-    Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, evenness_lu, find_onsets,
-    onset_levels,
+    Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets, onset_levels,
 };
 use crate::path::Path;
 use crate::render::{Rendered, render_with};
@@ -27,8 +26,6 @@ pub struct Passage {
     pub onsets: Vec<usize>,
     /// The levels of the onsets.
     pub onset_levels: Vec<OnsetLevels>,
-    /// How even its phrases are, LU; none where it is too short.
-    pub evenness_lu: Option<f64>,
 }
 
 impl Passage {
@@ -36,13 +33,7 @@ impl Passage {
     #[must_use]
     pub fn new(buffer: Buffer) -> Self {
         let onsets = find_onsets(&buffer);
-        Self {
-            levels: Levels::of(&buffer),
-            onset_levels: onset_levels(&buffer, &onsets),
-            evenness_lu: evenness_lu(&buffer),
-            onsets,
-            buffer,
-        }
+        Self { levels: Levels::of(&buffer), onset_levels: onset_levels(&buffer, &onsets), onsets, buffer }
     }
 }
 
@@ -132,8 +123,6 @@ pub struct Report {
     pub points: Vec<PointLevels>,
     /// Gain reduction of every stage that reports one.
     pub reductions: Vec<Option<Reduction>>,
-    /// How even the phrases are before and after, LU; none where the passage is too short.
-    pub evenness_lu: Option<[f64; 2]>,
     /// Room after the path before a true peak reaches full scale, dB; negative when it is over.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
     pub room_db: f64,
@@ -163,7 +152,7 @@ impl Report {
         row("crest factor", "dB", b.crest_db, a.crest_db);
         row("loudness", "LUFS", b.loudness_lufs, a.loudness_lufs);
         row("loudness range", "LU", b.range_lu, a.range_lu);
-        if let Some([before, after]) = self.evenness_lu {
+        if let Some((before, after)) = b.evenness_lu.zip(a.evenness_lu) {
             row("evenness", "LU", before, after);
         }
         for (i, reduction) in self.reductions.iter().enumerate() {
@@ -223,7 +212,6 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec
             passage.buffer.seconds(),
         ),
         points,
-        evenness_lu: passage.evenness_lu.zip(evenness_lu(&rendered.after)).map(|(b, a)| [b, a]),
         room_db: -after.true_peak_dbtp,
         stages: (0..path.stages.len()).map(|i| stage_readings(path, passage, rendered, i)).collect(),
         outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets),

@@ -106,7 +106,7 @@ pub struct MeasuringBench {
     backing: Option<Buffer>,
     reference: Option<Buffer>,
     /// The bends of the latest path as far as they are measured, by stage and parameter.
-    bends: HashMap<(usize, String), Vec<BendPoint>>,
+    bends: HashMap<(usize, String), Vec<Option<BendPoint>>>,
     fan: Option<(FanOf, Vec<f64>)>,
     fan_rendered: Option<Rendered>,
 }
@@ -332,17 +332,16 @@ impl MeasuringBench {
     #[wasm_bindgen(js_name = bendPointJson)]
     pub fn bend_point_json(&mut self, stage: usize, param: &str, point: usize) -> Result<String, JsError> {
         let known = self.bends.entry((stage, param.to_owned())).or_default();
-        if let Some(measured) = known.get(point) {
+        if let Some(Some(measured)) = known.get(point) {
             return json(measured);
         }
         let bend = BendOf::new(&self.path, stage, param)?;
         let value = bend.values(USUAL_POINTS).nth(point);
         let value = value.ok_or_else(|| Refusal::new("point", point, format!("under {USUAL_POINTS}")))?;
         let measured = bend.point(&self.passage, value);
-        // Points are asked for in turn; a bend that was left half-way goes on where it stopped.
-        if known.len() == point {
-            known.push(measured);
-        }
+        // A bend that was left half-way goes on where it stopped.
+        known.resize(known.len().max(point + 1), None);
+        known[point] = Some(measured);
         json(&measured)
     }
 
@@ -468,10 +467,13 @@ impl MeasuringBench {
         let given: Option<Vec<Number>> = parse_json(values_json)?;
         let values: Vec<f64> = match given {
             Some(given) => given.into_iter().map(|number| number.0).collect(),
-            None => match self.bends.get(&(stage, param.to_owned())) {
-                Some(points) if points.len() == USUAL_POINTS => propose(fan.bend(), points, count),
-                _ => propose(fan.bend(), &fan.bend().measure(&self.passage, USUAL_POINTS), count),
-            },
+            None => {
+                let known = self.bends.get(&(stage, param.to_owned()));
+                let known: Vec<BendPoint> = known.into_iter().flatten().flatten().copied().collect();
+                let whole = known.len() == fan.bend().values(USUAL_POINTS).count();
+                let points = if whole { known } else { fan.bend().measure(&self.passage, USUAL_POINTS) };
+                propose(fan.bend(), &points, count)
+            }
         };
         fan.check(&values)?;
         let numbers: Vec<_> = values.iter().map(|&v| Number(v)).collect();

@@ -145,13 +145,20 @@ function tellKeys(measuring: MeasuringBench, keys: SourceDocument[]): void {
   }
 }
 
-async function bend(measuring: MeasuringBench, { id, stage }: Request, param: string): Promise<void> {
-  const points: BendPoint[] = [];
+async function bend(measuring: MeasuringBench, { id, stage }: Request, param: string, coarsely = false): Promise<void> {
   const count = measuring.bendPoints(stage, param);
-  for (let i = 0; i < count; i++) {
+  const point = async (i: number) => {
     await breath();
-    points.push(JSON.parse(measuring.bendPointJson(stage, param, i)) as BendPoint);
+    return JSON.parse(measuring.bendPointJson(stage, param, i)) as BendPoint;
+  };
+  const points: BendPoint[] = [];
+  if (coarsely && count > 9) {
+    // Every other point over the whole range first, then those between.
+    for (let i = 0; i < count; i += 2) points.push(await point(i));
+    answer({ kind: "bend", id, stage, param, points: [...points] });
+    points.length = 0;
   }
+  for (let i = 0; i < count; i++) points.push(await point(i));
   answer({ kind: "bend", id, stage, param, points });
 }
 
@@ -240,7 +247,7 @@ async function serve(request: Request): Promise<void> {
   answer({ kind: "matches", path, matches: report.level_matches });
   await beside(measuring, request);
   await new Promise((resolve) => setTimeout(resolve, REST_BEFORE_BENDS_MS));
-  for (const param of request.bends) await bend(measuring, request, param);
+  for (const [i, param] of request.bends.entries()) await bend(measuring, request, param, i === 0);
 }
 
 async function work(): Promise<void> {

@@ -112,10 +112,10 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
       <p>
         Room for make-up before full scale: <b>{text("db", report.room_db)}</b>. Loudness range{" "}
         <b>{text("db", report.before.range_lu)}</b> before, <b>{text("db", report.after.range_lu)}</b> after
-        {report.evenness_lu && (
+        {report.before.evenness_lu !== null && report.after.evenness_lu !== null && (
           <>
-            ; phrases differ by <b>{text("db", report.evenness_lu[0])}</b> before,{" "}
-            <b>{text("db", report.evenness_lu[1])}</b> after
+            ; phrases differ by <b>{text("db", report.before.evenness_lu)}</b> before,{" "}
+            <b>{text("db", report.after.evenness_lu)}</b> after
           </>
         )}
         .

@@ -3,10 +3,14 @@
 use ebur128::{EbuR128, Mode};
 use serde::Serialize;
 
+use super::movement::{HOP_S, evenness_lu};
 use crate::Buffer;
 use crate::cast;
 use crate::dsp::{energy, peak};
 use crate::level::{db_from_gain, db_from_power};
+
+/// [`HOP_S`] as the meter takes it.
+const HOP_MS: u32 = 100;
 
 /// The levels of a passage. Silence is negative infinity, which JSON shows as `null`.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -28,6 +32,9 @@ pub struct Levels {
     pub loudness_lufs: f64,
     /// Loudness range after EBU Tech 3342, LU.
     pub range_lu: f64,
+    /// Standard deviation of the loudness of phrases (3 s, 100 ms apart, gated), LU; none where there are fewer than
+    /// ten of them.
+    pub evenness_lu: Option<f64>,
 }
 
 impl Levels {
@@ -36,7 +43,7 @@ impl Levels {
     pub fn of(passage: &Buffer) -> Self {
         let peak_dbfs = db_from_gain(f64::from(largest(passage)));
         let rms_dbfs = rms_dbfs(passage.channels().iter().map(Vec::as_slice));
-        let (true_peak_dbtp, loudness_lufs, range_lu) = standard_levels(passage);
+        let (true_peak_dbtp, loudness_lufs, range_lu, evenness_lu) = standard_levels(passage);
         Self {
             peak_dbfs,
             // An oversampled peak cannot lie below the samples themselves.
@@ -45,6 +52,7 @@ impl Levels {
             crest_db: crest(peak_dbfs, rms_dbfs),
             loudness_lufs,
             range_lu,
+            evenness_lu,
         }
     }
 }
@@ -140,15 +148,29 @@ fn largest(passage: &Buffer) -> f32 {
     passage.channels().iter().map(|c| peak(c)).fold(0.0, f32::max)
 }
 
-/// True peak in dBTP, integrated loudness in LUFS, loudness range in LU.
-fn standard_levels(passage: &Buffer) -> (f64, f64, f64) {
-    let Some(meter) = fed(passage, Mode::I | Mode::LRA | Mode::TRUE_PEAK) else {
-        return (f64::NEG_INFINITY, f64::NEG_INFINITY, 0.0);
+/// True peak in dBTP, integrated loudness in LUFS, loudness range in LU, evenness in LU.
+fn standard_levels(passage: &Buffer) -> (f64, f64, f64, Option<f64>) {
+    let silent = (f64::NEG_INFINITY, f64::NEG_INFINITY, 0.0, None);
+    let mode = Mode::I | Mode::LRA | Mode::TRUE_PEAK;
+    let Ok(mut meter) = EbuR128::new(cast::small(passage.channels().len()), passage.rate_hz(), mode) else {
+        return silent;
     };
+    let hop = cast::frames(HOP_S, passage.rate_hz());
+    let mut hops_lufs = Vec::with_capacity(passage.frames() / hop);
+    for start in (0..passage.frames()).step_by(hop) {
+        let end = (start + hop).min(passage.frames());
+        let part: Vec<&[f32]> = passage.channels().iter().map(|c| &c[start..end]).collect();
+        if meter.add_frames_planar_f32(&part).is_err() {
+            return silent;
+        }
+        if end - start == hop {
+            hops_lufs.push(meter.loudness_window(HOP_MS).unwrap_or(f64::NEG_INFINITY));
+        }
+    }
     let channels = 0..cast::small(passage.channels().len());
     let true_peak = channels.filter_map(|c| meter.true_peak(c).ok()).fold(0.0, f64::max);
     let loudness = meter.loudness_global().unwrap_or(f64::NEG_INFINITY);
-    (db_from_gain(true_peak), loudness, meter.loudness_range().unwrap_or(0.0))
+    (db_from_gain(true_peak), loudness, meter.loudness_range().unwrap_or(0.0), evenness_lu(&hops_lufs))
 }
 
 fn fed(passage: &Buffer, mode: Mode) -> Option<EbuR128> {

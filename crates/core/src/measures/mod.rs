@@ -18,7 +18,7 @@ pub use histogram::Histogram;
 pub use levels::{
     Levels, PlainLevels, crest_db, loudest_moments, loudness_or_rms, peak_and_loudness, peak_dbfs,
 };
-pub use movement::{Duck, Pumping, ducks, evenness_lu};
+pub use movement::{Duck, Pumping, ducks};
 pub use onsets::{OnsetLevels, find_onsets, onset_levels};
 pub use overview::{Overview, deepest};
 pub use reduction::Reduction;

@@ -1,46 +1,36 @@
 //! How a gain moves with the music, and how even that leaves it: evenness, pumping, ducking.
 
-use ebur128::{EbuR128, Mode};
 use serde::Serialize;
 
-use crate::Buffer;
 use crate::cast;
 
 /// Phrases quieter than this do not count, LUFS: the absolute gate of EBU R 128.
 const GATE_LUFS: f64 = -70.0;
 /// Phrases this far under the mean of the others do not count, LU: the relative gate of EBU Tech 3342.
 const RELATIVE_GATE_LU: f64 = 20.0;
-/// Phrases are read this often, s.
-const HOP_S: f64 = 0.1;
-/// Length of a phrase, s.
-const PHRASE_S: f64 = 3.0;
+/// How often loudness is read for phrases, s.
+pub(super) const HOP_S: f64 = 0.1;
+/// Hops of a phrase: 3 s.
+const PHRASE_HOPS: usize = 30;
+/// Fewer phrases say nothing.
+const LEAST_PHRASES: usize = 10;
 
-/// Standard deviation of the loudness of phrases (3 s, 100 ms apart, gated), LU; none where a passage holds fewer than
-/// ten of them.
-#[must_use]
-pub fn evenness_lu(passage: &Buffer) -> Option<f64> {
-    let channels = passage.channels();
-    let mut meter = EbuR128::new(cast::small(channels.len()), passage.rate_hz(), Mode::S).ok()?;
-    let hop = cast::frames(HOP_S, passage.rate_hz());
-    let mut phrases = Vec::new();
-    for (k, start) in (0..passage.frames()).step_by(hop).enumerate() {
-        let end = (start + hop).min(passage.frames());
-        let part: Vec<&[f32]> = channels.iter().map(|c| &c[start..end]).collect();
-        meter.add_frames_planar_f32(&part).ok()?;
-        if cast::real(k + 1) * HOP_S >= PHRASE_S - 1e-9 {
-            phrases.push(meter.loudness_shortterm().ok()?);
-        }
-    }
-    phrases.retain(|loudness| *loudness > GATE_LUFS);
-    let power = phrases.iter().map(|l| 10f64.powf(l / 10.0)).sum::<f64>() / cast::real(phrases.len().max(1));
-    let gate = 10.0 * power.log10() - RELATIVE_GATE_LU;
-    phrases.retain(|loudness| *loudness >= gate);
-    if phrases.len() < 10 {
+/// Standard deviation of the loudness of phrases (3 s, 100 ms apart, gated), LU, from the loudness of every 100 ms,
+/// LUFS; none where there are fewer than ten of them.
+pub(super) fn evenness_lu(hops_lufs: &[f64]) -> Option<f64> {
+    let powers: Vec<f64> = hops_lufs.iter().map(|l| 10f64.powf(l / 10.0)).collect();
+    let mean = |powers: &[f64]| powers.iter().sum::<f64>() / cast::real(powers.len().max(1));
+    let mut phrases: Vec<f64> = powers.windows(PHRASE_HOPS).map(mean).collect();
+    phrases.retain(|power| *power > 10f64.powf(GATE_LUFS / 10.0));
+    let gate = mean(&phrases) * 10f64.powf(-RELATIVE_GATE_LU / 10.0);
+    phrases.retain(|power| *power >= gate);
+    if phrases.len() < LEAST_PHRASES {
         return None;
     }
-    let count = cast::real(phrases.len());
-    let mean = phrases.iter().sum::<f64>() / count;
-    Some((phrases.iter().map(|l| (l - mean).powi(2)).sum::<f64>() / count).sqrt())
+    let levels: Vec<f64> = phrases.iter().map(|power| 10.0 * power.log10()).collect();
+    let middle = levels.iter().sum::<f64>() / cast::real(levels.len());
+    let square = levels.iter().map(|l| (l - middle).powi(2)).sum::<f64>() / cast::real(levels.len());
+    Some(square.sqrt())
 }
 
 /// How much a gain moves at the rate of the onsets.
@@ -64,12 +54,15 @@ impl Pumping {
         // From onset to onset there is a whole number of turns.
         let turns = cast::real(onsets.len() - 1);
         let part = &gain_db[*first..*last];
-        let step = std::f64::consts::TAU * turns / cast::real(part.len());
         let mean = part.iter().map(|g| f64::from(*g)).sum::<f64>() / cast::real(part.len());
-        let (sum_re, sum_im) = part.iter().enumerate().fold((0.0, 0.0), |(re, im), (i, gain)| {
-            let (sin, cos) = (step * cast::real(i)).sin_cos();
-            (re + (f64::from(*gain) - mean) * cos, im + (f64::from(*gain) - mean) * sin)
-        });
+        let (sin, cos) = (std::f64::consts::TAU * turns / cast::real(part.len())).sin_cos();
+        let (mut re, mut im) = (1.0, 0.0);
+        let (mut sum_re, mut sum_im) = (0.0, 0.0);
+        for gain in part {
+            sum_re += (f64::from(*gain) - mean) * re;
+            sum_im += (f64::from(*gain) - mean) * im;
+            (re, im) = (re * cos - im * sin, re * sin + im * cos);
+        }
         let amplitude = 2.0 * f64::hypot(sum_re, sum_im) / cast::real(part.len());
         Some(Self { rate_hz: turns * f64::from(rate_hz) / cast::real(part.len()), depth_db: 2.0 * amplitude })
     }

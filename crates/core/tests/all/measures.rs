@@ -4,7 +4,7 @@ use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::{
     Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping, Reduction, difference, ducks,
-    evenness_lu, find_onsets, loudest_moments, onset_levels,
+    find_onsets, loudest_moments, onset_levels,
 };
 use clear_bend_core::render::render;
 use proptest::prelude::*;
@@ -192,12 +192,13 @@ proptest! {
 
 #[test]
 fn evenness_of_two_phrases_six_units_apart_is_three() {
+    let evenness = |passage: &Buffer| Levels::of(passage).evenness_lu;
     // docs/measures.md: equal shares of two levels 6 LU apart deviate by 3 LU from their mean.
     let mut both = signal("sine", &[("level_dbfs", -20.0), ("seconds", 60.0)], 1).channels()[0].clone();
     both.extend(&signal("sine", &[("level_dbfs", -26.0), ("seconds", 60.0)], 1).channels()[0]);
-    near(evenness_lu(&Buffer::new(RATE, vec![both]).unwrap()).unwrap(), 3.0, 0.1);
-    near(evenness_lu(&signal("sine", &[("seconds", 10.0)], 2)).unwrap(), 0.0, 0.01);
-    assert_eq!(evenness_lu(&signal("sine", &[("seconds", 2.0)], 1)), None);
+    near(evenness(&Buffer::new(RATE, vec![both]).unwrap()).unwrap(), 3.0, 0.1);
+    near(evenness(&signal("sine", &[("seconds", 10.0)], 2)).unwrap(), 0.0, 0.01);
+    assert_eq!(evenness(&signal("sine", &[("seconds", 2.0)], 1)), None);
 }
 
 #[test]
