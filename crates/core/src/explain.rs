@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use crate::catalogue::Unit;
-use crate::measures::MatchedBy;
+use crate::measures::{MatchedBy, Sibilants};
 use crate::path::Path;
 use crate::report::{OnsetChange, Report, StageReadings};
 
@@ -70,11 +70,26 @@ fn stage_sentences(path: &Path, report: &Report) -> Vec<String> {
                 let word = if all == 1 { "sibilant" } else { "sibilants" };
                 format!("Too much: *{count}* of {all} {word} {are} now weaker than the vowels around, which lisps.")
             });
+            let softened = readings.sibilants.as_ref().map(on_sibilants);
             let missing = stage.key.as_ref().filter(|key| key.samples.is_empty());
             let missing = missing.map(|_| "The sound of the key is not there, so the key is silent.".to_owned());
-            [remark, on_key(readings), lisps, missing].into_iter().flatten()
+            [remark, on_key(readings), softened, lisps, missing].into_iter().flatten()
         })
         .collect()
+}
+
+/// "The 15 sibilants come out 0.2 to 4.1 dB lower; everything else stays."
+fn on_sibilants(found: &Sibilants) -> String {
+    let changes = found.all.iter().map(|s| (s.before_dbfs - s.after_dbfs).max(0.0));
+    let (all, noun) = (found.all.len(), if found.all.len() == 1 { "sibilant" } else { "sibilants" });
+    let verb = if all == 1 { "comes" } else { "come" };
+    let rest = match found.rest_change_db {
+        Some(change) if change.abs() >= 0.05 => {
+            format!("everything else changes by *{}*", Unit::Db.text(change))
+        }
+        _ => "everything else stays".to_owned(),
+    };
+    format!("The *{all}* {noun} {verb} out {} lower; {rest}.", range_db(changes))
 }
 
 /// "The 8 onsets of the key take 3.1 to 8.9 dB; 63 % of that is back after 60 to 140 ms."

@@ -19,6 +19,8 @@ const LOW_DBFS = -60;
 const DOT_EVERY = 3;
 /** Height of the source's most frequent level, as a share of the picture. */
 const LEVELS_SHARE = 0.18;
+/** From this width on, the end of the knee is far enough from the threshold to be taken hold of by itself. */
+const LARGE_KNEE_DB = 6;
 
 function axisUpTo(high: number): Axis {
   const top = Math.max(0, Math.ceil(high / 12) * 12);
@@ -84,7 +86,7 @@ export function InToOut() {
     kneeHandle && threshold !== null
       ? { ...kneeHandle, toAxis: (v) => threshold + v / 2, fromAxis: (at) => 2 * Math.max(0, at - threshold) }
       : null;
-  const handles = [level, spotlight === "knee_db" ? kneeEnd : null].filter((handle) => handle !== null);
+  const handles = [level, spotlight === "knee_db" || knee >= LARGE_KNEE_DB ? kneeEnd : null].filter((handle) => handle !== null);
 
   const overlay = (s: Scales) => (
     <>

@@ -146,7 +146,14 @@ export function OverTime() {
       ),
     },
   ];
-  if (gains.some((gain) => gain.length > 0)) {
+  if (gains.some((gain) => gain.length > 0) && upright === "wave" && !fan) {
+    panes.push({
+      title: "Gain, as a factor",
+      axis: { domain: [0, 1], ticks: [1, 0.5, 0], format: tickText },
+      share: 1.1,
+      draw: (context, s) => strokeLine(context, columnsOf(picture.gainDb, s, (db) => 10 ** (db / 20)), { colour: "gain", width: 1.8 }),
+    });
+  } else if (gains.some((gain) => gain.length > 0)) {
     panes.push({
       title: "Gain, dB",
       axis: gainAxis(gains),

@@ -49,5 +49,6 @@ const file = part => performance.getEntriesByType('resource').map(e => e.name).f
         }
         return seconds * 1000 / best;
     };
-    done([await inWorker(), await time(worklet([{ effect: 'compressor' }])), await time(native)]);
+    const all = ['compressor', 'gate', 'de-esser', 'multiband', 'saturation', 'limiter'].map(effect => ({ effect }));
+    done([await inWorker(), await time(worklet([{ effect: 'compressor' }])), await time(native), await time(worklet(all))]);
 })().catch(e => done(String(e)));

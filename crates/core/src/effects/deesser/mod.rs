@@ -9,7 +9,7 @@ mod processor;
 
 pub use processor::DeEsser;
 
-use super::dynamics::HEAR;
+use super::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Effect, MIX, OUTPUT, outcomes};
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
 use crate::measures::LevelStep;
@@ -184,6 +184,10 @@ settings! {
         },
         /// Gain after the mix, dB.
         output_db: Param { group: "Output", ..OUTPUT },
+        /// Low cut of the key, Hz; off at 20 Hz.
+        key_low_cut_hz: KEY_LOW_CUT,
+        /// High cut of the key, Hz; off at 20 kHz.
+        key_high_cut_hz: KEY_HIGH_CUT,
         /// What is heard: the result (0), the band (1), what is taken out (2).
         hear: HEAR,
     }
@@ -207,7 +211,11 @@ pub const EFFECT: Effect = Effect {
     pictures: &[Picture::OverTime, Picture::Bands, Picture::Levels],
     diagram: Diagram {
         blocks: &[
-            Block { label: "Band", params: &["shape", "freq_hz", "width_oct", "hear"], beside: true },
+            Block {
+                label: "Band",
+                params: &["shape", "freq_hz", "width_oct", "key_low_cut_hz", "key_high_cut_hz", "hear"],
+                beside: true,
+            },
             Block { label: "Curve", params: &["threshold_db", "ratio", "knee_db", "range_db"], beside: true },
             Block { label: "Timing", params: &["attack_ms", "release_ms"], beside: true },
             Block { label: "Band gain", params: &[], beside: false },

@@ -5,7 +5,7 @@ use super::{Settings, edges_hz};
 use crate::cast;
 use crate::dsp::{Delay, LOG2_TO_DB, Ramp, exp2, larger, log2};
 use crate::effects::dynamics::{
-    Detector, Hearing, NONE_DB, SMALLEST_LEVEL, Speed, Timing, Way, lane_gain_db,
+    Detector, Hearing, KeyCuts, NONE_DB, SMALLEST_LEVEL, Speed, Timing, Way, lane_gain_db,
 };
 use crate::effects::{MOVE_S, Processor, Setup};
 
@@ -75,6 +75,8 @@ impl DeEsser {
         let down = Speed::new(settings.attack_ms, 0.0, self.rate_hz);
         let up = Speed::new(settings.release_ms, 0.0, self.rate_hz);
         self.timing.set(down, up, 0);
+        self.detector
+            .set_cuts(KeyCuts { low_hz: settings.key_low_cut_hz, high_hz: settings.key_high_cut_hz });
     }
 }
 

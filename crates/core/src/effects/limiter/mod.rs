@@ -9,7 +9,9 @@ mod processor;
 
 pub use processor::Limiter;
 
-use super::dynamics::{HEAR, ROUNDING, ROUNDING_CORNER, ROUNDING_LEVEL, StaticCurve};
+use super::dynamics::{
+    HEAR, KEY_HIGH_CUT, KEY_LOW_CUT, ROUNDING, ROUNDING_CORNER, ROUNDING_LEVEL, StaticCurve,
+};
 use super::{Effect, MIX, OFF_ON, outcomes};
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
 use crate::measures::LevelStep;
@@ -17,6 +19,9 @@ use crate::settings;
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is.
 pub const LOOKAHEAD_MS: f64 = 10.0;
+
+/// A limiter's own peaks are never cut out of what it goes by.
+const KEY_WORDS: &str = "Cuts the key, 12 dB per octave, where another sound is the key; at the end of its range it is off. The limiter's own peaks always count, so that none of them passes the ceiling.";
 
 settings! {
     /// The settings of a limiter.
@@ -142,7 +147,11 @@ settings! {
         rounding_dbfs: ROUNDING_LEVEL,
         /// Corner of the rounding, 0 very round to 1 a sharp edge.
         rounding_corner: ROUNDING_CORNER,
-        /// What is heard: the result (0), what comes in (1), what is taken out (2).
+        /// Low cut of the key, Hz; off at 20 Hz.
+        key_low_cut_hz: Param { what: KEY_WORDS, ..KEY_LOW_CUT },
+        /// High cut of the key, Hz; off at 20 kHz.
+        key_high_cut_hz: Param { what: KEY_WORDS, ..KEY_HIGH_CUT },
+        /// What is heard: the result (0), the key or else what comes in (1), what is taken out (2).
         hear: HEAR,
     }
 }
@@ -177,7 +186,11 @@ pub const EFFECT: Effect = Effect {
                 params: &["rounding", "rounding_dbfs", "rounding_corner"],
                 beside: false,
             },
-            Block { label: "Peaks", params: &["true_peak", "hear"], beside: true },
+            Block {
+                label: "Peaks",
+                params: &["true_peak", "key_low_cut_hz", "key_high_cut_hz", "hear"],
+                beside: true,
+            },
             Block { label: "Curve", params: &["ceiling_db", "knee_db"], beside: true },
             Block { label: "Timing", params: &["lookahead_ms", "release_ms"], beside: true },
             Block { label: "Gain", params: &[], beside: false },

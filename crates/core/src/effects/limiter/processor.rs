@@ -4,7 +4,7 @@ use super::envelope::Envelope;
 use super::{LOOKAHEAD_MS, Settings};
 use crate::cast;
 use crate::dsp::{Between, Delay, LOG2_TO_DB, Ramp, SlidingMax, exp2, larger, log2, smaller};
-use crate::effects::dynamics::{Detector, Hearing, Rounder, SMALLEST_LEVEL, lane_gain_db};
+use crate::effects::dynamics::{Detector, Hearing, KeyCuts, Rounder, SMALLEST_LEVEL, lane_gain_db};
 use crate::effects::{MOVE_S, Processor, Setup};
 
 /// The gain for a peak between samples holds for so many samples around it: the wave there is made of them.
@@ -104,12 +104,15 @@ impl Limiter {
     }
 
     fn take(&mut self, settings: &Settings) {
+        // The cuts are for another sound: what comes in is never cut.
+        self.detector
+            .set_cuts(KeyCuts { low_hz: settings.key_low_cut_hz, high_hz: settings.key_high_cut_hz });
         self.true_peak = settings.true_peak != 0.0;
         self.envelope.set_release(-(-1000.0 / (settings.release_ms * self.rate_hz)).exp_m1());
     }
 
     /// The largest level of any channel at every frame, of samples and, if wanted, between them.
-    fn read_levels(&mut self, io: &[&mut [f32]], key: Option<&[f32]>, n: usize) {
+    fn read_levels(&mut self, io: &[&mut [f32]], keyed: bool, n: usize) {
         let Room { level, peaks, .. } = &mut self.room;
         let (level, peaks) = (&mut level[..n], &mut peaks[..n]);
         level.fill(0.0);
@@ -118,8 +121,11 @@ impl Limiter {
             level.iter_mut().zip(channel.iter()).for_each(|(level, x)| *level = larger(*level, x.abs()));
             between.raise(channel, peaks);
         }
-        if let Some(key) = key {
-            level.iter_mut().zip(key).for_each(|(level, x)| *level = larger(*level, x.abs()));
+        if keyed {
+            level
+                .iter_mut()
+                .zip(self.detector.heard(0))
+                .for_each(|(level, x)| *level = larger(*level, x.abs()));
         }
         self.level_late.process(level);
         self.around.process(peaks);
@@ -162,6 +168,10 @@ impl Processor for Limiter {
         self.rounder.set(settings.rounding != 0.0, settings.rounding_dbfs, settings.rounding_corner);
         let lookahead = cast::count(settings.lookahead_ms / 1000.0 * self.rate_hz);
         self.wanted_lookahead = lookahead.min(self.ring.len() - 1);
+        if settings.hear != 0.0 && !self.hearing.listens() {
+            // It may have rested; now it begins anew.
+            self.detector.reset();
+        }
         self.hearing.set(settings.hear);
         self.take(&settings);
     }
@@ -178,10 +188,10 @@ impl Processor for Limiter {
             }
         }
         self.rounder.process(io);
-        if self.hearing.listens() {
+        if key.is_some() || self.hearing.listens() {
             self.detector.process(io, key, true);
         }
-        self.read_levels(io, key, n);
+        self.read_levels(io, key.is_some(), n);
         self.ceiling.fill(&mut self.room.ceiling[..n]);
         self.knee.fill(&mut self.room.knee[..n]);
         let Room { level, ceiling, knee, .. } = &mut self.room;

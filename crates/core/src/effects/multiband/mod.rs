@@ -8,11 +8,15 @@ mod words;
 
 pub use processor::Multiband;
 
+use super::dynamics::{KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Effect, MIX, OUTPUT, outcomes};
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
 use crate::measures::LevelStep;
 use crate::settings;
 use words::{ATTACK, CROSSOVER, GAIN, RATIO, RELEASE, THRESHOLD};
+
+/// Bands are cut out of what comes in already; only another sound needs cuts of its own.
+const KEY_WORDS: &str = "Cuts the key, 12 dB per octave, where another sound is the key; at the end of its range it is off. Without a key, every band goes by itself.";
 
 /// The most bands.
 pub const MOST_BANDS: usize = 5;
@@ -62,14 +66,18 @@ settings! {
             usual: &[Usual { value: 6.0, purpose: "most uses" }],
             ..Param::BLANK
         },
-        /// What is heard: all bands (0), or one of them alone.
+        /// Low cut of the key, Hz; off at 20 Hz.
+        key_low_cut_hz: Param { group: "Bands", picture: Some(Picture::Bands), what: KEY_WORDS, ..KEY_LOW_CUT },
+        /// High cut of the key, Hz; off at 20 kHz.
+        key_high_cut_hz: Param { group: "Bands", picture: Some(Picture::Bands), what: KEY_WORDS, ..KEY_HIGH_CUT },
+        /// What is heard: all bands (0), one of them alone (1 to 5), what the detectors hear (6).
         hear: Param {
             label: "Hear",
             group: "Bands",
-            choices: &["all bands", "band 1", "band 2", "band 3", "band 4", "band 5"],
+            choices: &["all bands", "band 1", "band 2", "band 3", "band 4", "band 5", "what the detectors hear"],
             outcome: Some(outcomes::LOUDNESS_CHANGE),
             picture: Some(Picture::Bands),
-            what: "All bands, or one alone as it leaves its compressor.",
+            what: "All bands, one alone as it leaves its compressor, or what the detectors hear: the key, after its cuts, or else all bands as they come.",
             listen: "A band alone tells what its threshold has to hold.",
             look: "After becomes that band, in every picture and every measure.",
             mistake: "Leaving it there. Files are written as it is heard, too.",
@@ -207,6 +215,8 @@ pub const EFFECT: Effect = Effect {
                     "crossover_2_hz",
                     "crossover_3_hz",
                     "crossover_4_hz",
+                    "key_low_cut_hz",
+                    "key_high_cut_hz",
                     "hear",
                 ],
                 beside: false,

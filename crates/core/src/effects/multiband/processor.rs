@@ -4,7 +4,9 @@ use super::{MOST_BANDS, Settings};
 use crate::audio::stretch;
 use crate::cast;
 use crate::dsp::{Corner, LOG2_TO_DB, Ramp, StateVariable, exp2, larger, log2, smaller};
-use crate::effects::dynamics::{Detector, NONE_DB, SMALLEST_LEVEL, Speed, Split, Timing, Way, lane_gain_db};
+use crate::effects::dynamics::{
+    Detector, KeyCuts, NONE_DB, SMALLEST_LEVEL, Speed, Split, Timing, Way, lane_gain_db,
+};
 use crate::effects::{MOVE_S, Processor, Setup};
 
 /// Crossovers move in steps of so many samples: their corners cost a tangent each.
@@ -26,6 +28,10 @@ pub struct Multiband {
     corner_age: usize,
     filters: [Filters; 2],
     knee: Ramp,
+    /// Hears the key through its cuts, or what comes in, for the ear.
+    key: Detector,
+    /// Share of that in what is heard.
+    key_share: Ramp,
     bands: Vec<Band>,
     room: Room,
     frames: usize,
@@ -90,6 +96,8 @@ impl Multiband {
             corner_age: 0,
             filters: Default::default(),
             knee: ramp(settings.knee_db),
+            key: Detector::new(setup),
+            key_share: ramp(key_heard(settings)),
             bands: (0..MOST_BANDS).map(band).collect(),
             room: Room {
                 threshold: block(),
@@ -105,6 +113,7 @@ impl Multiband {
     }
 
     fn take(&mut self, settings: &Settings) {
+        self.key.set_cuts(KeyCuts { low_hz: settings.key_low_cut_hz, high_hz: settings.key_high_cut_hz });
         for (band, settings) in self.bands.iter_mut().zip(settings.by_band()) {
             let down = Speed::new(settings.attack_ms, 0.0, self.rate_hz);
             let up = Speed::new(settings.release_ms, 0.0, self.rate_hz);
@@ -150,6 +159,10 @@ impl Multiband {
     /// One block with the present number of bands.
     fn run(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>, from: usize) {
         let n = io.first().map_or(0, |c| c.len());
+        let listens = !self.key_share.rests_at(0.0);
+        if key.is_some() || listens {
+            self.key.process(io, key, true);
+        }
         self.split(io, n);
         let channels = io.len().min(2);
         let Room { threshold, slope, knee, linear, deepest_db } = &mut self.room;
@@ -160,7 +173,7 @@ impl Multiband {
         for band in &mut self.bands[..self.count] {
             let [left, right] = &mut band.signal;
             let signal = [&mut left[..n], &mut right[..n]];
-            band.detector.process(&signal[..channels], key, false);
+            band.detector.process(&signal[..channels], key.map(|_| self.key.heard(0)), false);
             band.threshold.fill(&mut threshold[..n]);
             band.slope.fill(&mut slope[..n]);
             let gain_db = &mut band.gain_db[from..from + n];
@@ -189,6 +202,15 @@ impl Multiband {
                 }
             }
         }
+        if listens {
+            let moves = self.key_share.clone();
+            for (i, channel) in io.iter_mut().enumerate() {
+                self.key_share = moves.clone();
+                for (x, heard) in channel.iter_mut().zip(self.key.heard(i)) {
+                    *x += cast::sample(self.key_share.next_value()) * heard;
+                }
+            }
+        }
         for band in &mut self.bands[self.count..] {
             band.gain_db[from..from + n].fill(0.0);
         }
@@ -200,6 +222,13 @@ impl Multiband {
             }
         }
     }
+}
+
+/// The choice of what the detectors hear.
+const HEAR_KEY: usize = MOST_BANDS + 1;
+
+fn key_heard(settings: &Settings) -> f64 {
+    f64::from(u8::from(cast::count(settings.hear) == HEAR_KEY))
 }
 
 fn heard(settings: &Settings, band: usize) -> f64 {
@@ -215,6 +244,11 @@ impl Processor for Multiband {
             ramp.set(hz.log2());
         }
         self.knee.set(settings.knee_db);
+        if key_heard(&settings) == 1.0 && self.key_share.rests_at(0.0) {
+            // It may have rested; now it begins anew.
+            self.key.reset();
+        }
+        self.key_share.set(key_heard(&settings));
         for (i, (band, of_band)) in self.bands.iter_mut().zip(settings.by_band()).enumerate() {
             band.threshold.set(of_band.threshold_db);
             band.slope.set(1.0 / of_band.ratio - 1.0);
@@ -254,6 +288,8 @@ impl Processor for Multiband {
         self.corner_age = 0;
         self.filters = Default::default();
         self.knee.settle();
+        self.key.reset();
+        self.key_share.settle();
         for band in &mut self.bands {
             for ramp in [&mut band.threshold, &mut band.slope, &mut band.gain, &mut band.heard] {
                 ramp.settle();
