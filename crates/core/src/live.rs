@@ -3,7 +3,9 @@
 //!
 //! One [`Live`] runs in the browser's audio thread. Control calls may allocate; [`Live::process`] does not.
 
+mod lane;
 mod meters;
+mod mixing;
 mod safety;
 
 pub use meters::Meters;
@@ -14,9 +16,11 @@ use crate::dsp::{Delay, Ramp};
 use crate::effects::{MOVE_S, Setup};
 use crate::level::gain_from_db;
 use crate::mix::Strip;
-use crate::path::{Chain, Path, Stage};
+use crate::path::{Path, Stage};
 use crate::{Buffer, Refusal};
+use lane::Lane;
 use meters::Metering;
+use mixing::{add_share, read_loop};
 use safety::Safety;
 
 /// Length of the fades between before, after and difference, and of those around jumps, s.
@@ -64,17 +68,6 @@ pub struct Live {
     room: Room,
     metering: Metering,
     safety: Safety,
-}
-
-/// One path at work.
-struct Lane {
-    stages: Vec<Stage>,
-    chain: Chain,
-    aligned: [Delay; 2],
-    match_gain: Ramp,
-    share: Ramp,
-    /// Frames for which it has run.
-    age: usize,
 }
 
 /// Room for one block of everything.
@@ -149,7 +142,7 @@ impl Live {
             metering: Metering::new(setup.rate_hz),
             safety: Safety::new(setup.rate_hz),
         };
-        let lane = live.lane(&Path::default(), 1.0);
+        let lane = Lane::new(setup, &Path::default(), 1.0);
         live.lanes.push(lane);
         Ok(live)
     }
@@ -180,7 +173,7 @@ impl Live {
             return;
         }
         let heard = index == self.heard;
-        let mut lane = self.lane(path, if heard { 1.0 } else { 0.0 });
+        let mut lane = Lane::new(self.setup, path, if heard { 1.0 } else { 0.0 });
         let slowest = self.latency_due().max(lane.chain.latency());
         lane.align(slowest);
         if slowest > self.latency_due() {
@@ -478,17 +471,6 @@ impl Live {
         waiting.map_or(self.latency, |(latency, ..)| *latency)
     }
 
-    fn lane(&self, path: &Path, share: f64) -> Lane {
-        Lane {
-            stages: path.stages.clone(),
-            chain: Chain::new(path, self.setup),
-            aligned: [Delay::new(0), Delay::new(0)],
-            match_gain: Ramp::new(1.0, cast::frames(MOVE_S, self.setup.rate_hz)),
-            share: Ramp::new(share, cast::frames(FADE_S, self.setup.rate_hz)),
-            age: 0,
-        }
-    }
-
     /// Changes the newest version of a stage: the one that runs, or the one that waits.
     fn change_stage(
         &mut self,
@@ -506,51 +488,5 @@ impl Live {
         change(stage)?;
         chain.set(index, stage);
         Ok(())
-    }
-}
-
-impl Lane {
-    fn align(&mut self, latency: usize) {
-        self.aligned = self.aligned_to(latency);
-    }
-
-    /// Delays that make this lane as late as the slowest.
-    fn aligned_to(&self, latency: usize) -> [Delay; 2] {
-        [(); 2].map(|()| Delay::new(latency - self.chain.latency().min(latency)))
-    }
-}
-
-/// Adds a share of a signal, which may be moving, to what is heard.
-fn add_share(out: &mut [&mut [f32]; 2], ramp: &mut Ramp, from: &[Vec<f32>; 2], share: &mut [f32]) {
-    if ramp.rests_at(0.0) {
-        return;
-    }
-    ramp.fill(share);
-    for (out, from) in out.iter_mut().zip(from) {
-        for ((out, from), share) in out.iter_mut().zip(from).zip(&*share) {
-            *out += share * from;
-        }
-    }
-}
-
-/// Copies the next frames of a loop; silence where there is nothing. Mono goes to both sides.
-fn read_loop(source: &Buffer, position: usize, out: &mut [Vec<f32>; 2], frames: usize) {
-    let channels = source.channels();
-    let right = channels.len() - 1;
-    let length = source.frames();
-    let [out_left, out_right] = out;
-    if length == 0 {
-        out_left[..frames].fill(0.0);
-        out_right[..frames].fill(0.0);
-        return;
-    }
-    let (mut done, mut position) = (0, position % length);
-    while done < frames {
-        let run = (frames - done).min(length - position);
-        let (from, to) = (position..position + run, done..done + run);
-        out_left[to.clone()].copy_from_slice(&channels[0][from.clone()]);
-        out_right[to].copy_from_slice(&channels[right][from]);
-        done += run;
-        position = (position + run) % length;
     }
 }

@@ -10,11 +10,10 @@ use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::fan::{FanOf, FanRow, propose};
 use clear_bend_core::measures::{
-    Histogram, LevelMatches, Levels, LowTone, Overview, PlainLevels, deepest, find_onsets,
-    measure_distortion, measure_static_curve, measure_step,
+    Histogram, LevelMatches, Levels, Overview, PlainLevels, deepest, find_onsets,
 };
 use clear_bend_core::mix::{Strip, add, audible, sum};
-use clear_bend_core::path::{Path, PathDocument, Stage, key_samples, parse_json};
+use clear_bend_core::path::{Path, PathDocument, key_samples, parse_json};
 use clear_bend_core::region::{Region, cut};
 use clear_bend_core::render::{Rendered, render};
 use clear_bend_core::report::{
@@ -25,64 +24,6 @@ use serde::Deserialize;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
-
-/// A source through a path, as it is exported: all samples of the first channel, then all of the second.
-///
-/// # Errors
-/// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = renderSamples)]
-pub fn render_samples(source_json: &str, path_json: &str) -> Result<Vec<f32>, JsError> {
-    let source = Source::from_document(&parse_json::<SourceDocument>(source_json)?)?;
-    let path = Path::from_json(path_json)?;
-    Ok(render(&path, &source.render(BENCH_RATE_HZ, 2)?).after.channels().concat())
-}
-
-/// Input against output of one stage of a path, as JSON: predicted and measured.
-///
-/// # Errors
-/// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = staticCurveJson)]
-pub fn static_curve_json(path_json: &str, stage: usize, step_db: usize) -> Result<String, JsError> {
-    json(&measure_static_curve(&stage_of(path_json, stage)?, BENCH_RATE_HZ, step_db))
-}
-
-/// The answer of one stage of a path to a step of level, as JSON; `null` for stages that report no gain.
-///
-/// # Errors
-/// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = stepJson)]
-pub fn step_json(path_json: &str, stage: usize) -> Result<String, JsError> {
-    let stage = stage_of(path_json, stage)?;
-    json(&measure_step(&stage, BENCH_RATE_HZ, stage.effect.step))
-}
-
-/// The harmonics that one stage of a path adds to a low tone, as JSON.
-///
-/// # Errors
-/// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = distortionJson)]
-pub fn distortion_json(path_json: &str, stage: usize) -> Result<String, JsError> {
-    json(&measure_distortion(&stage_of(path_json, stage)?, BENCH_RATE_HZ, &LowTone::USUAL))
-}
-
-/// The frequencies at which the bands of a stage meet or end, Hz.
-///
-/// # Errors
-/// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = bandEdges)]
-pub fn band_edges(path_json: &str, stage: usize) -> Result<Vec<f64>, JsError> {
-    let stage = stage_of(path_json, stage)?;
-    Ok((stage.effect.edges_hz)(&stage.values))
-}
-
-fn stage_of(path_json: &str, stage: usize) -> Result<Stage, Refusal> {
-    let mut path = Path::from_json(path_json)?;
-    if stage < path.stages.len() {
-        Ok(path.stages.swap_remove(stage))
-    } else {
-        Err(Refusal::new("stage", stage, "a stage of the path"))
-    }
-}
 
 /// A stem as the page describes it.
 #[derive(Deserialize)]

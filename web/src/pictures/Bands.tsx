@@ -1,10 +1,9 @@
 /** The gain of every band over time, the highest band on top. */
-import { useCallback } from "react";
-
 import { engine } from "../audio/engine";
 import { text } from "../core/core";
 import { useMeasured, useShown } from "../measuring/measured";
 import { type Pane, PlotFrame } from "../plot/PlotFrame";
+import { useHeardPlace } from "./follow";
 import classes from "./pictures.module.css";
 import { drawGain, gainAxis, timeAxis } from "./shared";
 
@@ -22,11 +21,7 @@ export function Bands() {
   const seconds = useMeasured((m) => m.picture?.seconds ?? 0);
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
-  const follow = useCallback((move: (x: number | null) => void) => {
-    const show = () => move(engine.meters.playing ? engine.meters.position_s : null);
-    show();
-    return engine.onMeters(show);
-  }, []);
+  const follow = useHeardPlace();
   if (!shown || seconds === 0) return <div className={classes.waiting}>Measuring the bands…</div>;
   const { gainsDb, edgesHz } = shown;
   if (gainsDb.length === 0) return <div className={classes.waiting}>The effect is switched off, so no band has a gain.</div>;

@@ -1,6 +1,4 @@
 /** Every onset: its transient, its body and what lies between it and the next one, before and after. */
-import { useCallback } from "react";
-
 import { engine } from "../audio/engine";
 import { text } from "../core/core";
 import type { OnsetLevels } from "../generated/types/OnsetLevels";
@@ -10,6 +8,7 @@ import { type Pane, PlotFrame } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { token } from "../theme/theme";
 import { timeAxis } from "./shared";
+import { useHeardPlace } from "./follow";
 import classes from "./pictures.module.css";
 
 const FLOOR_DBFS = -60;
@@ -26,11 +25,7 @@ export function Onsets() {
   const report = useMeasured((m) => m.report);
   const id = useMeasured((m) => m.reportId);
   const stale = useMeasured((m) => m.reportId !== m.asked);
-  const follow = useCallback((move: (x: number | null) => void) => {
-    const show = () => move(engine.meters.playing ? engine.meters.position_s : null);
-    show();
-    return engine.onMeters(show);
-  }, []);
+  const follow = useHeardPlace();
   if (!report) return <div className={classes.waiting}>Measuring the passage…</div>;
   const { onsets, seconds } = report;
   if (onsets.length === 0) return <div className={classes.waiting}>This passage has no onsets: no sound in it begins suddenly.</div>;

@@ -1,6 +1,6 @@
 /** Before and after on one time axis, with the threshold and full scale; the gain beneath. */
 import { SegmentedControl } from "@mantine/core";
-import { useCallback, useState } from "react";
+import { useState } from "react";
 
 import { engine } from "../audio/engine";
 import { usePart } from "../bench/store";
@@ -13,6 +13,7 @@ import { type Axis, type Pane, PlotFrame, type Scales } from "../plot/PlotFrame"
 import plot from "../plot/plot.module.css";
 import { Tag } from "../plot/Tag";
 import { FanLabels } from "./FanLabels";
+import { useHeardPlace } from "./follow";
 import { useBendingLevel, useHandle } from "./handles";
 import classes from "./pictures.module.css";
 import { drawGain, gainAxis, timeAxis } from "./shared";
@@ -85,11 +86,7 @@ export function OverTime() {
   const bending = useBendingLevel();
   const handle = useHandle(bending?.param, "y");
   const spotlight = usePart((d) => d.view.spotlight);
-  const follow = useCallback((move: (x: number | null) => void) => {
-    const show = () => move(engine.meters.playing || engine.meters.position_s > 0 ? engine.meters.position_s : null);
-    show();
-    return engine.onMeters(show);
-  }, []);
+  const follow = useHeardPlace();
   if (!picture) return <div className={classes.waiting}>Measuring the passage…</div>;
 
   const axis = upright === "levels" ? level : wave;

@@ -7,7 +7,7 @@ use crate::cast;
 use crate::catalogue::{Outcome, Readable, Unit};
 use crate::dsp::energy;
 use crate::measures::{
-    LowTone, Reduction, crest_db, loudness_or_rms, measure_distortion, onset_levels, peak_dbfs,
+    LowTone, OnsetLevels, Reduction, crest_db, loudness_or_rms, measure_distortion, onset_levels, peak_dbfs,
 };
 
 /// Mean of the gain reduction of the stage over the passage, dB (positive).
@@ -31,16 +31,7 @@ pub const TRANSIENT_CHANGE: Outcome = Outcome {
     id: "transient_change_db",
     label: "change of the first crack",
     unit: Unit::Db,
-    read: |r| {
-        let read = || Cow::Owned(onset_levels(&r.rendered.after, &r.passage.onsets));
-        let after = r.known.map_or_else(read, |known| Cow::Borrowed(known.onset_levels));
-        let pairs = after.iter().zip(&r.passage.onset_levels);
-        let changes: Vec<f64> = pairs
-            .map(|(after, before)| after.transient_dbfs - before.transient_dbfs)
-            .filter(|change| change.is_finite())
-            .collect();
-        (!changes.is_empty()).then(|| changes.iter().sum::<f64>() / cast::real(changes.len()))
-    },
+    read: |r| mean_onset_change_db(r, |levels| levels.transient_dbfs),
 };
 
 /// Mean gain reduction of the stage left just before the next onset, dB (positive); none without onsets.
@@ -112,16 +103,7 @@ pub const BETWEEN_CHANGE: Outcome = Outcome {
     id: "between_change_db",
     label: "change between the hits",
     unit: Unit::Db,
-    read: |r| {
-        let read = || Cow::Owned(onset_levels(&r.rendered.after, &r.passage.onsets));
-        let after = r.known.map_or_else(read, |known| Cow::Borrowed(known.onset_levels));
-        let pairs = after.iter().zip(&r.passage.onset_levels);
-        let changes: Vec<f64> = pairs
-            .map(|(after, before)| after.between_dbfs.max(-120.0) - before.between_dbfs.max(-120.0))
-            .filter(|change| change.is_finite())
-            .collect();
-        (!changes.is_empty()).then(|| changes.iter().sum::<f64>() / cast::real(changes.len()))
-    },
+    read: |r| mean_onset_change_db(r, |levels| levels.between_dbfs),
 };
 
 /// Share of the time with more than 0.1 dB of gain reduction.
@@ -142,6 +124,19 @@ pub const TONE_DISTORTION: Outcome = Outcome {
         Some(measure_distortion(stage, r.passage.buffer.rate_hz(), &LowTone::USUAL).thd)
     },
 };
+
+/// Silence counts as this in a mean of changes, dBFS.
+const SILENT_DBFS: f64 = -120.0;
+
+/// Mean change of one level of all onsets, dB; none without onsets.
+fn mean_onset_change_db(r: &Readable, level: fn(&OnsetLevels) -> f64) -> Option<f64> {
+    let read = || Cow::Owned(onset_levels(&r.rendered.after, &r.passage.onsets));
+    let after = r.known.map_or_else(read, |known| Cow::Borrowed(known.onset_levels));
+    let pairs = after.iter().zip(&r.passage.onset_levels);
+    let sum: f64 =
+        pairs.map(|(after, before)| level(after).max(SILENT_DBFS) - level(before).max(SILENT_DBFS)).sum();
+    (!after.is_empty()).then(|| sum / cast::real(after.len()))
+}
 
 fn reduction(r: &Readable) -> Option<Reduction> {
     let gain = r.rendered.gains_db.get(r.stage)?.as_deref();
