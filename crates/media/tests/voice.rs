@@ -50,17 +50,15 @@ fn a_de_esser_on_the_voice_takes_sibilants_and_leaves_the_rest() {
     assert!((2.0..4.0).contains(&mean), "{mean} dB off the {} that are over the threshold", taken.len());
     assert_eq!(sibilants.lisping, 0);
 
-    // It acts in sibilants, and while the gain comes back from one: what little lies outside are breathy consonants.
+    // It acts in sibilants only, and while the gain comes back from one.
     let rate = f64::from(before.rate_hz());
     let inside = |i: usize| {
         let t = i as f64 / rate;
         sibilants.all.iter().any(|s| t >= s.from_s - 0.01 && t <= s.to_s + 0.15)
     };
-    let (within, without): (Vec<_>, Vec<_>) = gain.iter().enumerate().partition(|(i, _)| inside(*i));
-    let sum = |part: &[(usize, &f32)]| part.iter().map(|(_, g)| f64::from(-**g)).sum::<f64>();
-    assert!(sum(&without) < 0.02 * sum(&within), "{} against {}", sum(&without), sum(&within));
-    let deepest = without.iter().fold(0.0f32, |a, (_, g)| a.min(**g));
-    assert!(deepest > -1.0, "{deepest} dB outside of sibilants");
+    let without = gain.iter().enumerate().filter(|(i, _)| !inside(*i));
+    let deepest = without.fold(0.0f32, |a, (_, g)| a.min(*g));
+    assert!(deepest > -0.1, "{deepest} dB outside of sibilants");
 
     // Everything under 3 kHz stays: by the share of the band that the filter leaves there, and as measured.
     let change = under_3_khz_db(&rendered.after) - under_3_khz_db(&before);

@@ -10,8 +10,8 @@ use crate::dsp::{Corner, StateVariable};
 const BAND_HZ: (f64, f64) = (4000.0, 10_000.0);
 /// Levels are read over stretches of this length, s.
 const HOP_S: f64 = 0.005;
-/// A stretch is sibilant where the band has at least the energy of everything under it...
-const OVER_REST_DB: f64 = 0.0;
+/// A stretch is sibilant where the band has at least half the energy of everything under it...
+const OVER_REST_DB: f64 = -3.0;
 /// ...and is at most this far under the loudest stretch of the band, dB.
 const UNDER_LOUDEST_DB: f64 = 30.0;
 /// Shorter ones are clicks, s.
