@@ -145,20 +145,20 @@ function tellKeys(measuring: MeasuringBench, keys: SourceDocument[]): void {
   }
 }
 
-async function bend(measuring: MeasuringBench, { id, stage }: Request, param: string, coarsely = false): Promise<void> {
+/** Bends with more points than this are drawn from every other one first. */
+const FEW_POINTS = 9;
+
+/** Measures a bend: every other point over the whole range for a first sight of it, or all of them. */
+async function bend(measuring: MeasuringBench, { id, stage }: Request, param: string, sight: "first" | "whole"): Promise<void> {
   const count = measuring.bendPoints(stage, param);
-  const point = async (i: number) => {
-    await breath();
-    return JSON.parse(measuring.bendPointJson(stage, param, i)) as BendPoint;
-  };
+  const many = count > FEW_POINTS;
+  // A bend of few points is whole at first sight.
+  if (sight === "whole" && !many) return;
   const points: BendPoint[] = [];
-  if (coarsely && count > 9) {
-    // Every other point over the whole range first, then those between.
-    for (let i = 0; i < count; i += 2) points.push(await point(i));
-    answer({ kind: "bend", id, stage, param, points: [...points] });
-    points.length = 0;
+  for (let i = 0; i < count; i += sight === "first" && many ? 2 : 1) {
+    await breath();
+    points.push(JSON.parse(measuring.bendPointJson(stage, param, i)) as BendPoint);
   }
-  for (let i = 0; i < count; i++) points.push(await point(i));
   answer({ kind: "bend", id, stage, param, points });
 }
 
@@ -167,7 +167,10 @@ async function fan(measuring: MeasuringBench, request: Request): Promise<void> {
   const { id, stage, columns, bends } = request;
   const [param] = bends;
   if (!request.fan || !param) return;
-  if (!request.fan.values) await bend(measuring, request, param);
+  if (!request.fan.values) {
+    await bend(measuring, request, param, "first");
+    await bend(measuring, request, param, "whole");
+  }
   const values = JSON.parse(
     measuring.openFan(stage, param, JSON.stringify(request.fan.values), request.fan.count, request.fan.same ?? undefined),
   ) as unknown[];
@@ -247,7 +250,9 @@ async function serve(request: Request): Promise<void> {
   answer({ kind: "matches", path, matches: report.level_matches });
   await beside(measuring, request);
   await new Promise((resolve) => setTimeout(resolve, REST_BEFORE_BENDS_MS));
-  for (const [i, param] of request.bends.entries()) await bend(measuring, request, param, i === 0);
+  for (const sight of ["first", "whole"] as const) {
+    for (const param of request.bends) await bend(measuring, request, param, sight);
+  }
 }
 
 async function work(): Promise<void> {
