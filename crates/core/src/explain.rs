@@ -118,7 +118,9 @@ fn on_key(readings: &StageReadings) -> Option<String> {
 
 /// The stages that are on and do nothing to what reaches them, and why.
 fn idle_stages(path: &Path, report: &Report) -> Vec<(usize, String)> {
-    let working = path.stages.iter().enumerate().filter(|(_, stage)| stage.wet() > 0.0);
+    // What a keyed stage does is up to its key.
+    let working =
+        path.stages.iter().enumerate().filter(|(_, stage)| stage.wet() > 0.0 && stage.key.is_none());
     working
         .filter_map(|(i, stage)| {
             let peak_dbfs = report.points.get(i).map_or(f64::NEG_INFINITY, |point| point.peak_dbfs);

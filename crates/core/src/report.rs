@@ -95,6 +95,15 @@ pub struct ReferenceLevels {
     pub match_gain_db: f64,
 }
 
+/// What is seen on the way through a path.
+#[derive(Debug, Clone)]
+pub struct Along {
+    /// Levels at the source and after every stage but the last.
+    pub points: Vec<PointLevels>,
+    /// The sound before and after every stage that is a de-esser at work.
+    de_essed: Vec<Option<(Buffer, Buffer)>>,
+}
+
 /// What only some stages show.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -173,23 +182,32 @@ pub(crate) fn cell(value: f64) -> String {
 /// Runs a path over a passage and reads everything off the result.
 #[must_use]
 pub fn report(path: &Path, passage: &Passage) -> (Rendered, Report) {
-    let (rendered, points) = render_points(path, passage);
-    let report = read(path, passage, &rendered, points);
+    let (rendered, along) = render_points(path, passage);
+    let report = read(path, passage, &rendered, &along);
     (rendered, report)
 }
 
 /// Runs a path over a passage, reading the levels between its stages on the way.
 #[must_use]
-pub fn render_points(path: &Path, passage: &Passage) -> (Rendered, Vec<PointLevels>) {
+pub fn render_points(path: &Path, passage: &Passage) -> (Rendered, Along) {
+    let de_esses =
+        |i: usize| path.stages.get(i).is_some_and(|s| s.effect == &deesser::EFFECT && s.wet() > 0.0);
     let mut points = vec![PointLevels::from(&passage.levels)];
-    let rendered =
-        render_with(path, &passage.buffer, |signal| points.push(PointLevels::from(&Levels::of(signal))));
-    (rendered, points)
+    let mut de_essed = Vec::with_capacity(path.stages.len());
+    let mut entering = de_esses(0).then(|| passage.buffer.clone());
+    let rendered = render_with(path, &passage.buffer, |signal| {
+        points.push(PointLevels::from(&Levels::of(signal)));
+        de_essed.push(entering.take().map(|before| (before, signal.clone())));
+        entering = de_esses(de_essed.len()).then(|| signal.clone());
+    });
+    de_essed.push(entering.map(|before| (before, rendered.after.clone())));
+    (rendered, Along { points, de_essed })
 }
 
 /// Reads everything off a rendered passage.
 #[must_use]
-pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec<PointLevels>) -> Report {
+pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) -> Report {
+    let mut points = along.points.clone();
     let after = Levels::of(&rendered.after);
     if !path.stages.is_empty() {
         points.push(PointLevels::from(&after));
@@ -213,7 +231,7 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec
         ),
         points,
         room_db: -after.true_peak_dbtp,
-        stages: (0..path.stages.len()).map(|i| stage_readings(path, passage, rendered, i)).collect(),
+        stages: (0..path.stages.len()).map(|i| stage_readings(path, passage, rendered, along, i)).collect(),
         outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets),
         reductions,
         onsets: onsets
@@ -226,16 +244,22 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, mut points: Vec
 }
 
 /// What only this stage shows.
-fn stage_readings(path: &Path, passage: &Passage, rendered: &Rendered, index: usize) -> StageReadings {
+fn stage_readings(
+    path: &Path,
+    passage: &Passage,
+    rendered: &Rendered,
+    along: &Along,
+    index: usize,
+) -> StageReadings {
     let stage = &path.stages[index];
     let rate_hz = passage.buffer.rate_hz();
     let gain = rendered.gains_db.get(index).and_then(Option::as_deref);
     let key = stage.key.as_ref().filter(|key| !key.samples.is_empty());
     let key = key.and_then(|key| Buffer::new(rate_hz, vec![key.samples.to_vec()]).ok());
-    let de_esses = stage.effect == &deesser::EFFECT && stage.wet() > 0.0;
+    let de_essed = along.de_essed.get(index).and_then(Option::as_ref);
     StageReadings {
         pumping: gain.and_then(|gain| Pumping::of(gain, &passage.onsets, rate_hz)),
-        sibilants: if de_esses { Sibilants::between(&passage.buffer, &rendered.after) } else { None },
+        sibilants: de_essed.and_then(|(before, after)| Sibilants::between(before, after)),
         ducks: gain.zip(key).map_or_else(Vec::new, |(gain, key)| ducks(gain, &find_onsets(&key), rate_hz)),
     }
 }

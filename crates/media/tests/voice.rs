@@ -13,6 +13,7 @@ use clear_bend_core::effects;
 use clear_bend_core::measures::Sibilants;
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
+use clear_bend_core::report::{Passage, report};
 use clear_bend_media::read_sound;
 
 fn voice() -> Buffer {
@@ -65,6 +66,23 @@ fn a_de_esser_on_the_voice_takes_sibilants_and_leaves_the_rest() {
     assert!(change.abs() < 0.1, "{change} dB");
     let rest = sibilants.rest_change_db.unwrap();
     assert!(rest.abs() < 0.1, "{rest} dB");
+}
+
+#[test]
+fn a_stage_is_read_between_its_own_ends() {
+    // A gain in front of the de-esser is not what the de-esser has done.
+    let passage = Passage::new(voice());
+    let gain = Stage::new(effects::find("gain").unwrap(), &[("gain_db", -7.0)]).unwrap();
+    let mut path = de_esser(&[("threshold_db", -38.0)]);
+    path.stages.insert(0, gain);
+    let (_, report) = report(&path, &passage);
+    let found = report.stages[1].sibilants.as_ref().unwrap();
+    assert!(found.rest_change_db.unwrap().abs() < 0.1, "{:?}", found.rest_change_db);
+    let said: Vec<String> = report.sentences.iter().map(ToString::to_string).collect();
+    assert!(
+        said.iter().any(|s| s.contains("sibilants come out") && s.ends_with("everything else stays.")),
+        "{said:?}"
+    );
 }
 
 #[test]

@@ -16,9 +16,7 @@ use clear_bend_core::mix::{Strip, add, audible, sum};
 use clear_bend_core::path::{Path, PathDocument, key_samples, parse_json};
 use clear_bend_core::region::{Region, cut};
 use clear_bend_core::render::{Rendered, render};
-use clear_bend_core::report::{
-    Passage, PointLevels, ReferenceLevels, Report, SumLevels, read, render_points,
-};
+use clear_bend_core::report::{Along, Passage, ReferenceLevels, Report, SumLevels, read, render_points};
 use clear_bend_core::signals::{Source, SourceDocument};
 use serde::Deserialize;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
@@ -43,7 +41,7 @@ pub struct MeasuringBench {
     region: Option<Region>,
     passage: Passage,
     path: Path,
-    rendered: Option<(Rendered, Vec<PointLevels>)>,
+    rendered: Option<(Rendered, Along)>,
     backing: Option<Buffer>,
     reference: Option<Buffer>,
     /// The bends of the latest path as far as they are measured, by stage and parameter.
@@ -307,7 +305,7 @@ impl MeasuringBench {
     fn report(&self) -> Result<Report, JsError> {
         let (rendered, points) =
             self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
-        Ok(read(&self.path, &self.passage, rendered, points.clone()))
+        Ok(read(&self.path, &self.passage, rendered, points))
     }
 
     /// The level matches of another path on this passage, as JSON.

@@ -7,7 +7,7 @@ import { create } from "zustand";
 import { effectOf, paramsOf } from "../core/core";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { toFile } from "../core/numbers";
-import { pathOf, withStage, withView } from "./edits";
+import { pathOf, withKey, withStage, withView } from "./edits";
 import { useBench } from "./store";
 
 interface Guide {
@@ -51,7 +51,7 @@ function explain(place: number): void {
   if (!before || !step) return;
   const param = paramsOf(effectOf(before)).find(({ id }) => id === step.param);
   if (!param) return;
-  const plain: StageDocument = { ...before, on: true, mix: 1, params: Object.fromEntries(step.plain.map(([id, value]) => [id, toFile(value)])) };
+  const plain: StageDocument = { ...withKey(before, undefined), on: true, mix: 1, params: Object.fromEntries(step.plain.map(([id, value]) => [id, toFile(value)])) };
   const picture = param.picture ? { picture: param.picture } : {};
   useBench
     .getState()

@@ -8,6 +8,7 @@ use clear_bend_core::measures::{
 };
 use clear_bend_core::path::{Path, Stage, key_samples};
 use clear_bend_core::render::render;
+use clear_bend_core::report::{Passage, report};
 
 fn stage(effect: &str, params: &[(&str, f64)]) -> Stage {
     Stage::new(effects::find(effect).unwrap(), params).unwrap()
@@ -208,6 +209,17 @@ fn a_ducked_bass_depends_on_the_onsets_of_its_key_alone() {
     assert!(with_bass == keyed(&path, &other).0);
     // Nothing before the key sounds, and at each of its loud onsets the bass goes down.
     assert!(Levels::of(&after).rms_dbfs < Levels::of(&bass).rms_dbfs - 0.3);
+    // What is said of it is what the key does, even where the source alone would stay under the threshold.
+    let mut quiet = path.clone();
+    let source = tone(80.0, -40.0, 8.0);
+    quiet.stages[0].key = Some(clear_bend_core::path::Key {
+        source: clear_bend_core::signals::Source::Track("a".repeat(64)),
+        samples: key_samples(&drum, source.frames()),
+    });
+    let said = report(&quiet, &Passage::new(source)).1.sentences;
+    let said: Vec<String> = said.iter().map(ToString::to_string).collect();
+    assert!(said.iter().any(|s| s.contains("onsets of the key")), "{said:?}");
+    assert!(!said.iter().any(|s| s.contains("Nothing is reduced")), "{said:?}");
     // A key that is not there is silent, and so is a key whose cuts leave nothing: the bass stays as it is.
     path.stages[0].values[place("key_low_cut_hz")] = 2000.0;
     path.stages[0].values[place("key_high_cut_hz")] = 200.0;
