@@ -223,9 +223,7 @@ impl Live {
 
     /// Gives a stage of a lane the samples of its key. A lane that has been set anew needs them anew.
     pub fn set_key(&mut self, lane: usize, stage: usize, samples: std::sync::Arc<[f32]>) {
-        let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due);
-        let waiting = waiting.filter(|(index, _)| *index == lane).map(|(_, lane)| lane).next();
-        if let Some(lane) = waiting.or(self.lanes.get_mut(lane)) {
+        if let Some(lane) = self.newest(lane) {
             lane.chain.set_key(stage, Some(samples));
         }
     }
@@ -378,11 +376,8 @@ impl Live {
         }
         if !self.reference_share.rests_at(0.0) {
             read_loop(&self.reference, self.reference_position, &mut room.reference, n);
-            let start = self.reference_gain.clone();
-            for channel in &mut room.reference {
-                self.reference_gain = start.clone();
-                channel[..n].iter_mut().for_each(|x| *x *= cast::sample(self.reference_gain.next_value()));
-            }
+            let [left, right] = &mut room.reference;
+            self.reference_gain.scale(&mut [&mut left[..n], &mut right[..n]]);
             self.reference_position = (self.reference_position + n) % self.reference.frames().max(1);
         }
         self.position = (self.position + n) % self.source.frames();
@@ -471,18 +466,22 @@ impl Live {
         waiting.map_or(self.latency, |(latency, ..)| *latency)
     }
 
-    /// Changes the newest version of a stage: the one that runs, or the one that waits.
+    /// The newest version of a lane: the one that waits, or else the one that runs.
+    fn newest(&mut self, lane: usize) -> Option<&mut Lane> {
+        let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due);
+        let waiting = waiting.filter(|(index, _)| *index == lane).map(|(_, lane)| lane).next();
+        waiting.or(self.lanes.get_mut(lane))
+    }
+
+    /// Changes the newest version of a stage.
     fn change_stage(
         &mut self,
         lane: usize,
         index: usize,
         change: impl FnOnce(&mut Stage) -> Result<(), Refusal>,
     ) -> Result<(), Refusal> {
-        let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due);
-        let waiting = waiting.filter(|(at, _)| *at == lane).map(|(_, lane)| lane).next();
-        let found = waiting.or(self.lanes.get_mut(lane));
         let Lane { stages, chain, .. } =
-            found.ok_or_else(|| Refusal::new("lane", lane, "a lane that runs"))?;
+            self.newest(lane).ok_or_else(|| Refusal::new("lane", lane, "a lane that runs"))?;
         let stage = stages.get_mut(index);
         let stage = stage.ok_or_else(|| Refusal::new("stage", index, "a stage of the path"))?;
         change(stage)?;

@@ -25,7 +25,7 @@ pub fn smaller(a: f32, b: f32) -> f32 {
 }
 
 /// Decibels of amplitude per power of two: 20 log10 2.
-pub const LOG2_TO_DB: f32 = 6.020_6;
+const LOG2_TO_DB: f32 = 6.020_6;
 
 /// Base-two logarithm of a positive normal number, to within 2e-7 + 1e-7 |log2 x|.
 #[inline]
@@ -65,6 +65,23 @@ pub fn exp2(x: f32) -> f32 {
 #[inline]
 fn real(exponent: i32) -> f32 {
     exponent as f32
+}
+
+/// Levels under this (-200 dBFS) read as this: keeps the logarithm finite.
+const SMALLEST_LEVEL: f32 = 1e-10;
+
+/// A level in dB, for lanes.
+#[inline]
+#[must_use]
+pub fn db_from_linear(level: f32) -> f32 {
+    LOG2_TO_DB * log2(larger(level, SMALLEST_LEVEL))
+}
+
+/// A gain in dB as a factor, for lanes; exactly 1 at 0 dB.
+#[inline]
+#[must_use]
+pub fn linear_from_db(db: f32) -> f32 {
+    exp2(db / LOG2_TO_DB)
 }
 
 #[cfg(test)]

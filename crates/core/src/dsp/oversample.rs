@@ -6,7 +6,7 @@
 
 use std::f64::consts::PI;
 
-use super::symmetric;
+use super::{Kaiser, symmetric};
 use crate::cast;
 
 /// Samples that are made of one.
@@ -150,27 +150,15 @@ impl Stage {
 /// The even taps of a half-band filter of length `4 k + 3`, times two, the first half of the row.
 fn half_band(k: usize) -> Vec<f32> {
     let middle = cast::real(2 * k + 1);
-    let beta = 0.1102 * (STOP_DB - 8.7);
+    let window = Kaiser::new(STOP_DB);
     let tap = |i: usize| {
         let t = cast::real(i) - middle;
-        let window = bessel_i0(beta * (1.0 - (t / (middle + 1.0)).powi(2)).sqrt()) / bessel_i0(beta);
-        (PI * t / 2.0).sin() / (PI * t) * window
+        (PI * t / 2.0).sin() / (PI * t) * window.at(t / (middle + 1.0))
     };
     let even: Vec<f64> = (0..=k).map(|r| tap(2 * r)).collect();
     // Both branches have the same gain at 0 Hz.
     let sum: f64 = even.iter().sum::<f64>() * 2.0;
     even.iter().map(|tap| cast::sample(tap / sum)).collect()
-}
-
-/// The modified Bessel function of order 0, by its series (Abramowitz and Stegun 9.6.12).
-#[must_use]
-pub fn bessel_i0(x: f64) -> f64 {
-    let (mut term, mut sum) = (1.0, 1.0);
-    for n in 1..60 {
-        term *= (x / (2.0 * cast::real(n))).powi(2);
-        sum += term;
-    }
-    sum
 }
 
 #[cfg(test)]

@@ -71,6 +71,15 @@ impl Ramp {
         self.value()
     }
 
+    /// Multiplies the same stretch of some channels.
+    pub fn scale(&mut self, io: &mut [&mut [f32]]) {
+        let start = self.clone();
+        for channel in io {
+            *self = start.clone();
+            channel.iter_mut().for_each(|x| *x *= cast::sample(self.next_value()));
+        }
+    }
+
     /// Writes the values of the next `out.len()` samples.
     pub fn fill(&mut self, out: &mut [f32]) {
         let moving = self.left.min(out.len());

@@ -85,13 +85,7 @@ impl Processor for Gain {
     }
 
     fn process(&mut self, io: &mut [&mut [f32]], _: Option<&[f32]>) {
-        let start = self.0.clone();
-        for channel in io {
-            self.0 = start.clone();
-            for x in channel.iter_mut() {
-                *x *= cast::sample(self.0.next_value());
-            }
-        }
+        self.0.scale(io);
     }
 
     fn reset(&mut self) {

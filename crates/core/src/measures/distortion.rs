@@ -4,10 +4,11 @@ use std::f64::consts::TAU;
 
 use serde::Serialize;
 
+use super::partial;
 use crate::Buffer;
 use crate::cast;
 use crate::level::{db_from_gain, gain_from_db};
-use crate::path::{Path, Scope, Stage};
+use crate::path::{Path, Stage};
 use crate::render::render;
 
 /// The tone that is sent through.
@@ -53,7 +54,7 @@ const WAVES: f64 = 30.0;
 /// Sends a low tone through one stage, switched on and at its mix, and reads its harmonics off the last thirty waves.
 #[must_use]
 pub fn measure_distortion(stage: &Stage, rate_hz: u32, tone: &LowTone) -> Distortion {
-    let stage = Stage { on: true, scope: Scope::Stereo, key: None, ..stage.clone() };
+    let stage = stage.alone();
     let rate = f64::from(rate_hz);
     let window = cast::count(WAVES * rate / tone.freq_hz).max(1);
     let freq_hz = WAVES * rate / cast::real(window);
@@ -75,7 +76,10 @@ pub fn measure_distortion(stage: &Stage, rate_hz: u32, tone: &LowTone) -> Distor
 /// Reads the harmonics of a tone that has a whole number of waves in the samples.
 #[must_use]
 pub fn harmonics_of(samples: &[f32], freq_hz: f64, rate_hz: f64) -> Distortion {
-    let amplitude = |harmonic: usize| partial(samples, freq_hz * cast::real(harmonic), rate_hz);
+    let amplitude = |harmonic: usize| {
+        let turn = TAU * freq_hz * cast::real(harmonic) / rate_hz;
+        partial::amplitude(samples.iter().map(|x| f64::from(*x)), turn)
+    };
     let fundamental = amplitude(1);
     let audible = (2..=MOST_HARMONIC).take_while(|h| freq_hz * cast::real(*h) < rate_hz / 2.0);
     let harmonics: Vec<f64> = audible.map(amplitude).collect();
@@ -86,17 +90,4 @@ pub fn harmonics_of(samples: &[f32], freq_hz: f64, rate_hz: f64) -> Distortion {
         thd: if fundamental > 0.0 { sum.sqrt() / fundamental } else { 0.0 },
         harmonics_db: harmonics.iter().map(|a| db_from_gain(a / fundamental)).collect(),
     }
-}
-
-/// Amplitude of one partial: the sum of the samples against a cosine and a sine, by a phasor that turns.
-fn partial(samples: &[f32], freq_hz: f64, rate_hz: f64) -> f64 {
-    let (sin, cos) = (TAU * freq_hz / rate_hz).sin_cos();
-    let (mut re, mut im) = (1.0, 0.0);
-    let (mut sum_re, mut sum_im) = (0.0, 0.0);
-    for x in samples {
-        sum_re += f64::from(*x) * re;
-        sum_im += f64::from(*x) * im;
-        (re, im) = (re * cos - im * sin, re * sin + im * cos);
-    }
-    2.0 * sum_re.hypot(sum_im) / cast::real(samples.len().max(1))
 }

@@ -7,6 +7,7 @@ mod levels;
 mod movement;
 mod onsets;
 mod overview;
+mod partial;
 mod reduction;
 mod sibilants;
 mod static_curve;

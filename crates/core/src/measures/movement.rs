@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use super::partial;
 use crate::cast;
 
 /// Phrases quieter than this do not count, LUFS: the absolute gate of EBU R 128.
@@ -55,15 +56,8 @@ impl Pumping {
         let turns = cast::real(onsets.len() - 1);
         let part = &gain_db[*first..*last];
         let mean = part.iter().map(|g| f64::from(*g)).sum::<f64>() / cast::real(part.len());
-        let (sin, cos) = (std::f64::consts::TAU * turns / cast::real(part.len())).sin_cos();
-        let (mut re, mut im) = (1.0, 0.0);
-        let (mut sum_re, mut sum_im) = (0.0, 0.0);
-        for gain in part {
-            sum_re += (f64::from(*gain) - mean) * re;
-            sum_im += (f64::from(*gain) - mean) * im;
-            (re, im) = (re * cos - im * sin, re * sin + im * cos);
-        }
-        let amplitude = 2.0 * f64::hypot(sum_re, sum_im) / cast::real(part.len());
+        let turn = std::f64::consts::TAU * turns / cast::real(part.len());
+        let amplitude = partial::amplitude(part.iter().map(|g| f64::from(*g) - mean), turn);
         Some(Self { rate_hz: turns * f64::from(rate_hz) / cast::real(part.len()), depth_db: 2.0 * amplitude })
     }
 }

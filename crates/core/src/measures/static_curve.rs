@@ -38,7 +38,7 @@ const MOST_PIECES: usize = 1000;
 /// Tone and stage are mono and at unit mix; the stage counts as switched on.
 #[must_use]
 pub fn measure_static_curve(stage: &Stage, rate_hz: u32, step_db: usize) -> Vec<CurvePoint> {
-    let stage = Stage { on: true, mix: 1.0, scope: crate::path::Scope::Stereo, key: None, ..stage.clone() };
+    let stage = Stage { mix: 1.0, ..stage.alone() };
     let Some(piece) = tone_piece(rate_hz) else { return Vec::new() };
     let setup = Setup { rate_hz, max_block: piece.frames() };
     let predict = stage.effect.static_curve;

@@ -5,7 +5,7 @@ use serde::Serialize;
 use crate::Buffer;
 use crate::cast;
 use crate::level::gain_from_db;
-use crate::path::{Path, Scope, Stage};
+use crate::path::{Path, Stage};
 use crate::render::render;
 
 /// The tone steps from quiet to loud and back, dBFS (peak levels).
@@ -74,7 +74,7 @@ const NO_WAY_DB: f64 = 0.1;
 /// none for stages that report none.
 #[must_use]
 pub fn measure_step(stage: &Stage, rate_hz: u32, step: LevelStep) -> Option<StepResponse> {
-    let stage = Stage { on: true, mix: 1.0, scope: Scope::Stereo, key: None, ..stage.clone() };
+    let stage = Stage { mix: 1.0, ..stage.alone() };
     let frames = |seconds| cast::frames(seconds, rate_hz);
     let (rise, fall, end) = (frames(LEAD_S), frames(LEAD_S + LOUD_S), frames(LEAD_S + LOUD_S + TAIL_S));
     let angle = std::f64::consts::TAU * FREQ_HZ / f64::from(rate_hz);

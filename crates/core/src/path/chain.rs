@@ -28,6 +28,7 @@ impl Chain {
     pub fn set(&mut self, index: usize, stage: &Stage) {
         if let Some(runner) = self.runners.get_mut(index) {
             runner.processor.set(&stage.values);
+            runner.fresh = false;
             runner.wet.set(stage.wet());
             runner.output.set(output_gain(stage));
         }
@@ -115,6 +116,8 @@ struct Runner {
     /// The key over one block.
     key_block: Vec<f32>,
     idle: bool,
+    /// Whether the processor is as a reset leaves it.
+    fresh: bool,
     /// The untouched signal, as late as the processed one.
     dry: [Vec<f32>; 2],
     delays: [Delay; 2],
@@ -132,6 +135,7 @@ impl Runner {
             key: stage.key.as_ref().map(|key| key.samples.clone()),
             key_block: vec![0.0; setup.max_block],
             idle: true,
+            fresh: true,
             dry: [vec![0.0; setup.max_block], vec![0.0; setup.max_block]],
             delays: [delay.clone(), delay],
         }
@@ -175,7 +179,10 @@ impl Runner {
         // Out of the path: the signal passes bit for bit, as late as ever, and nothing old is left for the next time.
         self.idle = self.wet.rests_at(0.0) && self.output.rests_at(1.0);
         if self.idle {
-            self.processor.reset();
+            if !self.fresh {
+                self.processor.reset();
+                self.fresh = true;
+            }
             for (delay, channel) in self.delays.iter_mut().zip(io) {
                 delay.process(channel);
             }
@@ -228,6 +235,7 @@ impl Runner {
         let n = io.first().map_or(0, |c| c.len());
         let key = self.key.is_some().then(|| &self.key_block[key_from..key_from + n]);
         self.processor.process(io, key);
+        self.fresh = false;
         if blends && !self.wet.rests_at(1.0) {
             let moves = self.wet.clone();
             for (dry, x) in self.dry[from..].iter().zip(io.iter_mut()) {
@@ -240,11 +248,7 @@ impl Runner {
             }
         }
         if !self.output.rests_at(1.0) {
-            let moves = self.output.clone();
-            for channel in io.iter_mut() {
-                self.output = moves.clone();
-                channel.iter_mut().for_each(|x| *x *= cast::sample(self.output.next_value()));
-            }
+            self.output.scale(io);
         }
         // Gains on samples of absurd size may overflow.
         io.iter_mut().for_each(|channel| sanitise(channel));

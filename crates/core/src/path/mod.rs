@@ -94,6 +94,12 @@ impl Stage {
         Self { effect, on: true, scope: Scope::Stereo, mix: effect.mix.default, values, key: None }
     }
 
+    /// The same stage as it is measured: switched on, on all of the signal, going by its own level.
+    #[must_use]
+    pub fn alone(&self) -> Self {
+        Self { on: true, scope: Scope::Stereo, key: None, ..self.clone() }
+    }
+
     /// Share of the processed signal that is heard: the mix, or nothing when switched off.
     #[must_use]
     pub fn wet(&self) -> f64 {

@@ -1,8 +1,7 @@
 //! The onset guard: the first milliseconds of every onset pass, whatever the attack time is.
 
 use crate::cast;
-use crate::dsp::{LOG2_TO_DB, larger, log2};
-use crate::effects::dynamics::SMALLEST_LEVEL;
+use crate::dsp::db_from_linear;
 
 /// An onset is a level this far over its own recent past, dB.
 const RISE_DB: f64 = 9.0;
@@ -71,7 +70,7 @@ impl Guard {
         let edge = 1.0 / (EDGE_S * self.rate_hz);
         let apart = cast::count(APART_S * self.rate_hz).max(self.ahead + self.open);
         for (level, out) in level.iter().zip(openness) {
-            let level_db = f64::from(LOG2_TO_DB * log2(larger(*level, SMALLEST_LEVEL))).max(QUIETEST_DBFS);
+            let level_db = f64::from(db_from_linear(*level)).max(QUIETEST_DBFS);
             if level_db > self.past_db + RISE_DB && self.since > apart {
                 self.since = 0;
             }

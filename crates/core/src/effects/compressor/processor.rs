@@ -5,9 +5,9 @@ use super::guard::Guard;
 use super::{LOOKAHEAD_MS, Settings, StaticCurve, makeup_db};
 use crate::audio::stretch;
 use crate::cast;
-use crate::dsp::{Delay, LOG2_TO_DB, MovedDelay, Ramp, exp2, larger, log2};
+use crate::dsp::{Delay, MovedDelay, Ramp, db_from_linear, larger, linear_from_db};
 use crate::effects::dynamics::{
-    Detector, Hearing, KeyCuts, NONE_DB, Rounder, SMALLEST_LEVEL, Speed, Timing, Way, lane_gain_db,
+    Detector, Hearing, KeyCuts, NONE_DB, Rounder, Speed, Timing, Way, drive, lane_gain_db,
 };
 use crate::effects::{MOVE_S, Processor, Setup};
 
@@ -139,7 +139,7 @@ impl Compressor {
             self.crest[lane].process(gain, &mut release[..n]);
         }
         for (gain, threshold) in gain.iter_mut().zip(&*threshold) {
-            *gain = LOG2_TO_DB * log2(larger(*gain, SMALLEST_LEVEL)) - threshold;
+            *gain = db_from_linear(*gain) - threshold;
         }
         for (gain, (knee, slope)) in gain.iter_mut().zip(knee.iter().zip(&*slope)) {
             *gain = lane_gain_db(*gain, *knee, *slope);
@@ -163,14 +163,7 @@ impl Compressor {
     /// One block during which the detector does not change its ways; the reported gain goes to `from`.
     fn run(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>, from: usize) {
         let n = io.first().map_or(0, |c| c.len());
-        self.drive.fill(&mut self.room.drive[..n]);
-        if self.room.drive[..n].iter().any(|db| *db != 0.0) {
-            for channel in io.iter_mut() {
-                for (x, db) in channel.iter_mut().zip(&self.room.drive) {
-                    *x *= exp2(db / LOG2_TO_DB);
-                }
-            }
-        }
+        drive(io, &mut self.drive, &mut self.room.drive[..n]);
         self.detector.process(io, key, self.hearing.listens());
         self.threshold.fill(&mut self.room.threshold[..n]);
         self.knee.fill(&mut self.room.knee[..n]);
@@ -203,7 +196,7 @@ impl Compressor {
             for (gain, (makeup, drive)) in
                 lane[..n].iter_mut().zip(self.room.makeup.iter().zip(&self.room.drive))
             {
-                *gain = exp2((*gain + makeup - drive) / LOG2_TO_DB);
+                *gain = linear_from_db(*gain + makeup - drive);
             }
         }
         for (i, channel) in io.iter_mut().enumerate() {

@@ -3,7 +3,7 @@
 use std::f64::consts::PI;
 
 use crate::cast;
-use crate::dsp::{Ramp, oversample, symmetric};
+use crate::dsp::{Kaiser, Ramp, symmetric};
 use crate::effects::{MOVE_S, Setup};
 
 /// Half the length of the filter, s: 48 samples at 48 kHz, an edge 1.5 kHz wide.
@@ -29,11 +29,8 @@ pub(super) struct Band {
 impl Band {
     pub(super) fn new(setup: Setup, edges_hz: (f64, f64)) -> Self {
         let half = cast::frames(HALF_S, setup.rate_hz);
-        let beta = 0.5842 * (STOP_DB - 21.0_f64).powf(0.4) + 0.078_86 * (STOP_DB - 21.0);
-        let window = (0..=half).map(|r| {
-            let t = 1.0 - cast::real(r) / cast::real(half + 1);
-            oversample::bessel_i0(beta * (1.0 - t * t).sqrt()) / oversample::bessel_i0(beta)
-        });
+        let kaiser = Kaiser::new(STOP_DB);
+        let window = (0..=half).map(|r| kaiser.at(1.0 - cast::real(r) / cast::real(half + 1)));
         let past = vec![0.0; 2 * half + setup.max_block];
         let mut band = Self {
             rate_hz: f64::from(setup.rate_hz),

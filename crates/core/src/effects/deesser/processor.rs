@@ -3,10 +3,8 @@
 use super::band::Band;
 use super::{Settings, edges_hz};
 use crate::cast;
-use crate::dsp::{Delay, LOG2_TO_DB, Ramp, exp2, larger, log2};
-use crate::effects::dynamics::{
-    Detector, Hearing, KeyCuts, NONE_DB, SMALLEST_LEVEL, Speed, Timing, Way, lane_gain_db,
-};
+use crate::dsp::{Delay, Ramp, db_from_linear, larger, linear_from_db};
+use crate::effects::dynamics::{Detector, Hearing, KeyCuts, NONE_DB, Speed, Timing, Way, lane_gain_db};
 use crate::effects::{MOVE_S, Processor, Setup};
 
 /// A de-esser for one or two channels, which share one gain.
@@ -108,7 +106,7 @@ impl Processor for DeEsser {
         let gain_db = &mut gain_db[..n];
         if let Some(level) = self.detector.levels().next() {
             for (gain, (level, threshold)) in gain_db.iter_mut().zip(level.iter().zip(&*threshold)) {
-                *gain = LOG2_TO_DB * log2(larger(*level, SMALLEST_LEVEL)) - threshold;
+                *gain = db_from_linear(*level) - threshold;
             }
         }
         for (gain, ((knee, slope), range)) in gain_db.iter_mut().zip(knee.iter().zip(&*slope).zip(&*range)) {
@@ -116,7 +114,7 @@ impl Processor for DeEsser {
         }
         self.timing.process(gain_db);
         for (linear, gain) in linear[..n].iter_mut().zip(&*gain_db) {
-            *linear = exp2(gain / LOG2_TO_DB) - 1.0;
+            *linear = linear_from_db(*gain) - 1.0;
         }
         self.late.iter_mut().zip(io.iter_mut()).for_each(|(late, channel)| late.process(channel));
         self.hearing.keep(io, &self.detector);

@@ -9,8 +9,8 @@ use crate::effects::{MOVE_S, Setup};
 /// short times, which is a fact of the trade.
 const HOLD_S: f64 = 0.001;
 
-/// Levels under this (-200 dBFS) read as this: keeps the logarithm finite.
-pub const SMALLEST_LEVEL: f32 = 1e-10;
+/// Levels under this (-200 dBFS) read as this where two channels are linked in part: keeps the logarithm finite.
+const SMALLEST_LEVEL: f32 = 1e-10;
 
 /// Low and high cut of what the detector hears, 12 dB per octave each; at the ends of their ranges they are off.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -15,13 +15,26 @@ mod timing;
 pub use bands::Split;
 pub use corner::Bend;
 pub use curve::{StaticCurve, lane_gain_db};
-pub use detector::{Detector, KeyCuts, SMALLEST_LEVEL};
+pub use detector::{Detector, KeyCuts};
 pub use hearing::Hearing;
 pub use rounder::Rounder;
 pub use timing::{Speed, Timing, Way};
 
 use crate::catalogue::{Param, Picture, Scale, Unit, Usual};
+use crate::dsp::{Ramp, linear_from_db};
 use crate::effects::{OFF_ON, outcomes};
+
+/// Multiplies every channel by a gain in dB that may be moving, and leaves the gain in `drive_db`.
+pub fn drive(io: &mut [&mut [f32]], gain_db: &mut Ramp, drive_db: &mut [f32]) {
+    let passes = gain_db.rests_at(0.0);
+    gain_db.fill(drive_db);
+    if passes {
+        return;
+    }
+    for channel in io {
+        channel.iter_mut().zip(&*drive_db).for_each(|(x, db)| *x *= linear_from_db(*db));
+    }
+}
 
 /// The parameter of what is heard.
 pub const HEAR: Param = Param {

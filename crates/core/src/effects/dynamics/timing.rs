@@ -6,8 +6,6 @@ use crate::dsp::{exp2, log2};
 /// How fast a gain moves one way.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Speed {
-    /// Time to 63.2 % of a step in dB, samples.
-    samples: f64,
     /// Power of the way that is left in the speed: 1 is the exponential, 0 a straight line, 2 a long tail.
     power: f64,
     /// The share of the way that is left which one sample covers, at the start of a step.
@@ -25,10 +23,9 @@ impl Speed {
     /// twentieth of a drawn-out way is an exponential.
     #[must_use]
     pub fn new(time_ms: f64, shape: f64, rate_hz: f64) -> Self {
-        let samples = time_ms / 1000.0 * rate_hz;
         let c = if shape == 0.0 { 1.0 } else { shape.exp_m1() / shape };
-        let rate = c / samples;
-        Self { samples, power: 1.0 + shape, share: -(-rate).exp_m1(), rate }
+        let rate = c / (time_ms / 1000.0 * rate_hz);
+        Self { power: 1.0 + shape, share: -(-rate).exp_m1(), rate }
     }
 
     /// The step of a way, of which `span` was the whole.
@@ -154,6 +151,6 @@ impl Speed {
     /// The same with its time multiplied.
     fn scaled(&self, factor: f64) -> Self {
         let rate = self.rate / factor;
-        Self { samples: self.samples * factor, rate, share: -(-rate).exp_m1(), ..*self }
+        Self { rate, share: -(-rate).exp_m1(), ..*self }
     }
 }

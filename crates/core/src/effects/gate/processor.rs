@@ -2,8 +2,8 @@
 
 use super::Settings;
 use crate::cast;
-use crate::dsp::{LOG2_TO_DB, Ramp, exp2, larger, log2};
-use crate::effects::dynamics::{Detector, Hearing, KeyCuts, SMALLEST_LEVEL, Speed, Timing, Way};
+use crate::dsp::{Ramp, db_from_linear, larger, linear_from_db};
+use crate::effects::dynamics::{Detector, Hearing, KeyCuts, Speed, Timing, Way};
 use crate::effects::{MOVE_S, Processor, Setup};
 
 /// A gate for one or two channels, which open and close together.
@@ -104,7 +104,7 @@ impl Processor for Gate {
         let gain_db = &mut gain_db[..n];
         if let Some(level) = self.detector.levels().next() {
             for (gain, level) in gain_db.iter_mut().zip(level) {
-                *gain = LOG2_TO_DB * log2(larger(*level, SMALLEST_LEVEL));
+                *gain = db_from_linear(*level);
             }
         }
         let mut open = self.open;
@@ -118,7 +118,7 @@ impl Processor for Gate {
         self.open = open;
         self.timing.process(gain_db);
         for (linear, gain) in linear[..n].iter_mut().zip(&*gain_db) {
-            *linear = exp2(gain / LOG2_TO_DB);
+            *linear = linear_from_db(*gain);
         }
         self.hearing.keep(io, &self.detector);
         for channel in io.iter_mut() {

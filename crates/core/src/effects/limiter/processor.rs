@@ -3,8 +3,8 @@
 use super::envelope::Envelope;
 use super::{LOOKAHEAD_MS, Settings};
 use crate::cast;
-use crate::dsp::{Between, Delay, LOG2_TO_DB, Ramp, SlidingMax, exp2, larger, log2, smaller};
-use crate::effects::dynamics::{Detector, Hearing, KeyCuts, Rounder, SMALLEST_LEVEL, lane_gain_db};
+use crate::dsp::{Between, Delay, Ramp, SlidingMax, db_from_linear, larger, linear_from_db, smaller};
+use crate::effects::dynamics::{Detector, Hearing, KeyCuts, Rounder, drive, lane_gain_db};
 use crate::effects::{MOVE_S, Processor, Setup};
 
 /// The gain for a peak between samples holds for so many samples around it: the wave there is made of them.
@@ -179,14 +179,7 @@ impl Processor for Limiter {
     fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>) {
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
-        self.drive.fill(&mut self.room.drive[..n]);
-        if self.room.drive[..n].iter().any(|db| *db != 0.0) {
-            for channel in io.iter_mut() {
-                for (x, db) in channel.iter_mut().zip(&self.room.drive) {
-                    *x *= exp2(db / LOG2_TO_DB);
-                }
-            }
-        }
+        drive(io, &mut self.drive, &mut self.room.drive[..n]);
         self.rounder.process(io);
         if key.is_some() || self.hearing.listens() {
             self.detector.process(io, key, true);
@@ -196,7 +189,7 @@ impl Processor for Limiter {
         self.knee.fill(&mut self.room.knee[..n]);
         let Room { level, ceiling, knee, .. } = &mut self.room;
         for (level, (ceiling, knee)) in level[..n].iter_mut().zip(ceiling.iter().zip(&*knee)) {
-            let over = LOG2_TO_DB * log2(larger(*level, SMALLEST_LEVEL)) - ceiling;
+            let over = db_from_linear(*level) - ceiling;
             *level = lane_gain_db(over, *knee, -1.0);
         }
         for i in 0..n {
@@ -206,11 +199,11 @@ impl Processor for Limiter {
         self.hearing.keep(io, &self.detector);
         let Room { gain_db, level, ceiling, .. } = &mut self.room;
         for (linear, gain) in level[..n].iter_mut().zip(&*gain_db) {
-            *linear = exp2(gain / LOG2_TO_DB);
+            *linear = linear_from_db(*gain);
         }
         // The gain already keeps every sample under the ceiling; this takes what rounding leaves over.
         for ceiling in &mut ceiling[..n] {
-            *ceiling = exp2(*ceiling / LOG2_TO_DB);
+            *ceiling = linear_from_db(*ceiling);
         }
         for channel in io.iter_mut() {
             for (x, (linear, ceiling)) in channel.iter_mut().zip(level.iter().zip(&*ceiling)) {

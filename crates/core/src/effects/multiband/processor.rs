@@ -3,10 +3,8 @@
 use super::{MOST_BANDS, Settings};
 use crate::audio::stretch;
 use crate::cast;
-use crate::dsp::{Corner, LOG2_TO_DB, Ramp, StateVariable, exp2, larger, log2, smaller};
-use crate::effects::dynamics::{
-    Detector, KeyCuts, NONE_DB, SMALLEST_LEVEL, Speed, Split, Timing, Way, lane_gain_db,
-};
+use crate::dsp::{Corner, Ramp, StateVariable, db_from_linear, linear_from_db, smaller};
+use crate::effects::dynamics::{Detector, KeyCuts, NONE_DB, Speed, Split, Timing, Way, lane_gain_db};
 use crate::effects::{MOVE_S, Processor, Setup};
 
 /// Crossovers move in steps of so many samples: their corners cost a tangent each.
@@ -179,18 +177,17 @@ impl Multiband {
             let gain_db = &mut band.gain_db[from..from + n];
             if let Some(level) = band.detector.levels().next() {
                 for (gain, (level, threshold)) in gain_db.iter_mut().zip(level.iter().zip(&*threshold)) {
-                    *gain = LOG2_TO_DB * log2(larger(*level, SMALLEST_LEVEL)) - threshold;
+                    *gain = db_from_linear(*level) - threshold;
                 }
             }
             for (gain, (knee, slope)) in gain_db.iter_mut().zip(knee.iter().zip(&*slope)) {
                 *gain = lane_gain_db(*gain, *knee, *slope) + NONE_DB;
             }
             band.timing.process(gain_db);
-            let moves = (band.gain.clone(), band.heard.clone());
             for (linear, gain) in linear[..n].iter_mut().zip(&*gain_db) {
-                *linear = exp2((gain + cast::sample(band.gain.next_value())) / LOG2_TO_DB);
+                *linear = linear_from_db(gain + cast::sample(band.gain.next_value()));
             }
-            if !(moves.1.rests_at(1.0)) {
+            if !band.heard.rests_at(1.0) {
                 linear[..n].iter_mut().for_each(|x| *x *= cast::sample(band.heard.next_value()));
             }
             for (deepest, gain) in deepest_db.iter_mut().zip(&*gain_db) {
@@ -215,11 +212,7 @@ impl Multiband {
             band.gain_db[from..from + n].fill(0.0);
         }
         if !self.gate.rests_at(1.0) {
-            let moves = self.gate.clone();
-            for channel in io {
-                self.gate = moves.clone();
-                channel.iter_mut().for_each(|x| *x *= cast::sample(self.gate.next_value()));
-            }
+            self.gate.scale(io);
         }
     }
 }

@@ -1,10 +1,10 @@
 //! Saturation: bends the wave where it passes a level, and adds harmonics by that.
 
-use super::dynamics::Rounder;
+use super::dynamics::{Rounder, drive};
 use super::{Effect, MIX, MOVE_S, OUTPUT, Processor, Setup, outcomes};
 use crate::cast;
 use crate::catalogue::{Block, Diagram, Param, Picture, StartingPoint, Step, Unit, Usual};
-use crate::dsp::{LOG2_TO_DB, Ramp, exp2};
+use crate::dsp::Ramp;
 use crate::measures::LevelStep;
 use crate::settings;
 
@@ -173,12 +173,7 @@ impl Processor for Saturation {
 
     fn process(&mut self, io: &mut [&mut [f32]], _: Option<&[f32]>) {
         let n = io.first().map_or(0, |c| c.len());
-        let drive = &mut self.room[..n];
-        self.drive.fill(drive);
-        drive.iter_mut().for_each(|db| *db = exp2(*db / LOG2_TO_DB));
-        for channel in io.iter_mut() {
-            channel.iter_mut().zip(&*drive).for_each(|(x, drive)| *x *= drive);
-        }
+        drive(io, &mut self.drive, &mut self.room[..n]);
         self.rounder.process(io);
     }
 
