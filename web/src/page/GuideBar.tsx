@@ -45,7 +45,7 @@ export function GuideBar({ effect, stage, index }: Props) {
     );
   }
   if (effect.starting.length === 0 && effect.order.length === 0) return null;
-  const like = effect.starting.find((point) => samePlace(withStartingPoint(stage, point), stage));
+  const like = effect.starting.find((point) => sameValues(withStartingPoint(stage, point), stage));
   return (
     <div className={classes.guide}>
       {effect.starting.length > 0 && (
@@ -71,7 +71,7 @@ export function GuideBar({ effect, stage, index }: Props) {
 }
 
 /** Whether two states of a stage have the same values. */
-function samePlace(a: StageDocument, b: StageDocument): boolean {
+function sameValues(a: StageDocument, b: StageDocument): boolean {
   const ids = new Set([...Object.keys(a.params), ...Object.keys(b.params)]);
   return a.mix === b.mix && [...ids].every((id) => a.params[id] === b.params[id]);
 }

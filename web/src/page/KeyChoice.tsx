@@ -38,7 +38,7 @@ export function KeyChoice({ index, keySource }: Props) {
         data={[
           { value: OWN, label: "its own signal" },
           ...(others.length > 0 ? [{ group: "Other stems", items: others.map(({ value, label }) => ({ value, label })) }] : []),
-          ...sourceGroups(tracks.data, keySource ?? { kind: "sine", params: {} }),
+          ...sourceGroups(tracks.data, keySource),
         ]}
         onChange={({ target }) => choose(target.value)}
       />

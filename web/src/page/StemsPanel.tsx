@@ -28,7 +28,7 @@ function AddStem() {
       size="xs"
       aria-label="Add a stem"
       value=""
-      data={[{ value: "", label: "Add a stem…" }, ...sourceGroups(tracks, { kind: "", params: {} })]}
+      data={[{ value: "", label: "Add a stem…" }, ...sourceGroups(tracks)]}
       onChange={({ target }) => {
         const source = sourceOf(target.value);
         edit(`Add ${nameOf(source, tracks)}`, (d) => withStemAdded(d, source));

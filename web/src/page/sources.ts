@@ -30,11 +30,11 @@ export function nameOf(source: SourceDocument, tracks: Track[] | undefined): str
 }
 
 /** Groups for a select; a track that is in use but not in the list is named all the same. */
-export function sourceGroups(tracks: Track[] | undefined, used: SourceDocument) {
+export function sourceGroups(tracks: Track[] | undefined, used?: SourceDocument) {
   const signals = (family: string) =>
     catalogue.signals.filter((s) => s.family === family).map((s) => ({ value: s.id, label: s.label }));
   const kept = (tracks ?? []).map((track) => ({ value: TRACK + track.hash, label: track.name }));
-  if (used.track && !kept.some(({ value }) => value === keyOf(used))) {
+  if (used?.track && !kept.some(({ value }) => value === keyOf(used))) {
     kept.push({ value: keyOf(used), label: nameOf(used, tracks) });
   }
   return [

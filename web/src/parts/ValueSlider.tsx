@@ -3,6 +3,7 @@ import { useMove } from "@mantine/hooks";
 import type { KeyboardEvent } from "react";
 
 import type { Control } from "../core/core";
+import { moved } from "./sliderKeys";
 import classes from "./value.module.css";
 
 interface Props {
@@ -20,23 +21,10 @@ export function ValueSlider({ label, control, value, initial, onChange, onFocus 
   const { ref } = useMove(({ x }) => onChange(control.value(x)));
 
   const onKey = (event: KeyboardEvent) => {
-    const fine = event.shiftKey ? 0.1 : 1;
-    const moves: Record<string, () => number> = {
-      ArrowRight: () => control.nudged(value, fine),
-      ArrowUp: () => control.nudged(value, fine),
-      ArrowLeft: () => control.nudged(value, -fine),
-      ArrowDown: () => control.nudged(value, -fine),
-      PageUp: () => control.nudged(value, 10 * fine),
-      PageDown: () => control.nudged(value, -10 * fine),
-      Home: () => control.value(0),
-      End: () => control.value(1),
-      Delete: () => initial,
-    };
-    const move = moves[event.key];
-    if (move) {
-      event.preventDefault();
-      onChange(move());
-    }
+    const to = moved(event, control, value, initial);
+    if (to === null) return;
+    event.preventDefault();
+    onChange(to);
   };
 
   return (

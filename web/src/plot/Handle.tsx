@@ -2,6 +2,7 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 
 import type { Control } from "../core/core";
+import { moved } from "../parts/sliderKeys";
 import type { Scales } from "./PlotFrame";
 import classes from "./plot.module.css";
 
@@ -43,22 +44,10 @@ export function Handle({ handle, scales: s }: Props) {
     onChange(control.value(control.position(fromAxis(at))));
   };
   const onKey = (event: KeyboardEvent) => {
-    const fine = event.shiftKey ? 0.1 : 1;
-    const moves: Record<string, () => number> = {
-      ArrowUp: () => control.nudged(value, fine),
-      ArrowRight: () => control.nudged(value, fine),
-      ArrowDown: () => control.nudged(value, -fine),
-      ArrowLeft: () => control.nudged(value, -fine),
-      PageUp: () => control.nudged(value, 10 * fine),
-      PageDown: () => control.nudged(value, -10 * fine),
-      Home: () => control.value(0),
-      End: () => control.value(1),
-      Delete: () => initial,
-    };
-    const to = moves[event.key];
-    if (!to) return;
+    const to = moved(event, control, value, initial);
+    if (to === null) return;
     event.preventDefault();
-    onChange(to());
+    onChange(to);
   };
   return (
     <div
