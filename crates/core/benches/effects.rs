@@ -50,5 +50,37 @@ fn compressor(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, compressor);
+/// Bands of an equaliser, in minimum and in linear phase.
+fn equaliser(c: &mut Criterion) {
+    let source = demo_loop();
+    let mut group = c.benchmark_group("stereo 48 kHz, 8 s");
+    group.throughput(Throughput::Elements(source.frames() as u64));
+    for (phase, name) in [(0.0, "minimum"), (1.0, "linear")] {
+        for bands in [12u32, 24] {
+            let mut params = vec![("phase".to_owned(), phase)];
+            for band in 1..=bands {
+                params.push((format!("kind_{band}"), 6.0));
+                params.push((format!("freq_{band}_hz"), 40.0 * 1.28f64.powi(band.cast_signed())));
+                params.push((format!("gain_{band}_db"), 3.0));
+            }
+            let params: Vec<(&str, f64)> = params.iter().map(|(id, value)| (id.as_str(), *value)).collect();
+            let stage = Stage::new(&effects::equaliser::EFFECT, &params).unwrap();
+            let setup = Setup { rate_hz: 48_000, max_block: 128 };
+            let mut processor = (stage.effect.build)(setup, &stage.values);
+            group.bench_function(format!("equaliser, {bands} bells, {name} phase, in blocks of 128"), |b| {
+                let mut work = source.clone();
+                b.iter(|| {
+                    for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
+                        to.copy_from_slice(from);
+                    }
+                    work.for_each_block(128, |io| processor.process(io, None));
+                    black_box(&work);
+                });
+            });
+        }
+    }
+    group.finish();
+}
+
+criterion_group!(benches, compressor, equaliser);
 criterion_main!(benches);

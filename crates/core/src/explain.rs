@@ -63,7 +63,7 @@ fn stage_sentences(path: &Path, report: &Report) -> Vec<String> {
     let working = path.stages.iter().zip(&report.stages).filter(|(stage, _)| stage.wet() > 0.0);
     working
         .flat_map(|(stage, readings)| {
-            let remark = (stage.effect.remark)(&stage.values);
+            let remark = (stage.effect.remark)(&stage.values, report.rate_hz);
             let lisps = readings.sibilants.as_ref().filter(|found| found.lisping > 0).map(|found| {
                 let are = if found.lisping == 1 { "is" } else { "are" };
                 let (count, all) = (found.lisping, found.all.len());

@@ -122,6 +122,8 @@ pub struct StageReadings {
 pub struct Report {
     /// Length of the passage, s.
     pub seconds: f64,
+    /// Its sample rate, Hz.
+    pub rate_hz: u32,
     /// Levels before.
     pub before: Levels,
     /// Levels after, not matched.
@@ -222,6 +224,7 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
     let onsets = passage.onsets.iter().zip(passage.onset_levels.iter().zip(&after_onsets));
     let mut report = Report {
         seconds: passage.buffer.seconds(),
+        rate_hz: passage.buffer.rate_hz(),
         before: passage.levels,
         after,
         level_matches: LevelMatches::between(

@@ -1,6 +1,7 @@
 //! What an effect, a signal and a parameter are: described once, read by the screen, the command line,
 //! the validation and the files.
 
+mod aside;
 mod diagram;
 mod guide;
 mod number;
@@ -8,6 +9,7 @@ mod scale;
 mod settings;
 mod text;
 
+pub use aside::{note_of, octaves_of_q, q_of_octaves};
 pub use diagram::{Block, Diagram};
 pub use guide::{StartingPoint, Step};
 pub use number::Number;
@@ -55,6 +57,12 @@ pub enum Unit {
     FinePercent,
     /// A number from -1 to 1 without a unit, to two decimals.
     Signed,
+    /// The quality of a resonance: frequency over width.
+    Q,
+    /// The slope of a cut, in whole steps of 6 dB per octave.
+    Slope,
+    /// Semitones.
+    Semitones,
 }
 
 /// The measured quantity that a parameter is there to change.
@@ -117,6 +125,16 @@ pub enum Picture {
     Harmonics,
     /// The gain of every band over time.
     Bands,
+    /// The gain over frequency, over the spectra before and after.
+    Curve,
+    /// Phase and group delay over frequency.
+    Phase,
+    /// The impulse response, and a low note before and after.
+    Ringing,
+    /// The true shape against the plain formula.
+    NearTop,
+    /// The level in octave bands, before and after, and how wide they are.
+    Octaves,
 }
 
 /// A value that is often used, and what for.
@@ -131,6 +149,26 @@ pub struct Usual {
     pub purpose: &'static str,
 }
 
+/// The choice that another parameter needs.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct ActsWith {
+    /// The choice.
+    pub param: &'static str,
+    /// Its least value.
+    pub from: f64,
+    /// Its greatest value.
+    pub to: f64,
+}
+
+impl ActsWith {
+    /// From a value on.
+    #[must_use]
+    pub const fn at_least(param: &'static str, from: f64) -> Self {
+        Self { param, from, to: 1000.0 }
+    }
+}
+
 /// One parameter of an effect or one setting of a signal.
 #[derive(Debug, Clone, Copy, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -143,8 +181,10 @@ pub struct Param {
     pub group: &'static str,
     /// The choices, where the value is the place of one of them.
     pub choices: &'static [&'static str],
-    /// The choice, and its least value, without which it does nothing; none for most.
-    pub acts_with: Option<(&'static str, f64)>,
+    /// The choice without which it does nothing; none for most.
+    pub acts_with: Option<ActsWith>,
+    /// Whether the effect must be made anew for another value, because it is late by another time then.
+    pub rebuilds: bool,
     /// Unit of the value.
     pub unit: Unit,
     /// Smallest accepted value.
@@ -183,6 +223,7 @@ impl Param {
         group: "",
         choices: &[],
         acts_with: None,
+        rebuilds: false,
         unit: Unit::Count,
         min: 0.0,
         max: 1.0,
@@ -203,11 +244,20 @@ impl Param {
     /// Refuses NaN and values out of range, naming the range.
     pub fn check(&self, value: f64) -> Result<f64, Refusal> {
         let (min, max) = self.range();
-        if value >= min && value <= max && (self.choices.is_empty() || value.fract() == 0.0) {
+        let whole = match self.unit {
+            _ if !self.choices.is_empty() => 1.0,
+            Unit::Slope => self.grain(value),
+            _ => return if value >= min && value <= max { Ok(value) } else { Err(self.refused(value)) },
+        };
+        if value >= min && value <= max && value % whole == 0.0 {
             Ok(value)
         } else {
-            Err(Refusal::new(self.id, Number(value), self.range_text()))
+            Err(self.refused(value))
         }
+    }
+
+    fn refused(&self, value: f64) -> Refusal {
+        Refusal::new(self.id, Number(value), self.range_text())
     }
 
     /// The smallest and the largest accepted value.

@@ -1,6 +1,6 @@
 //! How a value is written, rounded and typed.
 
-use super::{Param, Unit};
+use super::{Param, Unit, aside};
 use crate::Refusal;
 
 /// A number with a true minus sign and a fixed number of decimals; never "−0.0".
@@ -39,6 +39,9 @@ impl Unit {
             Self::Expansion => format!("1 : {}", decimal(value, usize::from(value < 99.95))),
             Self::Count => decimal(value, 0),
             Self::Signed => decimal(value, 2),
+            Self::Q => decimal(value, usize::from(value < 99.95) + usize::from(value < 9.995)),
+            Self::Slope => format!("{} dB/oct", decimal(value, 0)),
+            Self::Semitones => format!("{} st", decimal(value, 0)),
         }
     }
 
@@ -46,7 +49,8 @@ impl Unit {
     fn factor(self, suffix: &str) -> Option<f64> {
         match (self, suffix) {
             (Self::Db | Self::Dbfs | Self::Lufs, "db" | "dbfs" | "lufs" | "lu") => Some(1.0),
-            (Self::Ratio, ":1") | (Self::Octaves, "oct") => Some(1.0),
+            (Self::Ratio, ":1") | (Self::Octaves, "oct") | (Self::Semitones, "st") => Some(1.0),
+            (Self::Slope, "db/oct" | "db") => Some(1.0),
             (Self::Ms, "ms") | (Self::S, "s") | (Self::Hz, "hz") => Some(1.0),
             (Self::Ms, "s") | (Self::Hz, "k" | "khz") => Some(1000.0),
             (Self::S, "ms") => Some(0.001),
@@ -89,11 +93,14 @@ impl Param {
             Unit::S => " s",
             Unit::Hz => " Hz",
             Unit::Octaves => " oct",
+            Unit::Slope => " dB per octave, in steps of 6",
+            Unit::Semitones => " semitones",
             Unit::Ratio
             | Unit::Expansion
             | Unit::Percent
             | Unit::FinePercent
             | Unit::Count
+            | Unit::Q
             | Unit::Signed => "",
         };
         if !self.choices.is_empty() {
@@ -122,7 +129,10 @@ impl Param {
             Unit::Hz if value < 10_000.0 => 10.0,
             Unit::Hz => 100.0,
             Unit::Percent | Unit::Signed | Unit::Octaves => 0.01,
-            Unit::Count => 1.0,
+            Unit::Q if value < 10.0 => 0.01,
+            Unit::Q if value < 100.0 => 0.1,
+            Unit::Q | Unit::Count | Unit::Semitones => 1.0,
+            Unit::Slope => 6.0,
         }
     }
 
@@ -171,6 +181,10 @@ impl Param {
         }
         let end = text.find(|c: char| !(c.is_ascii_digit() || "+-.".contains(c))).unwrap_or(text.len());
         let (digits, suffix) = text.split_at(end);
+        if let Some(value) = aside::parse(self.unit, &text) {
+            // A note or a width is kept as exactly as it was meant.
+            return self.check(value).map_err(|_| refused());
+        }
         let number: f64 = digits.parse().map_err(|_| refused())?;
         let factor = self.unit.factor(suffix).ok_or_else(refused)?;
         self.check(number * factor).map_err(|_| refused())

@@ -2,6 +2,7 @@
 
 mod between;
 mod blocks;
+mod convolver;
 mod delay;
 mod fir;
 mod kaiser;
@@ -14,6 +15,7 @@ mod taps;
 
 pub use between::Between;
 pub use blocks::{energy, peak};
+pub use convolver::Convolver;
 pub use delay::Delay;
 pub use fir::symmetric;
 pub use kaiser::Kaiser;

@@ -60,7 +60,8 @@ pub const EFFECT: Effect = Effect {
         (Settings::from_values(values).gain_db == 0.0)
             .then(|| "The gain is 0.0 dB, so after is the same as before.".to_owned())
     },
-    remark: |_| None,
+    remark: |_, _| None,
+    curves: None,
     edges_hz: |_| Vec::new(),
     step: LevelStep::USUAL,
     keyed: false,

@@ -3,6 +3,7 @@
 pub mod compressor;
 pub mod deesser;
 pub mod dynamics;
+pub mod equaliser;
 pub mod gain;
 pub mod gate;
 pub mod limiter;
@@ -13,7 +14,7 @@ pub mod saturation;
 use serde::Serialize;
 
 use crate::catalogue::{Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
-use crate::measures::LevelStep;
+use crate::measures::{Curves, LevelStep};
 
 /// All effects, in the order in which they are offered.
 pub const ALL: &[&Effect] = &[
@@ -22,6 +23,7 @@ pub const ALL: &[&Effect] = &[
     &gate::EFFECT,
     &deesser::EFFECT,
     &multiband::EFFECT,
+    &equaliser::EFFECT,
     &saturation::EFFECT,
     &gain::EFFECT,
 ];
@@ -54,9 +56,14 @@ pub struct Effect {
     /// Explains why these values do nothing to a passage with this peak (dBFS); none if they do something.
     #[serde(skip)]
     pub idle: fn(&[f64], f64) -> Option<String>,
-    /// What the settings do by themselves that no control shows, with its numbers between asterisks.
+    /// What the settings do by themselves at a sample rate (Hz) that no control shows, with its numbers between
+    /// asterisks.
     #[serde(skip)]
-    pub remark: fn(&[f64]) -> Option<String>,
+    pub remark: fn(&[f64], u32) -> Option<String>,
+    /// Predicts the gain over frequency at a sample rate (Hz) and at frequencies (Hz); none for effects that are no
+    /// filters.
+    #[serde(skip)]
+    pub curves: Option<fn(&[f64], u32, &[f64]) -> Curves>,
     /// The frequencies at which its bands meet or end, rising, Hz; none for effects that do not split the sound.
     #[serde(skip)]
     pub edges_hz: fn(&[f64]) -> Vec<f64>,

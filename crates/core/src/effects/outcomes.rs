@@ -7,7 +7,8 @@ use crate::cast;
 use crate::catalogue::{Outcome, Readable, Unit};
 use crate::dsp::energy;
 use crate::measures::{
-    LowTone, OnsetLevels, Reduction, crest_db, loudness_or_rms, measure_distortion, onset_levels, peak_dbfs,
+    Channel, LowTone, OnsetLevels, Reduction, centroid_hz, crest_db, log_freqs, loudness_or_rms, measure_distortion,
+    measure_response, onset_levels, peak_dbfs,
 };
 
 /// Mean of the gain reduction of the stage over the passage, dB (positive).
@@ -122,6 +123,46 @@ pub const TONE_DISTORTION: Outcome = Outcome {
     read: |r| {
         let stage = r.path.stages.get(r.stage)?;
         Some(measure_distortion(stage, r.passage.buffer.rate_hz(), &LowTone::USUAL).thd)
+    },
+};
+
+/// The middle of the energy after, on a logarithmic axis.
+pub const CENTROID: Outcome = Outcome {
+    id: "centroid_hz",
+    label: "middle of the spectrum",
+    unit: Unit::Hz,
+    read: |r| centroid_hz(&r.rendered.after),
+};
+
+/// How many octaves between 20 Hz and 20 kHz the stage changes by more than 1 dB, measured with an impulse on both
+/// channels.
+pub const TOUCHED: Outcome = Outcome {
+    id: "touched_oct",
+    label: "range changed by 1 dB and more",
+    unit: Unit::Octaves,
+    read: |r| {
+        let stage = r.path.stages.get(r.stage)?;
+        let rate_hz = r.passage.buffer.rate_hz();
+        let highest = (0.49 * f64::from(rate_hz)).min(20_000.0);
+        let freqs = log_freqs(20.0, highest, TOUCHED_POINTS);
+        let most = |channel| measure_response(stage, rate_hz, channel);
+        let responses = [most(Channel::Mid), most(Channel::Side)];
+        let touched = freqs.iter().filter(|f| responses.iter().any(|h| h.gain_db(**f).abs() >= 1.0)).count();
+        Some((highest / 20.0).log2() * cast::real(touched) / cast::real(TOUCHED_POINTS))
+    },
+};
+
+/// Frequencies at which a response is looked at for its range.
+const TOUCHED_POINTS: usize = 1000;
+
+/// Energy before the main pulse of the stage's impulse response over all energy, dB.
+pub const PRE_RINGING: Outcome = Outcome {
+    id: "pre_ringing_db",
+    label: "ringing before the sound",
+    unit: Unit::Db,
+    read: |r| {
+        let stage = r.path.stages.get(r.stage)?;
+        Some(measure_response(stage, r.passage.buffer.rate_hz(), Channel::Mid).ringing().before_db)
     },
 };
 

@@ -9,7 +9,9 @@ mod onsets;
 mod overview;
 mod partial;
 mod reduction;
+mod response;
 mod sibilants;
+mod spectrum;
 mod static_curve;
 mod step;
 
@@ -23,6 +25,12 @@ pub use movement::{Duck, Pumping, ducks};
 pub use onsets::{OnsetLevels, find_onsets, onset_levels};
 pub use overview::{Overview, deepest};
 pub use reduction::Reduction;
+pub use response::{
+    BandCurve, Channel, Curves, Response, Ringing, ScopeCurve, log_freqs, measure_response,
+};
 pub use sibilants::{Sibilant, Sibilants};
+pub use spectrum::{
+    BandLevel, Resolution, Spectrum, Transform, Window, band_levels, centroid_hz, channel_samples, columns_dbfs,
+};
 pub use static_curve::{CurvePoint, LEVELS_DBFS, measure_static_curve};
 pub use step::{LevelStep, StepResponse, StepSide, measure_step};

@@ -14,6 +14,7 @@ mod common;
 mod compressor;
 mod documents;
 mod dynamics;
+mod equaliser;
 mod explaining;
 mod fans;
 mod live;

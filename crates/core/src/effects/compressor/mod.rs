@@ -129,7 +129,8 @@ pub const EFFECT: Effect = Effect {
             None
         }
     },
-    remark: |values| {
+    curves: None,
+    remark: |values, _| {
         let settings = Settings::from_values(values);
         let gain = -curve_gain_db(&settings, 0.0);
         (settings.auto_makeup != 0.0).then(|| {

@@ -1,7 +1,7 @@
 //! The settings of a compressor and their catalogue entries.
 
 use super::LOOKAHEAD_MS;
-use crate::catalogue::{Param, Picture, Scale, Unit, Usual};
+use crate::catalogue::{ActsWith, Param, Picture, Scale, Unit, Usual};
 use crate::effects::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT, ROUNDING, ROUNDING_CORNER, ROUNDING_LEVEL};
 use crate::effects::{OFF_ON, OUTPUT, outcomes};
 use crate::settings;
@@ -131,7 +131,7 @@ settings! {
         rms_window_ms: Param {
             label: "RMS window",
             group: "Level",
-            acts_with: Some(("detector", 1.0)),
+            acts_with: Some(ActsWith::at_least("detector", 1.0)),
             unit: Unit::Ms,
             min: 5.0,
             max: 300.0,

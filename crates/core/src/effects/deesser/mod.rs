@@ -11,7 +11,7 @@ pub use processor::DeEsser;
 
 use super::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Effect, MIX, OUTPUT, outcomes};
-use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::catalogue::{ActsWith, Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
 use crate::measures::LevelStep;
 use crate::settings;
 
@@ -60,7 +60,7 @@ settings! {
         width_oct: Param {
             label: "Width",
             group: "Band",
-            acts_with: Some(("shape", 1.0)),
+            acts_with: Some(ActsWith::at_least("shape", 1.0)),
             unit: Unit::Octaves,
             min: 0.2,
             max: 3.0,
@@ -235,7 +235,8 @@ pub const EFFECT: Effect = Effect {
             (settings.range_db == 0.0).then(|| "The range is 0 dB, so nothing can be reduced.".to_owned())
         }
     },
-    remark: |_| None,
+    remark: |_, _| None,
+    curves: None,
     edges_hz: |values| {
         let (low, high) = edges_hz(&Settings::from_values(values));
         [low, high].into_iter().filter(|hz| hz.is_finite()).collect()

@@ -20,7 +20,7 @@ pub use hearing::Hearing;
 pub use rounder::Rounder;
 pub use timing::{Speed, Timing, Way};
 
-use crate::catalogue::{Param, Picture, Scale, Unit, Usual};
+use crate::catalogue::{ActsWith, Param, Picture, Scale, Unit, Usual};
 use crate::dsp::{Ramp, linear_from_db};
 use crate::effects::{OFF_ON, outcomes};
 
@@ -114,7 +114,7 @@ pub const ROUNDING: Param = Param {
 pub const ROUNDING_LEVEL: Param = Param {
     label: "Rounding level",
     group: "Output",
-    acts_with: Some(("rounding", 1.0)),
+    acts_with: Some(ActsWith::at_least("rounding", 1.0)),
     unit: Unit::Dbfs,
     min: -24.0,
     max: 0.0,
@@ -132,7 +132,7 @@ pub const ROUNDING_LEVEL: Param = Param {
 pub const ROUNDING_CORNER: Param = Param {
     label: "Rounding corner",
     group: "Output",
-    acts_with: Some(("rounding", 1.0)),
+    acts_with: Some(ActsWith::at_least("rounding", 1.0)),
     unit: Unit::Percent,
     default: 0.5,
     outcome: Some(outcomes::CREST_CHANGE),

@@ -223,7 +223,8 @@ pub const EFFECT: Effect = Effect {
             })
         }
     },
-    remark: |_| None,
+    remark: |_, _| None,
+    curves: None,
     edges_hz: |_| Vec::new(),
     step: LevelStep { quiet_dbfs: -70.0, loud_dbfs: -10.0 },
     keyed: true,

@@ -223,7 +223,8 @@ pub const EFFECT: Effect = Effect {
             Unit::Dbfs.text(settings.ceiling_db),
         ))
     },
-    remark: |_| None,
+    remark: |_, _| None,
+    curves: None,
     edges_hz: |_| Vec::new(),
     step: LevelStep::USUAL,
     keyed: true,

@@ -10,7 +10,7 @@ pub use processor::Multiband;
 
 use super::dynamics::{KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Effect, MIX, OUTPUT, outcomes};
-use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::catalogue::{ActsWith, Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
 use crate::measures::LevelStep;
 use crate::settings;
 use words::{ATTACK, CROSSOVER, GAIN, RATIO, RELEASE, THRESHOLD};
@@ -45,11 +45,11 @@ settings! {
         /// Where the first and the second band meet, Hz.
         crossover_1_hz: Param { label: "Crossover 1", default: 200.0, ..CROSSOVER },
         /// Where the second and the third band meet, Hz.
-        crossover_2_hz: Param { label: "Crossover 2", acts_with: Some(("bands", 1.0)), default: 2500.0, ..CROSSOVER },
+        crossover_2_hz: Param { label: "Crossover 2", acts_with: Some(ActsWith::at_least("bands", 1.0)), default: 2500.0, ..CROSSOVER },
         /// Where the third and the fourth band meet, Hz.
-        crossover_3_hz: Param { label: "Crossover 3", acts_with: Some(("bands", 2.0)), default: 6000.0, ..CROSSOVER },
+        crossover_3_hz: Param { label: "Crossover 3", acts_with: Some(ActsWith::at_least("bands", 2.0)), default: 6000.0, ..CROSSOVER },
         /// Where the fourth and the fifth band meet, Hz.
-        crossover_4_hz: Param { label: "Crossover 4", acts_with: Some(("bands", 3.0)), default: 10_000.0, ..CROSSOVER },
+        crossover_4_hz: Param { label: "Crossover 4", acts_with: Some(ActsWith::at_least("bands", 3.0)), default: 10_000.0, ..CROSSOVER },
         /// Width of the bend around all thresholds, dB.
         knee_db: Param {
             label: "Knee",
@@ -105,35 +105,35 @@ settings! {
         /// Gain of band 2, dB.
         gain_2_db: Param { group: "Band 2", ..GAIN },
         /// Threshold of band 3, dBFS.
-        threshold_3_db: Param { group: "Band 3", acts_with: Some(("bands", 1.0)), ..THRESHOLD },
+        threshold_3_db: Param { group: "Band 3", acts_with: Some(ActsWith::at_least("bands", 1.0)), ..THRESHOLD },
         /// Ratio of band 3.
-        ratio_3: Param { group: "Band 3", acts_with: Some(("bands", 1.0)), ..RATIO },
+        ratio_3: Param { group: "Band 3", acts_with: Some(ActsWith::at_least("bands", 1.0)), ..RATIO },
         /// Attack of band 3, ms.
-        attack_3_ms: Param { group: "Band 3", acts_with: Some(("bands", 1.0)), default: 10.0, ..ATTACK },
+        attack_3_ms: Param { group: "Band 3", acts_with: Some(ActsWith::at_least("bands", 1.0)), default: 10.0, ..ATTACK },
         /// Release of band 3, ms.
-        release_3_ms: Param { group: "Band 3", acts_with: Some(("bands", 1.0)), default: 120.0, ..RELEASE },
+        release_3_ms: Param { group: "Band 3", acts_with: Some(ActsWith::at_least("bands", 1.0)), default: 120.0, ..RELEASE },
         /// Gain of band 3, dB.
-        gain_3_db: Param { group: "Band 3", acts_with: Some(("bands", 1.0)), ..GAIN },
+        gain_3_db: Param { group: "Band 3", acts_with: Some(ActsWith::at_least("bands", 1.0)), ..GAIN },
         /// Threshold of band 4, dBFS.
-        threshold_4_db: Param { group: "Band 4", acts_with: Some(("bands", 2.0)), ..THRESHOLD },
+        threshold_4_db: Param { group: "Band 4", acts_with: Some(ActsWith::at_least("bands", 2.0)), ..THRESHOLD },
         /// Ratio of band 4.
-        ratio_4: Param { group: "Band 4", acts_with: Some(("bands", 2.0)), ..RATIO },
+        ratio_4: Param { group: "Band 4", acts_with: Some(ActsWith::at_least("bands", 2.0)), ..RATIO },
         /// Attack of band 4, ms.
-        attack_4_ms: Param { group: "Band 4", acts_with: Some(("bands", 2.0)), default: 5.0, ..ATTACK },
+        attack_4_ms: Param { group: "Band 4", acts_with: Some(ActsWith::at_least("bands", 2.0)), default: 5.0, ..ATTACK },
         /// Release of band 4, ms.
-        release_4_ms: Param { group: "Band 4", acts_with: Some(("bands", 2.0)), default: 80.0, ..RELEASE },
+        release_4_ms: Param { group: "Band 4", acts_with: Some(ActsWith::at_least("bands", 2.0)), default: 80.0, ..RELEASE },
         /// Gain of band 4, dB.
-        gain_4_db: Param { group: "Band 4", acts_with: Some(("bands", 2.0)), ..GAIN },
+        gain_4_db: Param { group: "Band 4", acts_with: Some(ActsWith::at_least("bands", 2.0)), ..GAIN },
         /// Threshold of band 5, dBFS.
-        threshold_5_db: Param { group: "Band 5", acts_with: Some(("bands", 3.0)), ..THRESHOLD },
+        threshold_5_db: Param { group: "Band 5", acts_with: Some(ActsWith::at_least("bands", 3.0)), ..THRESHOLD },
         /// Ratio of band 5.
-        ratio_5: Param { group: "Band 5", acts_with: Some(("bands", 3.0)), ..RATIO },
+        ratio_5: Param { group: "Band 5", acts_with: Some(ActsWith::at_least("bands", 3.0)), ..RATIO },
         /// Attack of band 5, ms.
-        attack_5_ms: Param { group: "Band 5", acts_with: Some(("bands", 3.0)), default: 3.0, ..ATTACK },
+        attack_5_ms: Param { group: "Band 5", acts_with: Some(ActsWith::at_least("bands", 3.0)), default: 3.0, ..ATTACK },
         /// Release of band 5, ms.
-        release_5_ms: Param { group: "Band 5", acts_with: Some(("bands", 3.0)), default: 60.0, ..RELEASE },
+        release_5_ms: Param { group: "Band 5", acts_with: Some(ActsWith::at_least("bands", 3.0)), default: 60.0, ..RELEASE },
         /// Gain of band 5, dB.
-        gain_5_db: Param { group: "Band 5", acts_with: Some(("bands", 3.0)), ..GAIN },
+        gain_5_db: Param { group: "Band 5", acts_with: Some(ActsWith::at_least("bands", 3.0)), ..GAIN },
         /// Gain after the mix, dB.
         output_db: Param { group: "Bands", ..OUTPUT },
     }
@@ -254,7 +254,8 @@ pub const EFFECT: Effect = Effect {
     build: |setup, values| Box::new(Multiband::new(setup, &Settings::from_values(values))),
     static_curve: None,
     idle: |_, _| None,
-    remark: |_| None,
+    remark: |_, _| None,
+    curves: None,
     edges_hz: |values| {
         let settings = Settings::from_values(values);
         settings.crossovers_hz()[..settings.band_count() - 1].to_vec()

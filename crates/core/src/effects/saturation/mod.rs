@@ -113,7 +113,8 @@ pub const EFFECT: Effect = Effect {
             )
         })
     },
-    remark: |_| None,
+    remark: |_, _| None,
+    curves: None,
     edges_hz: |_| Vec::new(),
     step: LevelStep::USUAL,
     keyed: false,

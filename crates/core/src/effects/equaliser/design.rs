@@ -1,0 +1,228 @@
+//! From the settings of a band to its second-order sections.
+
+use std::f64::consts::PI;
+
+use rustfft::num_complex::Complex64;
+
+use super::section::{Formula, HIGHEST_SHARE, Prototype, Section};
+use crate::cast;
+
+/// What a band does, in the order of the choices.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Kind {
+    /// No band.
+    #[default]
+    None,
+    /// Takes what lies below.
+    LowCut,
+    /// Takes what lies above.
+    HighCut,
+    /// Turns the phase and leaves the magnitude alone.
+    AllPass,
+    /// Leaves only what is around.
+    BandPass,
+    /// Takes one frequency out.
+    Notch,
+    /// Raises or lowers what is around.
+    Bell,
+    /// Raises or lowers a range evenly.
+    FlatBell,
+    /// Raises or lowers what lies below.
+    LowShelf,
+    /// Raises or lowers what lies above.
+    HighShelf,
+    /// Raises one side and lowers the other.
+    Tilt,
+}
+
+impl Kind {
+    /// All of them, in the order of the choices.
+    pub const ALL: [Self; 11] = [
+        Self::None,
+        Self::LowCut,
+        Self::HighCut,
+        Self::AllPass,
+        Self::BandPass,
+        Self::Notch,
+        Self::Bell,
+        Self::FlatBell,
+        Self::LowShelf,
+        Self::HighShelf,
+        Self::Tilt,
+    ];
+
+    /// Whether it has copies at multiples or intervals.
+    #[must_use]
+    pub fn repeats(self) -> bool {
+        matches!(self, Self::Notch | Self::Bell | Self::FlatBell)
+    }
+
+    /// Sections of one copy.
+    #[must_use]
+    pub fn sections(self, order: usize) -> usize {
+        match self {
+            Self::None => 0,
+            Self::LowCut | Self::HighCut => order.div_ceil(2),
+            Self::FlatBell => 3,
+            _ => 1,
+        }
+    }
+}
+
+/// How the copies of a band follow each other.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Series {
+    /// There is one.
+    #[default]
+    Single,
+    /// At multiples of its frequency, each as wide in Hz.
+    Multiples,
+    /// At a fixed interval, each as wide in octaves.
+    Intervals,
+}
+
+/// What cannot move while sound runs: a band fades out and comes back with another one of these.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Build {
+    /// What the band does.
+    pub kind: Kind,
+    /// Order of a cut.
+    pub order: usize,
+    /// How its copies follow each other.
+    pub series: Series,
+    /// How many there are.
+    pub copies: usize,
+    /// The interval between copies, semitones.
+    pub interval_st: f64,
+    /// Whether it follows the plain formula.
+    pub plain: bool,
+}
+
+/// What moves.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Shape {
+    /// Frequency, Hz.
+    pub freq_hz: f64,
+    /// Gain, dB.
+    pub gain_db: f64,
+    /// Q, as it acts.
+    pub q: f64,
+}
+
+/// The most copies in a series.
+pub const MOST_COPIES: usize = 16;
+
+/// The most sections of a band: a full series of flat bells.
+pub const MOST_SECTIONS: usize = 3 * MOST_COPIES;
+
+impl Build {
+    /// How many sections it has.
+    #[must_use]
+    pub fn sections(&self) -> usize {
+        self.kind.sections(self.order) * self.copies()
+    }
+
+    fn copies(&self) -> usize {
+        if self.series == Series::Single || !self.kind.repeats() { 1 } else { self.copies.clamp(1, MOST_COPIES) }
+    }
+
+    /// Frequency and Q of a copy.
+    #[must_use]
+    pub fn copy(&self, shape: &Shape, index: usize) -> Shape {
+        let place = cast::real(index);
+        match self.series {
+            Series::Single => *shape,
+            Series::Multiples => {
+                let times = place + 1.0;
+                Shape { freq_hz: shape.freq_hz * times, q: shape.q * times, ..*shape }
+            }
+            Series::Intervals => {
+                Shape { freq_hz: shape.freq_hz * (place * self.interval_st / 12.0).exp2(), ..*shape }
+            }
+        }
+    }
+
+    /// Hands on all sections, as many as [`Build::sections`] says. Copies over the highest frequency pass everything;
+    /// a band by itself stays at the highest frequency.
+    pub fn each_section(&self, shape: &Shape, rate_hz: f64, mut put: impl FnMut(usize, Section)) {
+        let formula = if self.plain { Formula::Plain } else { Formula::True };
+        let each = self.kind.sections(self.order);
+        let highest = HIGHEST_SHARE * rate_hz;
+        for copy in 0..self.copies() {
+            let mut of_copy = self.copy(shape, copy);
+            let beyond = copy > 0 && of_copy.freq_hz > highest;
+            of_copy.freq_hz = of_copy.freq_hz.min(highest);
+            for i in 0..each {
+                let section = if beyond {
+                    Section::THROUGH
+                } else {
+                    self.kind.prototype(&of_copy, self.order, i).section(formula, rate_hz)
+                };
+                put(copy * each + i, section);
+            }
+        }
+    }
+}
+
+impl Kind {
+    /// The analogue filter of a section. From the cookbook, but for the cuts (S. Butterworth, 1930) and the flat bell,
+    /// which is the bell's third-order relative: a Butterworth shelf carried to a band (S. J. Orfanidis, "High-Order
+    /// Digital Parametric Equalizer Design", JAES 53(11), 2005, from memory).
+    #[must_use]
+    pub fn prototype(self, shape: &Shape, order: usize, index: usize) -> Prototype {
+        let Shape { freq_hz, gain_db, q } = *shape;
+        let a = 10f64.powf(gain_db / 40.0);
+        let root = a.sqrt() / q;
+        let (num, den) = match self {
+            Self::None => ([1.0, 2.0, 1.0], [1.0, 2.0, 1.0]),
+            Self::LowCut | Self::HighCut => return cut(self == Self::LowCut, freq_hz, order, index),
+            Self::AllPass => ([1.0, -1.0 / q, 1.0], [1.0, 1.0 / q, 1.0]),
+            Self::BandPass => ([0.0, 1.0 / q, 0.0], [1.0, 1.0 / q, 1.0]),
+            Self::Notch => ([1.0, 0.0, 1.0], [1.0, 1.0 / q, 1.0]),
+            Self::Bell => ([1.0, a / q, 1.0], [1.0, 1.0 / (a * q), 1.0]),
+            Self::FlatBell => return flat_bell(shape, index),
+            Self::LowShelf => ([a * a, a * root, a], [1.0, root, a]),
+            Self::HighShelf => ([a, a * root, a * a], [a, root, 1.0]),
+            Self::Tilt => ([1.0, root, a], [a, root, 1.0]),
+        };
+        Prototype { freq_hz, num, den }
+    }
+}
+
+/// A section of a Butterworth cut; that of an odd order begins with one of first order, (s or 1) (s + 1) / (s + 1)^2.
+fn cut(low: bool, freq_hz: f64, order: usize, index: usize) -> Prototype {
+    let odd = order % 2;
+    if odd == 1 && index == 0 {
+        let num = if low { [0.0, 1.0, 1.0] } else { [1.0, 1.0, 0.0] };
+        return Prototype { freq_hz, num, den: [1.0, 2.0, 1.0] };
+    }
+    // Poles lie on a circle, an angle of pi/order apart.
+    let place = cast::real(2 * (index - odd) + 1 + odd);
+    let angle = 0.5 * PI * place / cast::real(order);
+    let damping = 2.0 * angle.cos();
+    Prototype { freq_hz, num: if low { [0.0, 0.0, 1.0] } else { [1.0, 0.0, 0.0] }, den: [1.0, damping, 1.0] }
+}
+
+/// One of the three sections of a flat bell. The edges of the band, at half the gain in dB, are where a bell of the
+/// same Q has them.
+fn flat_bell(shape: &Shape, index: usize) -> Prototype {
+    let Shape { freq_hz, gain_db, q } = *shape;
+    // Zeros and poles of the third-order shelf lie on circles, their ratio to the third power being the gain.
+    let circle = 10f64.powf(gain_db / 120.0);
+    if index == 0 {
+        return Prototype { freq_hz, num: [1.0, circle / q, 1.0], den: [1.0, 1.0 / (circle * q), 1.0] };
+    }
+    let pair = |radius: f64| {
+        // The shelf's complex root goes to the two roots of s^2 - (root/Q) s + 1.
+        let root = Complex64::from_polar(radius, 2.0 * PI / 3.0) / q;
+        let spread = (root * root - 4.0).sqrt();
+        let (one, other) = ((root + spread) * 0.5, (root - spread) * 0.5);
+        let upper = if one.norm() >= other.norm() { one } else { other };
+        let wanted = if index == 1 { upper } else { upper.inv() };
+        [wanted.norm_sqr(), -2.0 * wanted.re, 1.0]
+    };
+    let (num, den) = (pair(circle), pair(1.0 / circle));
+    let own = den[0].sqrt();
+    let normal = |[c0, c1, c2]: [f64; 3]| [c0 / (own * own), c1 / own, c2];
+    Prototype { freq_hz: freq_hz * own, num: normal(num), den: normal(den) }
+}

@@ -1,0 +1,224 @@
+//! Linear and balanced phase: the curve as one long kernel.
+//!
+//! The kernel is sampled in frequency: the magnitude of the curve with no phase, or with half of its own, brought back
+//! into time and faded at both ends. Its middle is its peak, so the sound comes half its length late, and one piece.
+
+use std::f64::consts::PI;
+use std::sync::Arc;
+
+use realfft::{ComplexToReal, RealFftPlanner};
+use rustfft::num_complex::Complex64;
+
+use super::design::MOST_SECTIONS;
+use super::section::Section;
+use super::settings::{Band, BandScope, MOST_BANDS, Phase, Settings};
+use crate::audio::stretch;
+use crate::cast;
+use crate::dsp::Convolver;
+use crate::effects::{Processor, Setup};
+use crate::level::gain_from_db;
+
+/// Length of the kernel at 48 kHz, samples: 341 ms.
+const LENGTH: usize = 16_384;
+/// Pieces of the kernel: each is a sixteenth.
+const PIECES: usize = 16;
+/// The share of the kernel that fades at each end.
+const FADED: f64 = 1.0 / 16.0;
+
+/// Length of the kernel: as long in time at any rate, within a factor of the square root of two.
+fn length(rate_hz: u32) -> usize {
+    let octaves = (f64::from(rate_hz) / 48_000.0).log2().round();
+    cast::count(cast::real(LENGTH) * octaves.exp2())
+}
+
+/// Frames by which linear and balanced phase are late: half the kernel, and one piece.
+#[must_use]
+pub fn latency(rate_hz: u32) -> usize {
+    length(rate_hz) / 2 + length(rate_hz) / PIECES
+}
+
+/// The equaliser in linear or balanced phase.
+pub struct Linear {
+    rate_hz: f64,
+    phase: Phase,
+    convolver: Convolver,
+    designer: Designer,
+    wanted: Settings,
+    designed: Settings,
+    /// Whether the piece that runs goes over to another kernel.
+    fades: bool,
+}
+
+impl Linear {
+    /// At rest at some settings; the phase stays.
+    #[must_use]
+    pub fn new(setup: Setup, settings: &Settings, phase: Phase) -> Self {
+        let length = length(setup.rate_hz);
+        let mut linear = Self {
+            rate_hz: f64::from(setup.rate_hz),
+            phase,
+            convolver: Convolver::new(length / PIECES, PIECES),
+            designer: Designer::new(length),
+            wanted: *settings,
+            designed: *settings,
+            fades: false,
+        };
+        linear.reset();
+        linear
+    }
+
+    /// Makes the kernels of what is wanted.
+    fn design(&mut self) {
+        self.designer.design(&self.wanted, self.rate_hz, self.phase, &mut self.convolver);
+        self.designed = self.wanted;
+    }
+}
+
+impl Processor for Linear {
+    fn set(&mut self, values: &[f64]) {
+        self.wanted = Settings { phase: self.phase, ..Settings::from_values(values) };
+    }
+
+    fn process(&mut self, io: &mut [&mut [f32]], _key: Option<&[f32]>) {
+        let n = io.first().map_or(0, |c| c.len());
+        let mut done = 0;
+        while done < n {
+            if self.convolver.at_seam() && self.wanted != self.designed {
+                self.design();
+                self.fades = true;
+            }
+            let end = n.min(done + self.convolver.until_seam());
+            stretch(io, done..end, |io| self.convolver.process(io, self.fades));
+            self.fades &= !self.convolver.at_seam();
+            done = end;
+        }
+    }
+
+    fn reset(&mut self) {
+        self.convolver.reset();
+        self.fades = false;
+        self.design();
+        self.convolver.switch();
+    }
+
+    fn latency(&self) -> usize {
+        self.convolver.length() / 2 + self.convolver.length() / PIECES
+    }
+}
+
+/// Makes kernels without allocating.
+struct Designer {
+    backward: Arc<dyn ComplexToReal<f64>>,
+    /// tan(pi f / rate) at every bin.
+    tangents: Vec<f64>,
+    /// The responses of the bands that are in use, each with the band that it belongs to.
+    known: Vec<(Option<Band>, Vec<Complex64>)>,
+    spectrum: Vec<Complex64>,
+    kernel: Vec<f64>,
+    scratch: Vec<Complex64>,
+    window: Vec<f64>,
+    sections: Vec<Section>,
+}
+
+impl Designer {
+    fn new(length: usize) -> Self {
+        let backward = RealFftPlanner::new().plan_fft_inverse(length);
+        let bins = length / 2 + 1;
+        let faded = FADED * cast::real(length);
+        let edge = |i: usize| {
+            let from_end = cast::real(i.min(length - i)) / faded;
+            if from_end < 1.0 { 0.5 - 0.5 * (PI * from_end).cos() } else { 1.0 }
+        };
+        Self {
+            tangents: (0..bins).map(|i| (PI * cast::real(i) / cast::real(length)).tan()).collect(),
+            known: (0..=MOST_BANDS).map(|_| (None, vec![Complex64::default(); bins])).collect(),
+            spectrum: vec![Complex64::default(); bins],
+            kernel: vec![0.0; length],
+            scratch: vec![Complex64::default(); backward.get_scratch_len()],
+            window: (0..length).map(edge).collect(),
+            sections: vec![Section::THROUGH; MOST_SECTIONS],
+            backward,
+        }
+    }
+
+    fn design(&mut self, settings: &Settings, rate_hz: f64, phase: Phase, convolver: &mut Convolver) {
+        let mut count = 0;
+        for band in settings.working() {
+            self.learn(count, &band, rate_hz, phase);
+            count += 1;
+        }
+        let scopes = || settings.working().map(|band| band.scope);
+        let crosses = scopes().any(BandScope::is_sum);
+        let sides = crosses || scopes().any(|scope| scope != BandScope::Both);
+        let gain = gain_from_db(settings.input_db);
+        convolver.write_crosses(crosses);
+        self.make(settings, count, gain, (0, 0));
+        convolver.write(0, 0, &self.kernel);
+        if sides {
+            self.make(settings, count, gain, (1, 1));
+        }
+        convolver.write(1, 1, &self.kernel);
+        if crosses {
+            for (to, from) in [(0, 1), (1, 0)] {
+                self.make(settings, count, gain, (to, from));
+                convolver.write(to, from, &self.kernel);
+            }
+        }
+    }
+
+    /// Works out the response of a band unless it is known.
+    fn learn(&mut self, place: usize, band: &Band, rate_hz: f64, phase: Phase) {
+        let (known, response) = &mut self.known[place];
+        if known.as_ref() == Some(band) {
+            return;
+        }
+        *known = Some(*band);
+        let sections = &mut self.sections;
+        band.build.each_section(&band.shape, rate_hz, |i, section| sections[i] = section);
+        let sections = &self.sections[..band.build.sections()];
+        for (response, tangent) in response.iter_mut().zip(&self.tangents) {
+            let (mut magnitude, mut turn) = (1.0, 0.0);
+            for section in sections {
+                magnitude *= section.magnitude_at(*tangent);
+                if phase == Phase::Balanced {
+                    turn += section.phase_at(*tangent);
+                }
+            }
+            *response = if phase == Phase::Balanced {
+                Complex64::from_polar(magnitude, 0.5 * turn)
+            } else {
+                Complex64::new(magnitude, 0.0)
+            };
+        }
+    }
+
+    /// Makes the kernel from one channel to another.
+    fn make(&mut self, settings: &Settings, count: usize, gain: f64, (to, from): (usize, usize)) {
+        let last = self.spectrum.len() - 1;
+        for bin in 0..=last {
+            let (mut entering, mut mid, mut side) = (Complex64::new(gain, 0.0), Complex64::ONE, Complex64::ONE);
+            for ((_, response), band) in self.known[..count].iter().zip(settings.working()) {
+                let h = response[bin];
+                match band.scope {
+                    BandScope::Mid => mid *= h,
+                    BandScope::Side => side *= h,
+                    scope if scope.shares()[from] > 0.0 => entering *= h,
+                    _ => {}
+                }
+            }
+            let sum = if to == from { mid + side } else { mid - side };
+            // The middle of the kernel is its peak: every other bin changes its sign.
+            let sign = if bin % 2 == 0 { 0.5 } else { -0.5 };
+            self.spectrum[bin] = entering * sum * sign;
+        }
+        self.spectrum[0].im = 0.0;
+        self.spectrum[last].im = 0.0;
+        let done =
+            self.backward.process_with_scratch(&mut self.spectrum, &mut self.kernel, &mut self.scratch);
+        debug_assert!(done.is_ok(), "the lengths fit");
+        let scale = 1.0 / cast::real(self.kernel.len());
+        for (x, window) in self.kernel.iter_mut().zip(&self.window) {
+            *x *= window * scale;
+        }
+    }
+}

@@ -1,0 +1,76 @@
+//! Equaliser: up to 24 bands in minimum, linear or balanced phase.
+//!
+//! `section.rs` makes a digital section of an analogue one, `design.rs` the sections of a band; `bank.rs` runs them,
+//! `voice.rs` moves them, `linear.rs` makes a kernel of the whole curve instead. The second-order types are those of
+//! the "Audio EQ Cookbook" (W3C Working Group Note, 2021).
+
+mod bank;
+mod curves;
+mod design;
+mod linear;
+mod processor;
+mod section;
+mod settings;
+mod starting;
+mod voice;
+mod words;
+
+pub use curves::band_response;
+pub use design::Kind;
+pub use settings::{BAND_IDS, MOST_BANDS, PARAMS};
+
+use super::{Effect, MIX};
+use crate::catalogue::{Block, Diagram, Param, Picture, Step, Usual};
+use crate::measures::LevelStep;
+
+/// The catalogue entry.
+pub const EFFECT: Effect = Effect {
+    id: "equaliser",
+    label: "Equaliser",
+    purpose: "Raises and lowers ranges of frequency, each by itself.",
+    params: PARAMS,
+    mix: Param {
+        group: "All bands",
+        picture: Some(Picture::Curve),
+        what: "How much of the equalised signal is heard. Minimum phase turns the signal, so a mix between 0 and 100 % bends the curve in its own way; with linear phase it only flattens it.",
+        listen: "All bands at once become gentler.",
+        look: "The measured curve leaves the predicted one where phases differ.",
+        mistake: "Using it for the gain of single bands. Each has a gain of its own.",
+        usual: &[Usual { value: 1.0, purpose: "nearly everything" }],
+        ..MIX
+    },
+    pictures: &[
+        Picture::Curve,
+        Picture::Phase,
+        Picture::Ringing,
+        Picture::NearTop,
+        Picture::Octaves,
+        Picture::OverTime,
+        Picture::Levels,
+    ],
+    diagram: Diagram {
+        blocks: &[
+            Block { label: "Input", params: &["input_db"], beside: false },
+            Block { label: "Bands", params: BAND_IDS, beside: false },
+            Block { label: "Curve", params: &["phase", "formula", "q_rule"], beside: false },
+            Block { label: "Hear", params: &["hear", "hear_band"], beside: false },
+            Block { label: "Mix", params: &["mix"], beside: false },
+            Block { label: "Output", params: &["output_db"], beside: false },
+        ],
+    },
+    build: processor::build,
+    static_curve: None,
+    curves: Some(curves::curves),
+    idle: |values, _| starting::idle(values),
+    remark: curves::remark,
+    edges_hz: |_| Vec::new(),
+    step: LevelStep::USUAL,
+    keyed: false,
+    order: starting::ORDER,
+    starting: starting::POINTS,
+};
+
+/// A step of the guided order.
+const fn step(param: &'static str, plain: &'static [(&'static str, f64)]) -> Step {
+    Step { param, plain }
+}

@@ -1,0 +1,133 @@
+//! The equaliser at work, in one of its phases.
+
+use super::bank::{self, Frame, Runner, STEP};
+use super::linear::Linear;
+use super::settings::{Band, MOST_BANDS, Phase, Settings};
+use super::voice::Voice;
+use crate::cast;
+use crate::dsp::Ramp;
+use crate::effects::{MOVE_S, Processor, Setup};
+use crate::level::gain_from_db;
+
+/// The phase of an equaliser is chosen when it is made.
+#[must_use]
+pub fn build(setup: Setup, values: &[f64]) -> Box<dyn Processor> {
+    let settings = Settings::from_values(values);
+    match settings.phase {
+        Phase::Minimum => Box::new(Minimum::new(setup, &settings)),
+        phase => Box::new(Linear::new(setup, &settings, phase)),
+    }
+}
+
+/// Every so many samples, states that have died away end.
+const TIDY: usize = 4096;
+
+/// The equaliser in minimum phase: sections one after the other, without delay.
+struct Minimum {
+    rate_hz: f64,
+    voices: Vec<Voice>,
+    input: Ramp,
+    frames: Vec<Frame>,
+    /// Frames since the start, which the steps are counted from.
+    at: usize,
+}
+
+/// The bands, then the filter for hearing one of them, each in its place.
+fn places(settings: &Settings) -> impl Iterator<Item = Option<Band>> + '_ {
+    settings.bands.iter().map(|band| band.on.then_some(*band)).chain([settings.audition()])
+}
+
+impl Minimum {
+    fn new(setup: Setup, settings: &Settings) -> Self {
+        let mut voices = Vec::with_capacity(MOST_BANDS + 1);
+        voices.extend(places(settings).map(|band| Voice::new(band, setup.rate_hz)));
+        Self {
+            rate_hz: f64::from(setup.rate_hz),
+            voices,
+            input: Ramp::new(gain_from_db(settings.input_db), cast::frames(MOVE_S, setup.rate_hz)),
+            frames: vec![[0.0; 2]; setup.max_block],
+            at: 0,
+        }
+    }
+
+    /// Runs the sections over some frames.
+    fn run(&mut self, from: usize, to: usize, stereo: bool) {
+        let mut done = from;
+        while done < to {
+            if self.at.is_multiple_of(STEP) {
+                self.voices.iter_mut().for_each(|voice| voice.follow(self.rate_hz));
+            }
+            let grid = if self.voices.iter().any(Voice::moves) { STEP } else { TIDY };
+            let end = to.min(done + grid - self.at % grid);
+            let frames = &mut self.frames[done..end];
+            let of = |sums: bool| move |voice: &&mut Voice| voice.is_sum() == sums;
+            run(self.voices.iter_mut().filter(of(false)), frames);
+            if self.voices.iter_mut().any(|voice| voice.is_sum() && !voice.runners().is_empty()) {
+                if stereo {
+                    frames.iter_mut().for_each(|[l, r]| (*l, *r) = (0.5 * (*l + *r), 0.5 * (*l - *r)));
+                }
+                run(self.voices.iter_mut().filter(of(true)), frames);
+                if stereo {
+                    frames.iter_mut().for_each(|[m, s]| (*m, *s) = (*m + *s, *m - *s));
+                }
+            }
+            self.voices.iter_mut().for_each(|voice| voice.skip(end - done));
+            self.at += end - done;
+            if self.at.is_multiple_of(TIDY) {
+                self.voices.iter_mut().flat_map(Voice::runners).for_each(Runner::settle);
+            }
+            done = end;
+        }
+    }
+}
+
+/// Runs bands one after the other: those at rest side by side, those that move by themselves.
+fn run<'a>(mut voices: impl Iterator<Item = &'a mut Voice>, frames: &mut [Frame]) {
+    loop {
+        let mut moving = None;
+        let resting = voices.by_ref().map_while(|voice| {
+            if voice.moves() {
+                moving = Some(voice);
+                return None;
+            }
+            Some(voice)
+        });
+        bank::run(resting.flat_map(Voice::runners), frames);
+        match moving {
+            Some(voice) => voice.run_moving(frames),
+            None => return,
+        }
+    }
+}
+
+impl Processor for Minimum {
+    fn set(&mut self, values: &[f64]) {
+        let settings = Settings::from_values(values);
+        self.input.set(gain_from_db(settings.input_db));
+        for (voice, band) in self.voices.iter_mut().zip(places(&settings)) {
+            voice.set(band);
+        }
+    }
+
+    fn process(&mut self, io: &mut [&mut [f32]], _key: Option<&[f32]>) {
+        let n = io.first().map_or(0, |c| c.len());
+        if !self.input.rests_at(1.0) {
+            self.input.scale(io);
+        }
+        for (i, frame) in self.frames[..n].iter_mut().enumerate() {
+            *frame = [0, 1].map(|c| io.get(c).map_or(0.0, |channel| f64::from(channel[i])));
+        }
+        self.run(0, n, io.len() == 2);
+        for (c, channel) in io.iter_mut().enumerate() {
+            for (x, frame) in channel.iter_mut().zip(&self.frames) {
+                *x = cast::sample(frame[c]);
+            }
+        }
+    }
+
+    fn reset(&mut self) {
+        self.at = 0;
+        self.input.settle();
+        self.voices.iter_mut().for_each(|voice| voice.rest(self.rate_hz));
+    }
+}

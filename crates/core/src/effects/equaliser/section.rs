@@ -1,0 +1,178 @@
+//! Second-order sections: the analogue prototype, and the two ways to make it digital.
+//!
+//! The prototypes and the plain formula are those of the "Audio EQ Cookbook" (W3C Working Group Note, 2021): the
+//! bilinear transform, which squeezes everything up to infinity under half the sample rate, so that curves near it get
+//! too narrow. The true shape keeps the analogue poles where they are (z = exp(sT)) and chooses the rest so that the
+//! magnitude is the analogue one at 0 Hz, at the centre and at half the rate, which is the idea of M. Vicanek, "Matched
+//! Second Order Digital Filters" (2016, from memory), carried out in the plane of the bilinear transform.
+
+use std::f64::consts::PI;
+
+use rustfft::num_complex::Complex64;
+
+/// A second-order analogue filter in the variable s = jf / `freq_hz`; coefficients by rising power.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Prototype {
+    /// Its frequency, Hz.
+    pub freq_hz: f64,
+    /// Numerator.
+    pub num: [f64; 3],
+    /// Denominator; its ends are positive.
+    pub den: [f64; 3],
+}
+
+/// How a prototype becomes digital.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Formula {
+    /// Analogue in magnitude up to half the sample rate, as nearly as a second-order section can be.
+    True,
+    /// The bilinear transform of the cookbook.
+    Plain,
+}
+
+/// Frequencies are kept under this share of the sample rate.
+pub const HIGHEST_SHARE: f64 = 0.49;
+
+/// Where a magnitude is matched at the most, as a share of the rate.
+const MATCH_SHARE: f64 = 0.45;
+
+impl Prototype {
+    /// The digital section.
+    #[must_use]
+    pub fn section(&self, formula: Formula, rate_hz: f64) -> Section {
+        // The phase is what an all-pass is for, and the bilinear transform keeps it an all-pass.
+        let all_pass = self.num[1] < 0.0;
+        if formula == Formula::Plain || all_pass { self.plain(rate_hz) } else { self.matched(rate_hz) }
+    }
+
+    fn plain(&self, rate_hz: f64) -> Section {
+        let [d0, d1, d2] = self.den;
+        let [n0, n1, n2] = self.num;
+        let turn = (d0 / d2).sqrt();
+        let g = (PI * (self.freq_hz / rate_hz).min(HIGHEST_SHARE)).tan();
+        Section { g: g * turn, k: d1 / (d0 * d2).sqrt(), n: [n0 / d0, n1 / (d2 * turn), n2 / d2] }
+    }
+
+    fn matched(&self, rate_hz: f64) -> Section {
+        if self.numerator_rules() {
+            let inverse = Self { freq_hz: self.freq_hz, num: self.den, den: self.num };
+            return inverse.matched(rate_hz).inverse();
+        }
+        let [d0, d1, d2] = self.den;
+        let damping = d1 / (d0 * d2).sqrt();
+        let (g, k) = poles(2.0 * PI * self.freq_hz * (d0 / d2).sqrt() / rate_hz, damping);
+        // A resonance without damping has no height to be matched: its lower edge, 3 dB away, stands for it.
+        let edge = if damping == 0.0 {
+            let half = self.num[1] / 2.0;
+            (1.0 + half * half).sqrt() - half
+        } else {
+            1.0
+        };
+        let at_hz = (self.freq_hz * edge).min(MATCH_SHARE * rate_hz);
+        let wanted = self.magnitude(at_hz);
+        let sigma = (PI * at_hz / rate_hz).tan() / g;
+        let square = sigma * sigma;
+        let den = (1.0 - square).powi(2) + k * k * square;
+        if self.num[0] == 0.0 && self.num[1] == 0.0 {
+            // Both zeros stay at 0 Hz.
+            return Section { g, k, n: [0.0, 0.0, wanted * den.sqrt() / square] };
+        }
+        let n0 = self.num[0] / d0;
+        let n2 = self.magnitude(rate_hz / 2.0);
+        let rest = wanted * wanted * den - (n0 - n2 * square).powi(2);
+        Section { g, k, n: [n0, rest.max(0.0).sqrt() / sigma, n2] }
+    }
+
+    /// Whether the zeros are the lower or the sharper pair: those are kept where they are, and the poles follow.
+    fn numerator_rules(&self) -> bool {
+        let [n0, n1, n2] = self.num;
+        let [d0, d1, d2] = self.den;
+        if n0 <= 0.0 || n2 <= 0.0 {
+            return false;
+        }
+        let (zeros, poles) = (n0 / n2, d0 / d2);
+        let same = (zeros - poles).abs() <= 1e-9 * poles;
+        let sharper = n1 / (n0 * n2).sqrt() < d1 / (d0 * d2).sqrt();
+        if same { sharper } else { zeros < poles }
+    }
+
+    /// Its magnitude, linear.
+    #[must_use]
+    pub fn magnitude(&self, freq_hz: f64) -> f64 {
+        let w = freq_hz / self.freq_hz;
+        let size = |[c0, c1, c2]: [f64; 3]| (c0 - c2 * w * w).hypot(c1 * w);
+        size(self.num) / size(self.den)
+    }
+}
+
+/// Poles at z = exp(sT) for s^2 + damping w s + w^2, as `g` and `k` of a [`Section`].
+fn poles(w: f64, damping: f64) -> (f64, f64) {
+    let sigma = 0.5 * damping * w;
+    let under = 1.0 - 0.25 * damping * damping;
+    let sinh = (0.5 * sigma).sinh().powi(2);
+    let (rise, fall) = if under >= 0.0 {
+        // A pole over half the rate stays just below it.
+        let half = (0.5 * w * under.sqrt()).min(0.49 * PI);
+        (half.sin().powi(2), half.cos().powi(2))
+    } else {
+        let half = 0.5 * w * (-under).sqrt();
+        (-half.sinh().powi(2), half.cosh().powi(2))
+    };
+    let g = ((sinh + rise) / (sinh + fall)).sqrt();
+    (g, sigma.sinh() / (g * (sinh + fall)))
+}
+
+/// A digital second-order section, (n0 + n1 s + n2 s^2) / (1 + k s + s^2) with s = j tan(pi f / rate) / g.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Section {
+    /// Tangent of half its angular frequency.
+    pub g: f64,
+    /// Its damping, 1/Q.
+    pub k: f64,
+    /// Its numerator by rising power: the gains at 0 Hz and at half the rate are the first and the last.
+    pub n: [f64; 3],
+}
+
+impl Section {
+    /// Passes everything.
+    pub const THROUGH: Self = Self { g: 1.0, k: 2.0, n: [1.0, 2.0, 1.0] };
+
+    fn inverse(self) -> Self {
+        let Self { g, k, n: [n0, n1, n2] } = self;
+        let turn = (n0 / n2).sqrt();
+        Self { g: g * turn, k: n1 / (n0 * n2).sqrt(), n: [1.0 / n0, k / (n2 * turn), 1.0 / n2] }
+    }
+
+    /// Numerator and denominator where tan(pi f / rate) is `tangent`.
+    fn parts(&self, tangent: f64) -> (Complex64, Complex64) {
+        let s = tangent / self.g;
+        let [n0, n1, n2] = self.n;
+        // Both divided by 1 + s^2, which keeps them finite at half the rate.
+        let scale = 1.0 / (1.0 + s * s);
+        let num = Complex64::new((n0 - n2 * s * s) * scale, n1 * s * scale);
+        let den = Complex64::new((1.0 - s * s) * scale, self.k * s * scale);
+        (num, den)
+    }
+
+    /// Its complex response where tan(pi f / rate) is `tangent`.
+    #[must_use]
+    pub fn response_at(&self, tangent: f64) -> Complex64 {
+        let (num, den) = self.parts(tangent);
+        num / den
+    }
+
+    /// Its magnitude there, linear.
+    #[must_use]
+    pub fn magnitude_at(&self, tangent: f64) -> f64 {
+        let (num, den) = self.parts(tangent);
+        (num.norm_sqr() / den.norm_sqr()).sqrt()
+    }
+
+    /// Its phase there, radians, without a jump from 0 Hz on: in this plane, numerator and denominator each turn by at
+    /// most half a circle, an all-pass the other way round.
+    #[must_use]
+    pub fn phase_at(&self, tangent: f64) -> f64 {
+        let (num, den) = self.parts(tangent);
+        num.arg() - den.arg()
+    }
+}

@@ -1,0 +1,241 @@
+//! The settings of an equaliser: what holds for all of it, then those of its 24 bands.
+
+use super::design::{Build, Kind, MOST_COPIES, Series, Shape};
+use super::words::{
+    ALONE, BAND_FREQ, BAND_GAIN, BAND_KIND, BAND_ON, BAND_Q, BAND_SCOPE, BAND_SLOPE, COPIES, FORMULA, HEAR, INPUT,
+    INTERVAL, PHASE, Q_RULE, SERIES,
+};
+use crate::cast;
+use crate::catalogue::{ActsWith, Param, Picture};
+use crate::effects::OUTPUT;
+
+/// The most bands.
+pub const MOST_BANDS: usize = 24;
+
+/// Settings that hold for all bands.
+pub const WHOLE: usize = 7;
+/// Settings of each band.
+pub const OF_BAND: usize = 10;
+
+macro_rules! params {
+    ($($n:literal)+) => {
+        /// The catalogue entries: those that hold for all bands, then those of each band.
+        pub const PARAMS: &[Param] = &[
+            PHASE,
+            FORMULA,
+            Q_RULE,
+            HEAR,
+            ALONE,
+            INPUT,
+            Param { id: "output_db", group: "All bands", picture: Some(Picture::Curve), ..OUTPUT },
+            $(
+                Param { id: concat!("kind_", $n), group: concat!("Band ", $n), ..BAND_KIND },
+                Param { acts_with: exists(concat!("kind_", $n)), id: concat!("on_", $n), group: concat!("Band ", $n), ..BAND_ON },
+                Param { acts_with: exists(concat!("kind_", $n)), id: concat!("freq_", $n, "_hz"), group: concat!("Band ", $n), ..BAND_FREQ },
+                Param { acts_with: Some(ActsWith::at_least(concat!("kind_", $n), 6.0)), id: concat!("gain_", $n, "_db"), group: concat!("Band ", $n), ..BAND_GAIN },
+                Param { acts_with: Some(ActsWith::at_least(concat!("kind_", $n), 3.0)), id: concat!("q_", $n), group: concat!("Band ", $n), ..BAND_Q },
+                Param { acts_with: Some(ActsWith { param: concat!("kind_", $n), from: 1.0, to: 2.0 }), id: concat!("slope_", $n), group: concat!("Band ", $n), ..BAND_SLOPE },
+                Param { acts_with: exists(concat!("kind_", $n)), id: concat!("scope_", $n), group: concat!("Band ", $n), ..BAND_SCOPE },
+                Param { acts_with: Some(ActsWith { param: concat!("kind_", $n), from: 5.0, to: 7.0 }), id: concat!("series_", $n), group: concat!("Band ", $n), ..SERIES },
+                Param { acts_with: Some(ActsWith::at_least(concat!("series_", $n), 1.0)), id: concat!("copies_", $n), group: concat!("Band ", $n), ..COPIES },
+                Param { acts_with: Some(ActsWith::at_least(concat!("series_", $n), 2.0)), id: concat!("interval_", $n, "_st"), group: concat!("Band ", $n), ..INTERVAL },
+            )+
+        ];
+
+        /// Identifiers of the settings of all bands.
+        pub const BAND_IDS: &[&str] = &[
+            $(
+                concat!("kind_", $n),
+                concat!("on_", $n),
+                concat!("freq_", $n, "_hz"),
+                concat!("gain_", $n, "_db"),
+                concat!("q_", $n),
+                concat!("slope_", $n),
+                concat!("scope_", $n),
+                concat!("series_", $n),
+                concat!("copies_", $n),
+                concat!("interval_", $n, "_st"),
+            )+
+        ];
+    };
+}
+
+params!(1 2 3 4 5 6 7 8 9 10 11 12 13 14 15 16 17 18 19 20 21 22 23 24);
+
+const fn exists(kind: &'static str) -> Option<ActsWith> {
+    Some(ActsWith::at_least(kind, 1.0))
+}
+
+/// Phase of the whole equaliser.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Phase {
+    /// That which comes with the curve; no delay.
+    #[default]
+    Minimum,
+    /// None; the sound comes late, and rings before as long as after.
+    Linear,
+    /// Half of the minimum phase.
+    Balanced,
+}
+
+/// What is heard.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Hear {
+    /// The equalised sound.
+    #[default]
+    All,
+    /// Only the range of one band.
+    Only,
+    /// Everything but the range of one band.
+    Without,
+}
+
+/// The channels that a band works on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum BandScope {
+    /// Left and right alike.
+    #[default]
+    Both,
+    /// Left only.
+    Left,
+    /// Right only.
+    Right,
+    /// Half the sum only.
+    Mid,
+    /// Half the difference only.
+    Side,
+}
+
+impl BandScope {
+    /// Whether it works on mid or side rather than left and right.
+    #[must_use]
+    pub fn is_sum(self) -> bool {
+        matches!(self, Self::Mid | Self::Side)
+    }
+
+    /// Its share on the first and the second channel, left and right or mid and side.
+    #[must_use]
+    pub fn shares(self) -> [f64; 2] {
+        match self {
+            Self::Both => [1.0, 1.0],
+            Self::Left | Self::Mid => [1.0, 0.0],
+            Self::Right | Self::Side => [0.0, 1.0],
+        }
+    }
+}
+
+/// The settings of one band.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Band {
+    /// What cannot move.
+    pub build: Build,
+    /// The channels it works on.
+    pub scope: BandScope,
+    /// Whether it is there and switched on.
+    pub on: bool,
+    /// What moves; Q as it acts.
+    pub shape: Shape,
+}
+
+/// The settings of an equaliser.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Settings {
+    /// Phase of the whole.
+    pub phase: Phase,
+    /// What is heard.
+    pub hear: Hear,
+    /// The band that is heard alone or left out, from 0.
+    pub heard: usize,
+    /// Gain before all bands, dB.
+    pub input_db: f64,
+    /// The bands.
+    pub bands: [Band; MOST_BANDS],
+}
+
+/// Gain at which a band is as sharp as its Q says where gentle ones are wider, dB.
+const FULL_Q_DB: f64 = 12.0;
+/// Share of the Q that is left to the gentlest.
+const GENTLEST: f64 = 0.25;
+
+impl Settings {
+    /// Settings from values in catalogue order; a value that is not there takes its default.
+    #[must_use]
+    pub fn from_values(values: &[f64]) -> Self {
+        let value = |i: usize| values.get(i).copied().unwrap_or(PARAMS[i].default);
+        let choice = |i: usize| cast::count(value(i));
+        let plain = choice(1) == 1;
+        let follows = choice(2) == 1;
+        let band = |n: usize| {
+            let from = WHOLE + n * OF_BAND;
+            let kind = Kind::ALL[choice(from).min(Kind::ALL.len() - 1)];
+            let gain_db = value(from + 3);
+            let gentle = follows && matches!(kind, Kind::Bell | Kind::FlatBell);
+            let share = if gentle { GENTLEST + (1.0 - GENTLEST) * (gain_db.abs() / FULL_Q_DB).min(1.0) } else { 1.0 };
+            let series = match choice(from + 7) {
+                0 => Series::Single,
+                1 => Series::Multiples,
+                _ => Series::Intervals,
+            };
+            Band {
+                build: Build {
+                    kind,
+                    order: cast::count(value(from + 5) / 6.0),
+                    series: if kind.repeats() { series } else { Series::Single },
+                    copies: choice(from + 8).min(MOST_COPIES),
+                    interval_st: value(from + 9),
+                    plain,
+                },
+                scope: match choice(from + 6) {
+                    0 => BandScope::Both,
+                    1 => BandScope::Left,
+                    2 => BandScope::Right,
+                    3 => BandScope::Mid,
+                    _ => BandScope::Side,
+                },
+                on: kind != Kind::None && choice(from + 1) == 1,
+                shape: Shape { freq_hz: value(from + 2), gain_db, q: value(from + 4) * share },
+            }
+        };
+        Self {
+            phase: match choice(0) {
+                0 => Phase::Minimum,
+                1 => Phase::Linear,
+                _ => Phase::Balanced,
+            },
+            hear: match choice(3) {
+                0 => Hear::All,
+                1 => Hear::Only,
+                _ => Hear::Without,
+            },
+            heard: choice(4).clamp(1, MOST_BANDS) - 1,
+            input_db: value(5),
+            bands: std::array::from_fn(band),
+        }
+    }
+
+    /// The filter through which one band is heard alone or left out; none while everything is heard.
+    #[must_use]
+    pub fn audition(&self) -> Option<Band> {
+        let band = &self.bands[self.heard];
+        let only = match self.hear {
+            Hear::All => return None,
+            Hear::Only => true,
+            Hear::Without => false,
+        };
+        let (kind, order) = match (band.build.kind, only) {
+            (Kind::None, _) => return None,
+            (Kind::LowCut | Kind::LowShelf, true) | (Kind::HighCut | Kind::HighShelf, false) => (Kind::HighCut, 4),
+            (Kind::LowCut | Kind::LowShelf, false) | (Kind::HighCut | Kind::HighShelf, true) => (Kind::LowCut, 4),
+            (_, true) => (Kind::BandPass, 2),
+            (_, false) => (Kind::Notch, 2),
+        };
+        // Of a series that is heard alone, the first one is.
+        let series = if kind == Kind::Notch { band.build.series } else { Series::Single };
+        Some(Band { build: Build { kind, order, series, ..band.build }, scope: BandScope::Both, on: true, shape: band.shape })
+    }
+
+    /// The bands that are there and switched on, then the filter for hearing one of them.
+    pub fn working(&self) -> impl Iterator<Item = Band> + '_ {
+        self.bands.iter().copied().filter(|band| band.on).chain(self.audition())
+    }
+}

@@ -1,0 +1,245 @@
+//! Gain, phase and group delay over frequency, measured by sending an impulse through a stage.
+
+use realfft::RealFftPlanner;
+use rustfft::num_complex::Complex64;
+use serde::Serialize;
+
+use crate::cast;
+use crate::effects::Setup;
+use crate::level::db_from_gain;
+use crate::path::{Chain, Path, Stage};
+
+/// What of a stereo signal is looked at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, serde::Deserialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(rename_all = "kebab-case")]
+pub enum Channel {
+    /// Both channels, by their mean power.
+    #[default]
+    Both,
+    /// Left only.
+    Left,
+    /// Right only.
+    Right,
+    /// Half the sum.
+    Mid,
+    /// Half the difference.
+    Side,
+}
+
+/// The predicted curve of one band.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct BandCurve {
+    /// Its number, from 1.
+    pub number: usize,
+    /// Its gain at every frequency, dB.
+    pub gains_db: Vec<f64>,
+}
+
+/// The predicted curve of all bands on some channel.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct ScopeCurve {
+    /// The channel.
+    pub channel: Channel,
+    /// The gain at every frequency, dB.
+    pub gains_db: Vec<f64>,
+    /// The phase at every frequency, degrees, without jumps from 0 Hz on.
+    pub phases_deg: Vec<f64>,
+}
+
+/// The curves of a filter by its formulas.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Curves {
+    /// Every band that is switched on.
+    pub bands: Vec<BandCurve>,
+    /// All bands together, for every channel that has a curve of its own.
+    pub sums: Vec<ScopeCurve>,
+}
+
+/// The response of a stage on one channel, measured with an impulse.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Response {
+    /// Sample rate, Hz.
+    pub rate_hz: u32,
+    /// Frames by which the stage is late; taken out of everything below.
+    pub latency: usize,
+    /// The impulse response; the time 0 stands at `zero`.
+    pub impulse: Vec<f32>,
+    /// Place of the time 0 in the impulse response, frames.
+    pub zero: usize,
+    spectrum: Vec<Complex64>,
+    /// The spectrum of the impulse response weighted by time, for the group delay.
+    weighted: Vec<Complex64>,
+}
+
+/// Length of the impulse responses, frames at 48 kHz: 1.4 s.
+const LENGTH: usize = 65_536;
+
+/// Gains under this are not told apart from silence, dB.
+const FLOOR_DB: f64 = -200.0;
+
+/// Sends an impulse through one stage, switched on and at its scope and mix, and reads a channel.
+#[must_use]
+pub fn measure_response(stage: &Stage, rate_hz: u32, channel: Channel) -> Response {
+    let path = Path { stages: vec![Stage { on: true, key: None, ..stage.clone() }] };
+    // The impulse of mid or side, or on both channels alike, is one on both sides.
+    let (left, right) = match channel {
+        Channel::Left => (1.0, 0.0),
+        Channel::Right => (0.0, 1.0),
+        Channel::Both | Channel::Mid => (1.0, 1.0),
+        Channel::Side => (1.0, -1.0),
+    };
+    let octaves = (f64::from(rate_hz) / 48_000.0).log2().round();
+    let length = cast::count(cast::real(LENGTH) * octaves.exp2());
+    let mut chain = Chain::new(&path, Setup { rate_hz, max_block: 512 });
+    let latency = chain.latency();
+    let frames = latency + length;
+    let mut sides = [left, right].map(|size: f32| {
+        let mut samples = vec![0.0f32; frames];
+        samples[0] = size;
+        samples
+    });
+    let [l, r] = &mut sides;
+    chain.process(&mut [l, r], 0);
+    let [l, r] = &sides;
+    let read = |(l, r): (&f32, &f32)| match channel {
+        Channel::Left => *l,
+        Channel::Right => *r,
+        Channel::Both | Channel::Mid => 0.5 * (l + r),
+        Channel::Side => 0.5 * (l - r),
+    };
+    let samples: Vec<f32> = l.iter().zip(r).map(read).collect();
+    // What comes before the time 0 is kept: half the length, for ringing before.
+    let zero = latency.min(length / 2);
+    Response::new(samples[latency - zero..latency - zero + length].to_vec(), zero, latency, rate_hz)
+}
+
+impl Response {
+    fn new(impulse: Vec<f32>, zero: usize, latency: usize, rate_hz: u32) -> Self {
+        let forward = RealFftPlanner::<f64>::new().plan_fft_forward(impulse.len());
+        let transform = |weigh: &dyn Fn(usize, f64) -> f64| {
+            let mut time: Vec<f64> =
+                impulse.iter().enumerate().map(|(i, x)| weigh(i, f64::from(*x))).collect();
+            // The time 0 goes first, what comes before it last.
+            time.rotate_left(zero);
+            let mut spectrum = forward.make_output_vec();
+            let done = forward.process(&mut time, &mut spectrum);
+            debug_assert!(done.is_ok(), "the lengths fit");
+            spectrum
+        };
+        let spectrum = transform(&|_, x| x);
+        let weighted = transform(&|i, x| (cast::real(i) - cast::real(zero)) * x);
+        Self { rate_hz, latency, zero, spectrum, weighted, impulse }
+    }
+
+    /// The response at a frequency, by the spectrum between the nearest bins.
+    #[must_use]
+    pub fn at(&self, freq_hz: f64) -> Complex64 {
+        between(&self.spectrum, self.bin(freq_hz))
+    }
+
+    fn bin(&self, freq_hz: f64) -> f64 {
+        freq_hz * cast::real(self.impulse.len()) / f64::from(self.rate_hz)
+    }
+
+    /// The gain at a frequency, dB; not under -200 dB.
+    #[must_use]
+    pub fn gain_db(&self, freq_hz: f64) -> f64 {
+        db_from_gain(self.at(freq_hz).norm()).max(FLOOR_DB)
+    }
+
+    /// The phase at some rising frequencies, degrees, without jumps from the first one on.
+    #[must_use]
+    pub fn phases_deg(&self, freqs_hz: &[f64]) -> Vec<f64> {
+        let mut last = 0.0;
+        let mut turned = 0.0;
+        let (mut from, mut phases) = (0.0, Vec::with_capacity(freqs_hz.len()));
+        for freq_hz in freqs_hz {
+            // Bin by bin, so that no turn is missed.
+            let to = self.bin(*freq_hz);
+            let mut bin = from;
+            while bin < to {
+                bin = (bin + 1.0).min(to);
+                let h = between(&self.spectrum, bin);
+                if h.norm_sqr() > 1e-16 {
+                    let phase = h.arg();
+                    turned += (phase - last + std::f64::consts::PI).rem_euclid(std::f64::consts::TAU)
+                        - std::f64::consts::PI;
+                    last = phase;
+                }
+            }
+            from = to;
+            phases.push(turned.to_degrees());
+        }
+        phases
+    }
+
+    /// The group delay at a frequency, ms, without the latency: -d(phase)/d(omega), from the impulse response weighted
+    /// by time. None where nothing comes out.
+    #[must_use]
+    pub fn group_delay_ms(&self, freq_hz: f64) -> Option<f64> {
+        let bin = self.bin(freq_hz);
+        let h = between(&self.spectrum, bin);
+        let delay = (between(&self.weighted, bin) / h).re;
+        (h.norm() > 1e-5).then(|| 1000.0 * delay / f64::from(self.rate_hz))
+    }
+
+    /// How much rings before and after the main pulse.
+    #[must_use]
+    pub fn ringing(&self) -> Ringing {
+        let size = |x: &f32| f64::from(x.abs());
+        let main = (0..self.impulse.len()).max_by(|a, b| size(&self.impulse[*a]).total_cmp(&size(&self.impulse[*b])));
+        let main = main.unwrap_or(0);
+        let energy = |part: &[f32]| part.iter().map(|x| f64::from(*x).powi(2)).sum::<f64>();
+        let whole = energy(&self.impulse).max(f64::MIN_POSITIVE);
+        let share_db = |part: &[f32]| (10.0 * (energy(part) / whole).log10()).max(FLOOR_DB);
+        let per_ms = f64::from(self.rate_hz) / 1000.0;
+        let heard = |x: &f32| size(x) >= size(&self.impulse[main]) * RINGS;
+        let first = self.impulse.iter().position(heard).unwrap_or(main);
+        let last = self.impulse.iter().rposition(heard).unwrap_or(main);
+        Ringing {
+            before_db: share_db(&self.impulse[..main]),
+            after_db: share_db(&self.impulse[main + 1..]),
+            before_ms: cast::real(main - first) / per_ms,
+            after_ms: cast::real(last - main) / per_ms,
+            latency_ms: cast::real(self.latency) / per_ms,
+        }
+    }
+}
+
+/// What is more than 80 dB under the main pulse does not count as ringing.
+const RINGS: f64 = 1e-4;
+
+/// How much of an impulse response lies before and after its main pulse.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Ringing {
+    /// Energy before the main pulse over all energy, dB; not under -200 dB.
+    pub before_db: f64,
+    /// Energy after it over all energy, dB.
+    pub after_db: f64,
+    /// For how long before it more than -80 dB of it is heard, ms.
+    pub before_ms: f64,
+    /// For how long after it, ms.
+    pub after_ms: f64,
+    /// By how much the stage is late, ms.
+    pub latency_ms: f64,
+}
+
+/// A spectrum between its bins, in a straight line.
+fn between(spectrum: &[Complex64], bin: f64) -> Complex64 {
+    let last = spectrum.len() - 1;
+    let low = cast::floor(bin).min(last);
+    let share = (bin - cast::real(low)).clamp(0.0, 1.0);
+    spectrum[low] * (1.0 - share) + spectrum[(low + 1).min(last)] * share
+}
+
+/// Frequencies at equal ratios, ends included, Hz.
+#[must_use]
+pub fn log_freqs(from_hz: f64, to_hz: f64, count: usize) -> Vec<f64> {
+    let last = cast::real(count.max(2) - 1);
+    (0..count.max(2)).map(|i| from_hz * (to_hz / from_hz).powf(cast::real(i) / last)).collect()
+}

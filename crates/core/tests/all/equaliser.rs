@@ -1,0 +1,389 @@
+//! The equaliser against the cookbook, against Butterworth's formula, and against itself as measured.
+
+use std::f64::consts::PI;
+
+use clear_bend_core::Buffer;
+use clear_bend_core::effects::equaliser::{EFFECT, band_response};
+use clear_bend_core::level::db_from_gain;
+use clear_bend_core::measures::{Channel, Response, log_freqs, measure_response};
+use clear_bend_core::path::{Path, Scope, Stage};
+use clear_bend_core::render::render;
+use rustfft::num_complex::Complex;
+
+use crate::common::{RATE, near, signal, tone};
+
+const LOW_CUT: f64 = 1.0;
+const HIGH_CUT: f64 = 2.0;
+const ALL_PASS: f64 = 3.0;
+const BAND_PASS: f64 = 4.0;
+const NOTCH: f64 = 5.0;
+const BELL: f64 = 6.0;
+const FLAT_BELL: f64 = 7.0;
+const LOW_SHELF: f64 = 8.0;
+const HIGH_SHELF: f64 = 9.0;
+const PLAIN: (&str, f64) = ("formula", 1.0);
+
+pub fn stage(params: &[(&str, f64)]) -> Stage {
+    Stage::new(&EFFECT, params).unwrap()
+}
+
+fn band(kind: f64, freq_hz: f64, gain_db: f64, q: f64) -> Vec<(&'static str, f64)> {
+    vec![("kind_1", kind), ("freq_1_hz", freq_hz), ("gain_1_db", gain_db), ("q_1", q)]
+}
+
+/// A few bands of every sort.
+fn several() -> Vec<(&'static str, f64)> {
+    vec![
+        ("kind_1", LOW_CUT),
+        ("freq_1_hz", 90.0),
+        ("slope_1", 24.0),
+        ("kind_2", BELL),
+        ("freq_2_hz", 400.0),
+        ("gain_2_db", -6.0),
+        ("q_2", 2.0),
+        ("kind_3", FLAT_BELL),
+        ("freq_3_hz", 2500.0),
+        ("gain_3_db", 5.0),
+        ("kind_4", HIGH_SHELF),
+        ("freq_4_hz", 9000.0),
+        ("gain_4_db", 4.0),
+        ("q_4", 0.7),
+    ]
+}
+
+/// The response of coefficients of the "Audio EQ Cookbook" (W3C Working Group Note, 2021), written as they stand there.
+fn cookbook(kind: f64, freq_hz: f64, gain_db: f64, q: f64, rate_hz: f64, at_hz: f64) -> Complex<f64> {
+    let a = 10f64.powf(gain_db / 40.0);
+    let w0 = 2.0 * PI * freq_hz / rate_hz;
+    let (sin, cos) = w0.sin_cos();
+    let alpha = sin / (2.0 * q);
+    let root = 2.0 * a.sqrt() * alpha;
+    let (b, a) = if kind == HIGH_CUT {
+        ([(1.0 - cos) / 2.0, 1.0 - cos, (1.0 - cos) / 2.0], [1.0 + alpha, -2.0 * cos, 1.0 - alpha])
+    } else if kind == LOW_CUT {
+        ([(1.0 + cos) / 2.0, -(1.0 + cos), (1.0 + cos) / 2.0], [1.0 + alpha, -2.0 * cos, 1.0 - alpha])
+    } else if kind == BAND_PASS {
+        ([alpha, 0.0, -alpha], [1.0 + alpha, -2.0 * cos, 1.0 - alpha])
+    } else if kind == NOTCH {
+        ([1.0, -2.0 * cos, 1.0], [1.0 + alpha, -2.0 * cos, 1.0 - alpha])
+    } else if kind == ALL_PASS {
+        ([1.0 - alpha, -2.0 * cos, 1.0 + alpha], [1.0 + alpha, -2.0 * cos, 1.0 - alpha])
+    } else if kind == BELL {
+        ([1.0 + alpha * a, -2.0 * cos, 1.0 - alpha * a], [1.0 + alpha / a, -2.0 * cos, 1.0 - alpha / a])
+    } else if kind == LOW_SHELF {
+        (
+            [
+                a * ((a + 1.0) - (a - 1.0) * cos + root),
+                2.0 * a * ((a - 1.0) - (a + 1.0) * cos),
+                a * ((a + 1.0) - (a - 1.0) * cos - root),
+            ],
+            [
+                (a + 1.0) + (a - 1.0) * cos + root,
+                -2.0 * ((a - 1.0) + (a + 1.0) * cos),
+                (a + 1.0) + (a - 1.0) * cos - root,
+            ],
+        )
+    } else {
+        (
+            [
+                a * ((a + 1.0) + (a - 1.0) * cos + root),
+                -2.0 * a * ((a - 1.0) + (a + 1.0) * cos),
+                a * ((a + 1.0) + (a - 1.0) * cos - root),
+            ],
+            [
+                (a + 1.0) - (a - 1.0) * cos + root,
+                2.0 * ((a - 1.0) - (a + 1.0) * cos),
+                (a + 1.0) - (a - 1.0) * cos - root,
+            ],
+        )
+    };
+    let z = Complex::from_polar(1.0, -2.0 * PI * at_hz / rate_hz);
+    let at = |c: [f64; 3]| c[0] + z * (c[1] + z * c[2]);
+    at(b) / at(a)
+}
+
+#[test]
+fn every_second_order_type_is_that_of_the_cookbook() {
+    let mut largest: f64 = 0.0;
+    for rate in [44_100u32, 48_000, 96_000] {
+        for kind in [LOW_CUT, HIGH_CUT, BAND_PASS, NOTCH, ALL_PASS, BELL, LOW_SHELF, HIGH_SHELF] {
+            for freq_hz in [30.0, 440.0, 5000.0, 16_000.0] {
+                for (gain_db, q) in [(-18.0, 0.5), (6.0, 1.0), (12.0, 8.0)] {
+                    // A cut of second order is Butterworth's.
+                    let q = if kind <= HIGH_CUT { 0.5f64.sqrt() } else { q };
+                    let mut params = band(kind, freq_hz, gain_db, q);
+                    params.push(PLAIN);
+                    let values = stage(&params).values;
+                    for at_hz in log_freqs(20.0, 21_000.0, 60) {
+                        let ours = band_response(&values, rate, at_hz);
+                        let theirs = cookbook(kind, freq_hz, gain_db, q, f64::from(rate), at_hz);
+                        largest = largest.max((ours - theirs).norm() / theirs.norm().max(1.0));
+                    }
+                }
+            }
+        }
+    }
+    println!("largest difference from the cookbook: {largest:.1e}");
+    assert!(largest < 1e-9, "{largest:e}");
+}
+
+/// Butterworth, "On the Theory of Filter Amplifiers" (1930): 1 / sqrt(1 + (f/fc)^2n).
+#[test]
+fn cuts_of_every_order_have_their_corner_and_their_slope() {
+    for formula in [0.0, 1.0] {
+        for order in 1..=20 {
+            for (kind, corner) in [(LOW_CUT, 500.0), (HIGH_CUT, 500.0), (LOW_CUT, 30.0), (HIGH_CUT, 12_000.0)] {
+                let slope = 6.0 * f64::from(order);
+                let params = [("formula", formula), ("kind_1", kind), ("freq_1_hz", corner), ("slope_1", slope)];
+                let values = stage(&params).values;
+                let gain = |hz: f64| db_from_gain(band_response(&values, RATE, hz).norm());
+                near(gain(corner), -3.0103, 0.01);
+                if corner > 1000.0 {
+                    continue;
+                }
+                for octaves in [-2.0f64, -1.0, -0.5, 0.5, 1.0, 2.0] {
+                    let hz = corner * octaves.exp2();
+                    let ratio: f64 = if kind == LOW_CUT { corner / hz } else { hz / corner };
+                    let exact = -10.0 * (1.0 + ratio.powi(2 * order)).log10();
+                    // The plain formula is a little steeper even here.
+                    near(gain(hz), exact, if formula == 0.0 { 0.02 } else { 0.05 - 0.006 * exact });
+                }
+            }
+        }
+    }
+}
+
+/// How far a shape is from the analogue one up to 20 kHz at 44.1 kHz, dB, at its worst.
+fn worst_db(params: &[(&'static str, f64)], formula: f64) -> f64 {
+    let with = |rate: u32, formula: f64| {
+        let mut all = params.to_vec();
+        all.push(("formula", formula));
+        let values = stage(&all).values;
+        move |hz: f64| db_from_gain(band_response(&values, rate, hz).norm())
+    };
+    let ours = with(44_100, formula);
+    // At a hundred times the rate, the plain formula is the analogue filter within 0.001 dB.
+    let exact = with(4_410_000, 1.0);
+    let freqs = log_freqs(20.0, 20_000.0, 400).into_iter();
+    freqs.filter(|hz| exact(*hz) > -40.0).map(|hz| (ours(hz) - exact(hz)).abs()).fold(0.0, f64::max)
+}
+
+/// The figures of docs/performance.md: the true shape against the plain formula.
+#[test]
+fn shapes_are_true_up_to_20_khz_at_44_1_khz() {
+    let shapes = [
+        ("bell, 6 dB at 10 kHz, Q 1", band(BELL, 10_000.0, 6.0, 1.0), 0.45),
+        ("bell, 6 dB at 16 kHz, Q 1", band(BELL, 16_000.0, 6.0, 1.0), 0.85),
+        ("bell, -12 dB at 16 kHz, Q 4", band(BELL, 16_000.0, -12.0, 4.0), 0.8),
+        ("flat bell, 6 dB at 12 kHz, Q 1", band(FLAT_BELL, 12_000.0, 6.0, 1.0), 1.0),
+        ("notch at 10 kHz, Q 2", band(NOTCH, 10_000.0, 0.0, 2.0), 0.8),
+        ("high shelf, 6 dB at 10 kHz, Q 0.7", band(HIGH_SHELF, 10_000.0, 6.0, 0.7), 0.15),
+        ("high shelf, -12 dB at 14 kHz, Q 0.7", band(HIGH_SHELF, 14_000.0, -12.0, 0.7), 0.6),
+        ("high cut at 16 kHz, 12 dB per octave", vec![("kind_1", HIGH_CUT), ("freq_1_hz", 16_000.0)], 0.7),
+        (
+            "high cut at 16 kHz, 48 dB per octave",
+            vec![("kind_1", HIGH_CUT), ("freq_1_hz", 16_000.0), ("slope_1", 48.0)],
+            3.0,
+        ),
+        ("low cut at 8 kHz, 12 dB per octave", vec![("kind_1", LOW_CUT), ("freq_1_hz", 8000.0)], 0.1),
+    ];
+    for (name, params, most) in shapes {
+        let (ours, plain) = (worst_db(&params, 0.0), worst_db(&params, 1.0));
+        println!("{name}: true {ours:.2} dB, plain formula {plain:.2} dB");
+        assert!(ours <= most && ours < 0.6 * plain, "{name}: {ours} of {plain}");
+    }
+}
+
+fn predicted(stage: &Stage, channel: usize, freqs: &[f64]) -> (Vec<f64>, Vec<f64>) {
+    let curves = (EFFECT.curves.unwrap())(&stage.values, RATE, freqs);
+    let sum = &curves.sums[channel.min(curves.sums.len() - 1)];
+    (sum.gains_db.clone(), sum.phases_deg.clone())
+}
+
+#[test]
+fn measured_curves_are_the_predicted_ones() {
+    let freqs = log_freqs(20.0, 20_000.0, 300);
+    for phase in [0.0, 1.0, 2.0] {
+        let mut params = several();
+        params.push(("phase", phase));
+        let stage = stage(&params);
+        let response = measure_response(&stage, RATE, Channel::Mid);
+        let (gains, phases) = predicted(&stage, 0, &freqs);
+        let measured_phases = response.phases_deg(&freqs);
+        let mut largest = [0.0f64; 2];
+        for (i, hz) in freqs.iter().enumerate().filter(|(i, _)| gains[*i] > -60.0) {
+            largest[0] = largest[0].max((response.gain_db(*hz) - gains[i]).abs());
+            let turn = (measured_phases[i] - phases[i]).rem_euclid(360.0);
+            largest[1] = largest[1].max(turn.min(360.0 - turn));
+        }
+        println!("phase {phase}: gain within {:.4} dB, phase within {:.3} degrees", largest[0], largest[1]);
+        assert!(largest[0] < 0.05, "phase {phase}: {largest:?}");
+        assert!(largest[1] < 1.0, "phase {phase}: {largest:?}");
+    }
+    // Scopes: left and right, mid and side have curves of their own.
+    let scoped = stage(&[
+        ("kind_1", BELL),
+        ("gain_1_db", 9.0),
+        ("scope_1", 1.0),
+        ("kind_2", LOW_CUT),
+        ("freq_2_hz", 200.0),
+    ]);
+    for (i, channel) in [Channel::Left, Channel::Right].into_iter().enumerate() {
+        let (gains, _) = predicted(&scoped, i, &freqs);
+        let response = measure_response(&scoped, RATE, channel);
+        freqs.iter().zip(&gains).for_each(|(hz, gain)| near(response.gain_db(*hz), *gain, 0.05));
+    }
+    let sums = stage(&[("kind_1", HIGH_SHELF), ("gain_1_db", 9.0), ("scope_1", 3.0), ("kind_2", BELL), ("gain_2_db", -9.0), ("scope_2", 4.0)]);
+    for phase in [0.0, 1.0] {
+        let mut sums = sums.clone();
+        sums.values[0] = phase;
+        for (i, channel) in [Channel::Mid, Channel::Side].into_iter().enumerate() {
+            let (gains, _) = predicted(&sums, i, &freqs);
+            let response = measure_response(&sums, RATE, channel);
+            freqs.iter().zip(&gains).for_each(|(hz, gain)| near(response.gain_db(*hz), *gain, 0.05));
+        }
+    }
+}
+
+fn with_phase(params: &[(&'static str, f64)], phase: f64) -> Response {
+    let mut params = params.to_vec();
+    params.push(("phase", phase));
+    measure_response(&stage(&params), RATE, Channel::Mid)
+}
+
+#[test]
+fn linear_phase_delays_everything_alike_and_balanced_phase_lies_between() {
+    let freqs = log_freqs(30.0, 20_000.0, 300);
+    let linear = with_phase(&several(), 1.0);
+    let mut largest: f64 = 0.0;
+    for hz in freqs.iter().filter(|hz| linear.gain_db(**hz) > -60.0) {
+        largest = largest.max(linear.group_delay_ms(*hz).unwrap().abs() * 48.0);
+    }
+    println!("group delay of linear phase: constant within {largest:.1e} samples");
+    assert!(largest < 1e-3, "{largest}");
+    let steep = [("kind_1", LOW_CUT), ("freq_1_hz", 60.0), ("slope_1", 48.0)];
+    let [minimum, linear, balanced] = [0.0, 1.0, 2.0].map(|phase| with_phase(&steep, phase));
+    let [m, l, b] = [&minimum, &linear, &balanced].map(Response::ringing);
+    println!("ringing before a low cut of 48 dB per octave at 60 Hz: {:.1}, {:.1}, {:.1} dB", m.before_db, b.before_db, l.before_db);
+    assert!(m.before_db < -150.0 && m.before_db < b.before_db && b.before_db + 1.0 < l.before_db, "{m:?} {b:?} {l:?}");
+    assert!(b.before_ms > 0.0 && l.before_ms > 0.0);
+    let turn = |response: &Response| response.phases_deg(&[60.0, 200.0])[1] - response.phases_deg(&[60.0, 200.0])[0];
+    near(turn(&balanced), 0.5 * turn(&minimum), 1.0);
+    near(turn(&linear), 0.0, 0.01);
+    assert!(turn(&minimum) < -90.0);
+}
+
+#[test]
+fn mid_and_side_with_equal_settings_are_stereo() {
+    let keys = signal("slip-keys", &[], 2);
+    for phase in [0.0, 1.0] {
+        let mut params = several();
+        params.push(("phase", phase));
+        let whole = render(&Path { stages: vec![stage(&params)] }, &keys).after;
+        let parts: Vec<Stage> = [Scope::Mid, Scope::Side].map(|scope| Stage { scope, ..stage(&params) }).into();
+        let parts = render(&Path { stages: parts }, &keys).after;
+        // The same by the scopes of the bands: each band twice.
+        let mut by_bands = vec![("phase", phase)];
+        for (first, second) in [("kind_1", "kind_2"), ("gain_1_db", "gain_2_db"), ("freq_1_hz", "freq_2_hz")] {
+            let value = if first == "kind_1" { BELL } else if first == "gain_1_db" { 9.0 } else { 700.0 };
+            by_bands.extend([(first, value), (second, value)]);
+        }
+        let both = stage(&by_bands[..6].iter().copied().filter(|(id, _)| !id.contains("_2")).collect::<Vec<_>>());
+        by_bands.extend([("scope_1", 3.0), ("scope_2", 4.0)]);
+        let scoped = render(&Path { stages: vec![stage(&by_bands)] }, &keys).after;
+        let both = render(&Path { stages: vec![both] }, &keys).after;
+        for (a, b) in [(&whole, &parts), (&both, &scoped)] {
+            let apart = largest_difference(a, b);
+            assert!(apart < 2e-6, "phase {phase}: {apart}");
+        }
+    }
+}
+
+fn largest_difference(a: &Buffer, b: &Buffer) -> f32 {
+    let pairs = a.channels().iter().flatten().zip(b.channels().iter().flatten());
+    pairs.map(|(a, b)| (a - b).abs()).fold(0.0, f32::max)
+}
+
+/// Common practice: hum is a tone with its multiples.
+#[test]
+fn a_hum_series_takes_ten_harmonics_and_leaves_what_lies_between() {
+    let hum = EFFECT.starting.iter().find(|point| point.name == "Mains hum, 50 Hz").unwrap();
+    let values = stage(hum.values).values;
+    let gain = |hz: f64| db_from_gain(band_response(&values, RATE, hz).norm());
+    for harmonic in 1..=10 {
+        let hz = 50.0 * f64::from(harmonic);
+        assert!(gain(hz) < -40.0, "{hz} Hz: {}", gain(hz));
+        near(gain(hz + 25.0), 0.0, 0.5);
+        near(gain(hz + 5.0), 0.0, 0.5);
+    }
+    // Octaves would miss the third harmonic.
+    let mut octaves = hum.values.to_vec();
+    octaves.iter_mut().filter(|(id, _)| *id == "series_1").for_each(|(_, value)| *value = 2.0);
+    let values = stage(&octaves).values;
+    let gain = |hz: f64| db_from_gain(band_response(&values, RATE, hz).norm());
+    assert!(gain(100.0) < -40.0 && gain(150.0) > -0.5);
+    // As it is heard: a hum of ten harmonics.
+    let path = Path { stages: vec![stage(hum.values)] };
+    let after = render(&path, &tone(150.0, -12.0, 4.0)).after;
+    let tail = &after.channels()[0][3 * RATE as usize..];
+    assert!(tail.iter().all(|x| x.abs() < 0.0025), "the third harmonic is still heard");
+}
+
+/// A gain, a frequency, a width, a switch, another kind: nothing that moves may be steeper than the signal itself.
+#[test]
+fn nothing_clicks_when_a_band_moves() {
+    use clear_bend_core::path::Chain;
+    let at = |id: &str| EFFECT.params.iter().position(|p| p.id == id).unwrap();
+    let moves: [(&str, f64); 8] = [
+        ("gain_1_db", -18.0),
+        ("freq_1_hz", 3000.0),
+        ("q_1", 8.0),
+        ("on_1", 0.0),
+        ("kind_1", LOW_CUT),
+        ("series_1", 1.0),
+        ("scope_1", 3.0),
+        ("formula", 1.0),
+    ];
+    for freq_hz in [80.0, 1000.0] {
+        let sine = signal("sine", &[("freq_hz", freq_hz), ("level_dbfs", -20.0), ("seconds", 1.0)], 2);
+        for (id, to) in moves {
+            let mut stage = stage(&band(BELL, freq_hz, 12.0, 1.0));
+            let setup = clear_bend_core::effects::Setup { rate_hz: RATE, max_block: 128 };
+            let mut chain = Chain::new(&Path { stages: vec![stage.clone()] }, setup);
+            let mut sound = sine.clone();
+            let mut frame = 0;
+            sound.for_each_block(128, |io| {
+                if frame == 128 * 200 {
+                    stage.values[at(id)] = to;
+                    chain.set(0, &stage);
+                }
+                chain.process(io, frame);
+                frame += 128;
+            });
+            let samples = &sound.channels()[0];
+            // A click is a sudden change of the slope: the second difference of a tone is small, and known.
+            let bend = |from: usize, to: usize| {
+                samples[from..to].windows(3).map(|w| (w[0] - 2.0 * w[1] + w[2]).abs()).fold(0.0f32, f32::max)
+            };
+            let (before, slope) = (bend(10_000, 25_000), samples[10_000..25_000].windows(2).map(|w| (w[1] - w[0]).abs()).fold(0.0f32, f32::max));
+            let moved = bend(25_000, 40_000);
+            assert!(moved < before + 0.3 * slope, "{id} at {freq_hz} Hz: {moved} after {before}, slope {slope}");
+        }
+    }
+}
+
+#[test]
+fn what_cannot_be_is_refused_and_what_is_too_high_is_said() {
+    let refused = |params: &[(&str, f64)]| Stage::new(&EFFECT, params).unwrap_err().to_string();
+    assert_eq!(refused(&[("q_1", 0.0)]), "params.q_1 is 0; accepted: 0.1 to 100");
+    assert_eq!(refused(&[("gain_3_db", 90.0)]), "params.gain_3_db is 90; accepted: -30 to 30 dB");
+    assert_eq!(refused(&[("freq_1_hz", 30_000.0)]), "params.freq_1_hz is 30000; accepted: 5 to 24000 Hz");
+    assert_eq!(refused(&[("slope_1", 20.0)]), "params.slope_1 is 20; accepted: 6 to 120 dB per octave, in steps of 6");
+    assert!(refused(&[("kind_2000", 6.0)]).contains("unknown name"));
+    let high = stage(&band(BELL, 15_000.0, 12.0, 1.0));
+    let said = (EFFECT.remark)(&high.values, 8000).unwrap();
+    assert_eq!(said, "*1* band would lie over half the sample rate and stands at *3.92 kHz*, the highest there is.");
+    let noise = crate::common::signal_at(8000, "white-noise", &[("seconds", 1.0)], 1);
+    let after = render(&Path { stages: vec![high] }, &noise).after;
+    assert!(after.channels()[0].iter().all(|x| x.abs() < 20.0));
+}
