@@ -7,7 +7,7 @@ use std::process::ExitCode;
 
 use clap::{CommandFactory, Parser, Subcommand};
 
-use commands::{bend, fan, measure, render, serve, signal};
+use commands::{bend, fan, measure, render, response, serve, signal};
 use fault::Fault;
 
 /// Explains what every parameter of an effect does to a signal.
@@ -30,6 +30,8 @@ enum Command {
     Bend(bend::Arguments),
     /// Set several values of one parameter side by side: JSON on standard output, CSV and sound files on demand
     Fan(fan::Arguments),
+    /// Gain, phase and group delay of a path over frequency, measured with an impulse; JSON on standard output
+    Response(response::Arguments),
     /// Measure a file or an effect; JSON on standard output
     #[command(subcommand)]
     Measure(measure::Measure),
@@ -62,6 +64,7 @@ fn main() -> ExitCode {
         Command::Render(arguments) => render::run(&arguments),
         Command::Bend(arguments) => bend::run(&arguments),
         Command::Fan(arguments) => fan::run(&arguments),
+        Command::Response(arguments) => response::run(&arguments),
         Command::Measure(what) => measure::run(&what),
         Command::Serve(arguments) => serve::run(arguments),
     };

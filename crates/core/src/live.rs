@@ -174,12 +174,9 @@ impl Live {
         }
         let heard = index == self.heard;
         let mut lane = Lane::new(self.setup, path, if heard { 1.0 } else { 0.0 });
-        let slowest = self.latency_due().max(lane.chain.latency());
+        let slowest = self.slowest_but(index).max(lane.chain.latency());
         lane.align(slowest);
-        if slowest > self.latency_due() {
-            let others = self.lanes.iter().map(|lane| lane.aligned_to(slowest)).collect();
-            self.change().latency = Some((slowest, [(); 4].map(|()| Delay::new(slowest)), others));
-        }
+        self.align(slowest);
         if index == self.lanes.len() {
             self.lanes.push(lane);
         } else if heard {
@@ -200,6 +197,27 @@ impl Live {
     /// Ends the lanes after the first `count`, except the one that is heard and those before it.
     pub fn keep_lanes(&mut self, count: usize) {
         self.lanes.truncate(count.max(self.heard.max(self.wanted) + 1));
+        self.align(self.slowest_but(usize::MAX));
+    }
+
+    /// The latency of the slowest lane, in its newest version, leaving one out.
+    fn slowest_but(&self, index: usize) -> usize {
+        let newest = |i: usize| {
+            let waiting = self.pending.lanes.iter().filter(|_| self.pending.due).find(|(at, _)| *at == i);
+            waiting.map(|(_, lane)| lane).or(self.lanes.get(i))
+        };
+        let others = (0..self.lanes.len()).filter(|i| *i != index).filter_map(newest);
+        others.map(|lane| lane.chain.latency()).max().unwrap_or(0)
+    }
+
+    /// Lets everything wait for a lane that is so late.
+    fn align(&mut self, slowest: usize) {
+        if slowest != self.latency_due() {
+            let others = self.lanes.iter().map(|lane| lane.aligned_to(slowest)).collect();
+            let change = self.change();
+            change.lanes.iter_mut().for_each(|(_, lane)| lane.align(slowest));
+            change.latency = Some((slowest, [(); 4].map(|()| Delay::new(slowest)), others));
+        }
     }
 
     /// Chooses the lane that is heard, with a short cross-fade.
@@ -233,12 +251,23 @@ impl Live {
     /// # Errors
     /// Refuses a lane, a stage or a parameter that is not there and a value out of range.
     pub fn set_param(&mut self, lane: usize, stage: usize, param: usize, value: f64) -> Result<(), Refusal> {
+        let mut rebuilds = false;
         self.change_stage(lane, stage, |stage| {
             let entry = stage.effect.params.get(param);
             let entry = entry.ok_or_else(|| Refusal::new("param", param, "a place in the catalogue"))?;
+            rebuilds = entry.rebuilds && stage.values[param] != value;
             stage.values[param] = entry.check(value)?;
             Ok(())
-        })
+        })?;
+        if let Some(newest) = self.newest(lane).filter(|_| rebuilds) {
+            let path = Path { stages: newest.stages.clone() };
+            let keys: Vec<_> = (0..path.stages.len()).map(|i| newest.chain.key(i)).collect();
+            self.set_lane(lane, &path);
+            for (i, key) in keys.into_iter().enumerate() {
+                key.into_iter().for_each(|key| self.set_key(lane, i, key));
+            }
+        }
+        Ok(())
     }
 
     /// Moves the mix of a stage of a lane and switches it on or off.
@@ -307,6 +336,13 @@ impl Live {
     pub fn read_meters(&mut self) -> Meters {
         let position_s = cast::real(self.position) / f64::from(self.setup.rate_hz);
         self.metering.read(position_s, self.playing)
+    }
+
+    /// The latest block before and after (as matched): left and right of each, as much of it as was last asked for.
+    #[must_use]
+    pub fn seen(&self) -> [&[f32]; 4] {
+        let [before, after] = [&self.room.before, &self.room.after];
+        [&before[0], &before[1], &after[0], &after[1]]
     }
 
     /// Writes the next block, at most the prepared maximum of frames.

@@ -191,6 +191,12 @@ pub fn live_process(frames: usize) {
     });
 }
 
+/// Address of the latest block: 0 left before, 1 right before, 2 left after, 3 right after.
+#[wasm_bindgen]
+pub fn live_seen(channel: usize) -> usize {
+    with(|desk| desk.live.seen().get(channel).map_or(0, |c| c.as_ptr().addr())).unwrap_or(0)
+}
+
 /// Reads the meters and returns the address of their eight numbers.
 #[wasm_bindgen]
 pub fn live_meters() -> usize {

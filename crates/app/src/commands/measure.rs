@@ -3,15 +3,14 @@
 use std::path::PathBuf;
 
 use clap::{Args, Subcommand};
-use clear_bend_core::Refusal;
-use clear_bend_core::audio::RATES_HZ;
 use clear_bend_core::measures::{
-    CurvePoint, LevelStep, Levels, LowTone, loudest_moments, measure_distortion, measure_static_curve,
-    measure_step,
+    BandLevel, Channel, CurvePoint, LevelStep, Levels, LowTone, Resolution, Spectrum, band_levels, log_freqs,
+    loudest_moments, measure_distortion, measure_static_curve, measure_step,
 };
 use clear_bend_core::path::Stage;
 use serde::Serialize;
 
+use super::{ChannelOf, rate, refused};
 use crate::fault::Fault;
 
 /// What to measure.
@@ -43,6 +42,23 @@ pub enum Measure {
         #[arg(long, default_value_t = LevelStep::USUAL.loud_dbfs, allow_negative_numbers = true)]
         loud: f64,
     },
+    /// Mean spectrum of a WAV file: what a tone at each frequency would read, and the level in octave bands
+    Spectrum {
+        /// WAV file
+        input: PathBuf,
+        /// How many frequencies, at equal ratios from 20 Hz to 20 kHz (or half the rate)
+        #[arg(long, default_value_t = 512, value_parser = clap::value_parser!(u16).range(2..=10_000))]
+        points: u16,
+        /// How finely frequencies are told apart
+        #[arg(long, value_enum, default_value_t = ResolutionOf::Medium)]
+        resolution: ResolutionOf,
+        /// How wide bands are
+        #[arg(long, value_enum, default_value_t = BandsOf::Octave)]
+        bands: BandsOf,
+        /// What of a stereo file is read
+        #[arg(long, value_enum, default_value_t = ChannelOf::Both)]
+        channel: ChannelOf,
+    },
     /// Harmonics that one stage adds to a low tone
     Distortion {
         /// The stage
@@ -55,6 +71,26 @@ pub enum Measure {
         #[arg(long, default_value_t = LowTone::USUAL.level_dbfs, allow_negative_numbers = true)]
         level: f64,
     },
+}
+
+/// How finely a spectrum tells frequencies apart.
+#[derive(Clone, Copy, clap::ValueEnum)]
+pub enum ResolutionOf {
+    /// 88 Hz at 48 kHz
+    Coarse,
+    /// 22 Hz
+    Medium,
+    /// 5.5 Hz
+    Fine,
+}
+
+/// How wide bands are.
+#[derive(Clone, Copy, clap::ValueEnum)]
+pub enum BandsOf {
+    /// Octaves
+    Octave,
+    /// Thirds of an octave
+    ThirdOctave,
 }
 
 /// Which stage is measured, and at which rate.
@@ -81,16 +117,9 @@ impl StageOf {
         if self.stage >= path.stages.len() {
             return Err(refused("--stage", self.stage, &accepted));
         }
-        if !RATES_HZ.contains(&self.rate) {
-            return Err(refused("--rate", self.rate, "8000 to 192000 Hz"));
-        }
+        rate(self.rate)?;
         Ok(path.stages.swap_remove(self.stage))
     }
-}
-
-/// Says what was wrong with a number on the command line.
-fn refused(argument: &str, found: impl std::fmt::Display, accepted: &str) -> Fault {
-    Fault::BadInput(Refusal::new(argument, found, accepted).to_string())
 }
 
 /// Accepts a level of a test tone.
@@ -115,6 +144,23 @@ struct StaticCurve {
     rate_hz: u32,
     freq_hz: f64,
     points: Vec<CurvePoint>,
+}
+
+#[derive(Serialize)]
+struct MeanSpectrum {
+    rate_hz: u32,
+    channel: Channel,
+    /// The bandwidth of noise that one reading takes in.
+    bandwidth_hz: f64,
+    points: Vec<SpectrumPoint>,
+    /// RMS level of all that lies within each band, and how wide it is in stereo.
+    bands: Vec<BandLevel>,
+}
+
+#[derive(Serialize)]
+struct SpectrumPoint {
+    frequency_hz: f64,
+    level_dbfs: f64,
 }
 
 /// Measures and prints.
@@ -150,6 +196,28 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
                 refused("--stage", format!("a {effect}"), "a stage whose gain moves with the level")
             })?;
             super::print_json(&response)
+        }
+        Measure::Spectrum { input, points, resolution, bands, channel } => {
+            let sound = super::read_sound(input)?;
+            let resolution = match resolution {
+                ResolutionOf::Coarse => Resolution::Coarse,
+                ResolutionOf::Medium => Resolution::Medium,
+                ResolutionOf::Fine => Resolution::Fine,
+            };
+            let channel = (*channel).into();
+            let spectrum = Spectrum::of(&sound, channel, resolution);
+            let highest = (0.5 * f64::from(sound.rate_hz())).min(20_000.0);
+            let freqs = log_freqs(20.0, highest, usize::from(*points)).into_iter();
+            let per_octave = if matches!(bands, BandsOf::Octave) { 1 } else { 3 };
+            super::print_json(&MeanSpectrum {
+                rate_hz: sound.rate_hz(),
+                channel,
+                bandwidth_hz: spectrum.bandwidth_hz,
+                points: freqs
+                    .map(|hz| SpectrumPoint { frequency_hz: hz, level_dbfs: spectrum.level_dbfs(hz) })
+                    .collect(),
+                bands: band_levels(&sound, per_octave),
+            })
         }
         Measure::Distortion { of, freq, level: dbfs } => {
             let stage = of.read()?;

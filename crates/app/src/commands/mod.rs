@@ -4,15 +4,18 @@ pub mod bend;
 pub mod fan;
 pub mod measure;
 pub mod render;
+pub mod response;
 pub mod serve;
 pub mod signal;
 
 use std::io::Write as _;
 use std::path::Path as FilePath;
 
-use clear_bend_core::Buffer;
+use clear_bend_core::audio::RATES_HZ;
+use clear_bend_core::measures::Channel;
 use clear_bend_core::path::{Key, Path, Stage, key_samples};
 use clear_bend_core::signals::Source;
+use clear_bend_core::{Buffer, Refusal};
 use clear_bend_media::{read_sound as decode, write_wav};
 use serde::Serialize;
 
@@ -79,6 +82,43 @@ fn read_keyed_path(file: &FilePath, key: Option<&FilePath>, passage: &Buffer) ->
         stage.key = Some(Key { source, samples: samples.clone() });
     }
     Ok(path)
+}
+
+/// What of a stereo signal is looked at.
+#[derive(Clone, Copy, clap::ValueEnum)]
+pub enum ChannelOf {
+    /// Both channels alike
+    Both,
+    /// Left
+    Left,
+    /// Right
+    Right,
+    /// Half the sum
+    Mid,
+    /// Half the difference
+    Side,
+}
+
+impl From<ChannelOf> for Channel {
+    fn from(of: ChannelOf) -> Self {
+        match of {
+            ChannelOf::Both => Self::Both,
+            ChannelOf::Left => Self::Left,
+            ChannelOf::Right => Self::Right,
+            ChannelOf::Mid => Self::Mid,
+            ChannelOf::Side => Self::Side,
+        }
+    }
+}
+
+/// Says what was wrong with a number on the command line.
+fn refused(argument: &str, found: impl std::fmt::Display, accepted: &str) -> Fault {
+    Fault::BadInput(Refusal::new(argument, found, accepted).to_string())
+}
+
+/// Accepts a sample rate.
+fn rate(rate_hz: u32) -> Result<u32, Fault> {
+    if RATES_HZ.contains(&rate_hz) { Ok(rate_hz) } else { Err(refused("--rate", rate_hz, "8000 to 192000 Hz")) }
 }
 
 fn write_sound(file: &FilePath, buffer: &Buffer) -> Result<(), Fault> {

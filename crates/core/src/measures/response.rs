@@ -85,6 +85,12 @@ const FLOOR_DB: f64 = -200.0;
 #[must_use]
 pub fn measure_response(stage: &Stage, rate_hz: u32, channel: Channel) -> Response {
     let path = Path { stages: vec![Stage { on: true, key: None, ..stage.clone() }] };
+    measure_path_response(&path, rate_hz, channel)
+}
+
+/// Sends an impulse at full scale through a path and reads a channel.
+#[must_use]
+pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel) -> Response {
     // The impulse of mid or side, or on both channels alike, is one on both sides.
     let (left, right) = match channel {
         Channel::Left => (1.0, 0.0),
@@ -94,7 +100,7 @@ pub fn measure_response(stage: &Stage, rate_hz: u32, channel: Channel) -> Respon
     };
     let octaves = (f64::from(rate_hz) / 48_000.0).log2().round();
     let length = cast::count(cast::real(LENGTH) * octaves.exp2());
-    let mut chain = Chain::new(&path, Setup { rate_hz, max_block: 512 });
+    let mut chain = Chain::new(path, Setup { rate_hz, max_block: 512 });
     let latency = chain.latency();
     let frames = latency + length;
     let mut sides = [left, right].map(|size: f32| {

@@ -108,6 +108,12 @@ impl Transform {
         }
     }
 
+    /// What the size of a bin is multiplied by to give the amplitude of a tone.
+    #[must_use]
+    pub fn amplitude(&self) -> f64 {
+        self.amplitude
+    }
+
     /// Frames of a stretch.
     #[must_use]
     pub fn frames(&self) -> usize {

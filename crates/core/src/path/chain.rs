@@ -40,6 +40,12 @@ impl Chain {
         self.runners.get_mut(index).and_then(|runner| std::mem::replace(&mut runner.key, key))
     }
 
+    /// The key of a stage, if it has one.
+    #[must_use]
+    pub fn key(&self, index: usize) -> Option<Arc<[f32]>> {
+        self.runners.get(index)?.key.clone()
+    }
+
     /// Processes a block of one or two channels in place, any number of frames; the first of them is the frame `at`
     /// of the passage.
     pub fn process(&mut self, io: &mut [&mut [f32]], at: usize) {

@@ -3,7 +3,8 @@
 use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::{
-    Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping, Reduction, difference, ducks,
+    Channel, Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping, Reduction, Resolution,
+    Spectrum, band_levels, difference, ducks,
     find_onsets, loudest_moments, onset_levels,
 };
 use clear_bend_core::render::render;
@@ -240,4 +241,62 @@ fn a_histogram_says_how_long_each_level_lasts() {
     near(found.shares[(80.0 - 14.0) as usize], 0.75, 1e-9);
     near(found.shares[(80.0 - 44.0) as usize], 0.25, 1e-9);
     near(found.shares.iter().sum::<f64>(), 1.0, 1e-9);
+}
+
+/// The window is the flat top of ISO 18431-2 (from memory): a tone reads its level wherever it lies.
+#[test]
+fn a_tone_reads_its_level_in_the_spectrum_at_any_frequency_and_resolution() {
+    let mut largest: f64 = 0.0;
+    for resolution in [Resolution::Coarse, Resolution::Medium, Resolution::Fine] {
+        for i in 0..24 {
+            let freq_hz = 300.0 * 1.19f64.powi(i);
+            let sound = tone(freq_hz, -12.0, 1.5);
+            let spectrum = Spectrum::of(&sound, Channel::Both, resolution);
+            largest = largest.max((spectrum.level_dbfs(freq_hz) + 12.0).abs());
+            // As it is drawn: the column in which it lies.
+            let columns = spectrum.columns_dbfs(20.0, 20_000.0, 640);
+            let highest = columns.iter().copied().fold(f32::MIN, f32::max);
+            largest = largest.max((f64::from(highest) + 12.0).abs());
+        }
+        assert!(resolution.bandwidth_hz(RATE) > 0.0);
+    }
+    println!("a tone of -12 dBFS reads within {largest:.3} dB");
+    assert!(largest < 0.05, "{largest}");
+}
+
+/// Pink noise has equal power in every octave; IEC 61260-1 gives the base-ten bands. Uncorrelated channels: as much side
+/// as mid, correlation 0. Mono: no side, correlation 1.
+#[test]
+fn pink_noise_is_flat_in_octave_bands() {
+    let noise = signal("pink-noise", &[("seconds", 60.0), ("level_dbfs", -20.0)], 2);
+    for (per_octave, spread_db) in [(1, 0.35), (3, 0.8)] {
+        let bands = band_levels(&noise, per_octave);
+        let shown: Vec<_> = bands.iter().filter(|b| (60.0..17_000.0).contains(&b.freq_hz)).collect();
+        let mean = shown.iter().map(|b| b.level_dbfs).sum::<f64>() / shown.len() as f64;
+        for band in &shown {
+            near(band.level_dbfs, mean, spread_db);
+        }
+    }
+    let octaves = band_levels(&noise, 1);
+    for (band, middle) in octaves.iter().zip([31.62, 63.10, 125.9, 251.2, 501.2, 1000.0, 1995.0, 3981.0, 7943.0, 15_849.0]) {
+        near(band.freq_hz, middle, 0.001 * middle);
+    }
+    // The bands of a tone: all of its power in one.
+    let bands = band_levels(&tone(1000.0, -20.0, 4.0), 1);
+    near(bands[5].level_dbfs, -23.01, 0.05);
+    assert!(bands[5].width_db.is_none());
+    let keys = signal("slip-keys", &[], 2);
+    let mut mono = keys.clone();
+    let left = mono.channels()[0].clone();
+    mono.channels_mut()[1].copy_from_slice(&left);
+    for band in band_levels(&mono, 1).iter().filter(|band| band.correlation.is_some()) {
+        near(band.correlation.unwrap(), 1.0, 1e-6);
+        assert!(band.width_db.unwrap() < -100.0);
+    }
+    let white = [3.0, 4.0].map(|seed| signal("white-noise", &[("seconds", 20.0), ("seed", seed)], 1).channels()[0].clone());
+    let wide = clear_bend_core::Buffer::new(RATE, white.into()).unwrap();
+    for band in band_levels(&wide, 1).iter().filter(|band| band.freq_hz > 400.0) {
+        near(band.correlation.unwrap(), 0.0, 0.05);
+        near(band.width_db.unwrap(), 0.0, 0.5);
+    }
 }

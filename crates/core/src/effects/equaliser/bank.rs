@@ -1,8 +1,9 @@
 //! Second-order sections at work: four at a time on both channels, each a sample behind the one before it.
 //!
 //! One after the other, sections would wait for each other's results; a step apart, eight of them run side by side in
-//! SIMD lanes. Each is a state-variable filter with trapezoidal integrators, whose states are those of the analogue
-//! filter, so that moving it does not click. States and samples in between are `f64`.
+//! SIMD lanes. At rest they run in direct form, which takes the fewest operations; while they move they run as
+//! state-variable filters with trapezoidal integrators, whose states are those of the analogue filter, so that moving
+//! them does not click. The states of the two forms are the same two numbers in other words. All of it is `f64`.
 
 use super::section::Section;
 use crate::cast;
@@ -32,7 +33,7 @@ pub struct Numbers {
 
 impl Numbers {
     /// Passes everything.
-    const THROUGH: Self = Self { g: 0.0, a: 2.0, input: [1.0; 2], ..Self::ZERO };
+    const THROUGH: Self = Self { g: 1.0, a: 0.5, input: [1.0; 2], ..Self::ZERO };
     const ZERO: Self = Self { g: 0.0, a: 0.0, input: [0.0; 2], band: [0.0; 2], low: [0.0; 2] };
 
     /// Those of a section, of which each channel gets a share from 0, nothing, to 1.
@@ -80,8 +81,10 @@ pub struct Runner {
     /// Where the numbers go, and by which steps.
     target: Numbers,
     step: Numbers,
+    /// The states: of the integrators, or, in direct form, the latest two values between poles and zeros.
     first: Frame,
     second: Frame,
+    direct: bool,
 }
 
 /// States smaller than this are none: keeps denormal numbers away.
@@ -95,6 +98,7 @@ impl Runner {
         step: Numbers::ZERO,
         first: [0.0; 2],
         second: [0.0; 2],
+        direct: false,
     };
 
     /// Arrives where it was going, and goes on to other numbers within [`STEP`] samples.
@@ -115,6 +119,7 @@ impl Runner {
     pub fn reset(&mut self) {
         self.first = [0.0; 2];
         self.second = [0.0; 2];
+        self.direct = false;
     }
 
     /// Lets states that have died away end.
@@ -128,6 +133,7 @@ impl Runner {
 
     /// Runs over some frames while the numbers go to their target in a straight line.
     pub fn run_moving(&mut self, frames: &mut [Frame]) {
+        self.leave_direct();
         for frame in frames {
             self.numbers.add(&self.step);
             let Numbers { g, a, input, band, low } = self.numbers;
@@ -136,6 +142,46 @@ impl Runner {
                 frame[c] = advance(state, g, a, [input[c], band[c], low[c]], frame[c]);
             }
         }
+    }
+}
+
+impl Runner {
+    /// With w for what lies between poles and zeros, the bilinear transform makes the integrators hold
+    /// a g (w1 - w2) and a g^2 (w1 + w2).
+    fn factors(&self) -> (f64, f64) {
+        // At rest these are the target's; when a move begins they still are what was.
+        let Numbers { g, a, .. } = self.numbers;
+        (a * g, a * g * g)
+    }
+
+    fn enter_direct(&mut self) {
+        if !self.direct {
+            self.direct = true;
+            let (difference, sum) = self.factors();
+            for c in 0..2 {
+                let (apart, together) = (self.first[c] / difference, self.second[c] / sum);
+                (self.first[c], self.second[c]) = (0.5 * (together + apart), 0.5 * (together - apart));
+            }
+        }
+    }
+
+    fn leave_direct(&mut self) {
+        if self.direct {
+            self.direct = false;
+            let (difference, sum) = self.factors();
+            for c in 0..2 {
+                let (w1, w2) = (self.first[c], self.second[c]);
+                (self.first[c], self.second[c]) = (difference * (w1 - w2), sum * (w1 + w2));
+            }
+        }
+    }
+
+    /// Poles and zeros in direct form, by channel: a1, a2, b0, b1, b2.
+    fn direct_form(&self, c: usize) -> [f64; 5] {
+        let Numbers { g, a, input, band, low } = self.target;
+        let (band, low) = (band[c] * a * g, low[c] * a * g * g);
+        let (a1, a2) = (a * (g * g - 1.0), a * (1.0 + g * g) - 1.0);
+        [a1, a2, input[c] + band + low, input[c] * a1 + 2.0 * low, input[c] * a2 - band + low]
     }
 }
 
@@ -150,58 +196,56 @@ fn advance((first, second): (&mut f64, &mut f64), g: f64, a: f64, [input, band, 
     input * x + band * turned + low * sum
 }
 
-/// The numbers of the sections that run side by side, lane by lane.
+/// Sections side by side in direct form, lane by lane.
 struct Lanes {
-    g: [f64; LANES],
-    a: [f64; LANES],
-    input: [f64; LANES],
-    band: [f64; LANES],
-    low: [f64; LANES],
-    first: [f64; LANES],
-    second: [f64; LANES],
+    a1: [f64; LANES],
+    a2: [f64; LANES],
+    b0: [f64; LANES],
+    b1: [f64; LANES],
+    b2: [f64; LANES],
+    w1: [f64; LANES],
+    w2: [f64; LANES],
 }
 
 impl Lanes {
-    fn gather(runners: &[&mut Runner]) -> Self {
-        let of = |lane: usize| runners.get(lane / 2).map_or(&Runner::THROUGH, |runner| &**runner);
-        Self {
-            g: std::array::from_fn(|i| of(i).target.g),
-            a: std::array::from_fn(|i| of(i).target.a),
-            input: std::array::from_fn(|i| of(i).target.input[i % 2]),
-            band: std::array::from_fn(|i| of(i).target.band[i % 2]),
-            low: std::array::from_fn(|i| of(i).target.low[i % 2]),
-            first: std::array::from_fn(|i| of(i).first[i % 2]),
-            second: std::array::from_fn(|i| of(i).second[i % 2]),
+    fn gather(runners: &mut [&mut Runner]) -> Self {
+        runners.iter_mut().for_each(|runner| runner.enter_direct());
+        // Lanes without a section pass everything.
+        let mut lanes = Self {
+            a1: [0.0; LANES],
+            a2: [0.0; LANES],
+            b0: [1.0; LANES],
+            b1: [0.0; LANES],
+            b2: [0.0; LANES],
+            w1: [0.0; LANES],
+            w2: [0.0; LANES],
+        };
+        for (i, runner) in runners.iter().enumerate() {
+            for c in 0..2 {
+                let lane = 2 * i + c;
+                [lanes.a1[lane], lanes.a2[lane], lanes.b0[lane], lanes.b1[lane], lanes.b2[lane]] = runner.direct_form(c);
+                (lanes.w1[lane], lanes.w2[lane]) = (runner.first[c], runner.second[c]);
+            }
         }
+        lanes
     }
 
     fn scatter(&self, runners: &mut [&mut Runner]) {
         for (i, runner) in runners.iter_mut().enumerate() {
-            runner.first = [self.first[2 * i], self.first[2 * i + 1]];
-            runner.second = [self.second[2 * i], self.second[2 * i + 1]];
+            runner.first = [self.w1[2 * i], self.w1[2 * i + 1]];
+            runner.second = [self.w2[2 * i], self.w2[2 * i + 1]];
         }
-    }
-
-    /// One sample of one lane.
-    #[inline(always)]
-    fn step(&mut self, lane: usize, x: f64) -> f64 {
-        let state = (&mut self.first[lane], &mut self.second[lane]);
-        advance(state, self.g[lane], self.a[lane], [self.input[lane], self.band[lane], self.low[lane]], x)
-    }
-
-    /// One sample of all lanes.
-    #[inline(always)]
-    fn step_all(&mut self, x: &[f64; LANES]) -> [f64; LANES] {
-        let mut out = [0.0; LANES];
-        for lane in 0..LANES {
-            out[lane] = self.step(lane, x[lane]);
-        }
-        out
     }
 
     /// One sample of both channels of a section.
     fn step_one(&mut self, section: usize, x: Frame) -> Frame {
-        [self.step(2 * section, x[0]), self.step(2 * section + 1, x[1])]
+        [0, 1].map(|c| {
+            let i = 2 * section + c;
+            let w = (x[c] - self.a1[i] * self.w1[i]) - self.a2[i] * self.w2[i];
+            let out = self.b0[i] * w + (self.b1[i] * self.w1[i] + self.b2[i] * self.w2[i]);
+            (self.w1[i], self.w2[i]) = (w, self.w1[i]);
+            out
+        })
     }
 
     fn run(&mut self, frames: &mut [Frame]) {
@@ -220,12 +264,9 @@ impl Lanes {
                 [left[2 * section], left[2 * section + 1]] = self.step_one(section, x);
             }
         }
-        for t in WIDE - 1..n {
-            let [l, r] = frames[t];
-            let x = [l, r, left[0], left[1], left[2], left[3], left[4], left[5]];
-            left = self.step_all(&x);
-            frames[t + 1 - WIDE] = [left[LANES - 2], left[LANES - 1]];
-        }
+        self.run_all(&mut frames[WIDE - 1..], &mut left);
+        // What has left the last section stands where its input stood, three samples later.
+        frames.copy_within(WIDE - 1.., 0);
         for t in n..n + WIDE - 1 {
             for section in (t + 1 - n..WIDE).rev() {
                 [left[2 * section], left[2 * section + 1]] =
@@ -233,6 +274,23 @@ impl Lanes {
             }
             frames[t + 1 - WIDE] = [left[LANES - 2], left[LANES - 1]];
         }
+    }
+
+    /// All sections at every step: each frame goes into the first, and what leaves the last takes its place.
+    fn run_all(&mut self, frames: &mut [Frame], left: &mut [f64; LANES]) {
+        let Self { a1, a2, b0, b1, b2, w1, w2 } = *self;
+        let (mut w1, mut w2, mut y) = (w1, w2, *left);
+        for frame in frames {
+            let x = [frame[0], frame[1], y[0], y[1], y[2], y[3], y[4], y[5]];
+            for i in 0..LANES {
+                let w = (x[i] - a1[i] * w1[i]) - a2[i] * w2[i];
+                y[i] = b0[i] * w + (b1[i] * w1[i] + b2[i] * w2[i]);
+                w2[i] = w1[i];
+                w1[i] = w;
+            }
+            *frame = [y[LANES - 2], y[LANES - 1]];
+        }
+        (self.w1, self.w2, *left) = (w1, w2, y);
     }
 }
 

@@ -1,0 +1,61 @@
+//! `clear-bend response`: what a path does to every frequency.
+
+use std::path::PathBuf;
+
+use clap::Args;
+use clear_bend_core::measures::{Channel, Ringing, log_freqs, measure_path_response};
+use serde::Serialize;
+
+use super::{ChannelOf, rate};
+use crate::fault::Fault;
+
+/// What to measure.
+#[derive(Args)]
+pub struct Arguments {
+    /// Path file
+    #[arg(long)]
+    path: PathBuf,
+    /// How many frequencies, at equal ratios from 20 Hz to 20 kHz (or 49 % of the rate)
+    #[arg(long, default_value_t = 512, value_parser = clap::value_parser!(u16).range(2..=10_000))]
+    points: u16,
+    /// Sample rate, Hz
+    #[arg(long, default_value_t = 48_000)]
+    rate: u32,
+    /// Where the impulse enters, and what is read
+    #[arg(long, value_enum, default_value_t = ChannelOf::Both)]
+    channel: ChannelOf,
+}
+
+#[derive(Serialize)]
+struct Measured {
+    rate_hz: u32,
+    channel: Channel,
+    ringing: Ringing,
+    points: Vec<Point>,
+}
+
+#[derive(Serialize)]
+struct Point {
+    frequency_hz: f64,
+    magnitude_db: f64,
+    phase_deg: f64,
+    group_delay_ms: Option<f64>,
+}
+
+/// Measures and prints.
+pub fn run(arguments: &Arguments) -> Result<(), Fault> {
+    let path = super::read_path(&arguments.path)?;
+    let rate_hz = rate(arguments.rate)?;
+    let channel = arguments.channel.into();
+    let response = measure_path_response(&path, rate_hz, channel);
+    let highest = (0.49 * f64::from(rate_hz)).min(20_000.0);
+    let freqs = log_freqs(20.0, highest, usize::from(arguments.points));
+    let phases = response.phases_deg(&freqs);
+    let points = freqs.into_iter().zip(phases).map(|(frequency_hz, phase_deg)| Point {
+        frequency_hz,
+        magnitude_db: response.gain_db(frequency_hz),
+        phase_deg,
+        group_delay_ms: response.group_delay_ms(frequency_hz),
+    });
+    super::print_json(&Measured { rate_hz, channel, ringing: response.ringing(), points: points.collect() })
+}

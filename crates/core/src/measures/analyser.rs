@@ -1,0 +1,145 @@
+//! The spectra before and after of what is playing.
+
+use rustfft::num_complex::Complex64;
+use serde::{Deserialize, Serialize};
+
+use super::response::Channel;
+use super::spectrum::{Resolution, Transform, Window, columns_dbfs};
+use crate::cast;
+
+/// How spectra of what is playing are taken.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Analysing {
+    /// What of the stereo signal is looked at.
+    pub channel: Channel,
+    /// How finely frequencies are told apart.
+    pub resolution: Resolution,
+    /// How fast a level falls when the sound has gone, dB per second; nothing falls at 0.
+    pub fall_db_s: f64,
+    /// Whether all that has been seen since it was switched on is averaged instead.
+    pub averages: bool,
+}
+
+impl Default for Analysing {
+    fn default() -> Self {
+        Self { channel: Channel::Both, resolution: Resolution::Medium, fall_db_s: 40.0, averages: false }
+    }
+}
+
+/// Which spectrum.
+const SIDES: usize = 2;
+
+/// Takes in what is playing, before and after, and reads its spectra.
+pub struct Analyser {
+    rate_hz: u32,
+    how: Analysing,
+    transform: Transform,
+    /// The latest samples: left and right before, left and right after.
+    rings: [Vec<f32>; 2 * SIDES],
+    at: usize,
+    /// Frames since the last reading.
+    fresh: usize,
+    /// Squared amplitudes by bin.
+    shown: [Vec<f64>; SIDES],
+    held: [Vec<f64>; SIDES],
+    sums: [Vec<f64>; SIDES],
+    count: usize,
+    spectrum: Vec<Complex64>,
+}
+
+impl Analyser {
+    /// An analyser that has seen nothing.
+    #[must_use]
+    pub fn new(rate_hz: u32, how: Analysing) -> Self {
+        let frames = how.resolution.frames(rate_hz);
+        let bins = || [(); SIDES].map(|()| vec![0.0; frames / 2 + 1]);
+        Self {
+            rate_hz,
+            how,
+            transform: Transform::new(Window::FlatTop, frames),
+            rings: [(); 2 * SIDES].map(|()| vec![0.0; frames]),
+            at: 0,
+            fresh: 0,
+            shown: bins(),
+            held: bins(),
+            sums: bins(),
+            count: 0,
+            spectrum: Vec::new(),
+        }
+    }
+
+    /// Takes in the next samples: all of left before, then right before, left after and right after.
+    pub fn push(&mut self, samples: &[f32]) {
+        let frames = samples.len() / self.rings.len();
+        let length = self.rings[0].len();
+        for (ring, samples) in self.rings.iter_mut().zip(samples.chunks(frames.max(1))) {
+            for (i, x) in samples.iter().enumerate() {
+                ring[(self.at + i) % length] = *x;
+            }
+        }
+        self.at = (self.at + frames) % length;
+        self.fresh += frames;
+    }
+
+    /// Reads the spectra anew, levels having fallen for the time since the last reading. Without new samples,
+    /// everything stays as it is.
+    pub fn read(&mut self) {
+        if self.fresh == 0 {
+            return;
+        }
+        let seconds = cast::real(self.fresh) / f64::from(self.rate_hz);
+        self.fresh = 0;
+        let fallen = if self.how.fall_db_s > 0.0 { 10f64.powf(-0.1 * self.how.fall_db_s * seconds) } else { 1.0 };
+        let parts: &[Channel] = match self.how.channel {
+            Channel::Both => &[Channel::Left, Channel::Right],
+            Channel::Left => &[Channel::Left],
+            Channel::Right => &[Channel::Right],
+            Channel::Mid => &[Channel::Mid],
+            Channel::Side => &[Channel::Side],
+        };
+        self.count += 1;
+        for side in 0..SIDES {
+            let mut squares = vec![0.0; self.shown[side].len()];
+            for part in parts {
+                let (left, right) = (&self.rings[2 * side], &self.rings[2 * side + 1]);
+                let (late, early) = (self.at.., ..self.at);
+                let left = left[late.clone()].iter().chain(&left[early]);
+                let right = right[late].iter().chain(&right[early]);
+                let samples = left.zip(right).map(|(l, r)| {
+                    let (l, r) = (f64::from(*l), f64::from(*r));
+                    match part {
+                        Channel::Left => l,
+                        Channel::Right => r,
+                        Channel::Both | Channel::Mid => 0.5 * (l + r),
+                        Channel::Side => 0.5 * (l - r),
+                    }
+                });
+                self.transform.run(samples, &mut self.spectrum);
+                let scale = self.transform.amplitude().powi(2) / cast::real(parts.len());
+                for (square, x) in squares.iter_mut().zip(&self.spectrum) {
+                    *square += scale * x.norm_sqr();
+                }
+            }
+            let count = cast::real(self.count);
+            let kept = self.shown[side].iter_mut().zip(&mut self.held[side]).zip(&mut self.sums[side]);
+            for (((shown, held), sum), square) in kept.zip(squares) {
+                *sum += square;
+                *shown = if self.how.averages { *sum / count } else { square.max(*shown * fallen) };
+                *held = held.max(square);
+            }
+        }
+    }
+
+    /// The levels before (0) or after (1) in columns at equal ratios between two frequencies, dBFS.
+    #[must_use]
+    pub fn columns_dbfs(&self, side: usize, from_hz: f64, to_hz: f64, columns: usize) -> Vec<f32> {
+        columns_dbfs(&self.shown[side % SIDES], self.rate_hz, from_hz, to_hz, columns)
+    }
+
+    /// The highest levels since it was made.
+    #[must_use]
+    pub fn held_dbfs(&self, side: usize, from_hz: f64, to_hz: f64, columns: usize) -> Vec<f32> {
+        columns_dbfs(&self.held[side % SIDES], self.rate_hz, from_hz, to_hz, columns)
+    }
+}
