@@ -6,7 +6,9 @@ use clear_bend_core::bend::BendPoint;
 use clear_bend_core::catalogue::Catalogue;
 use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
-use clear_bend_core::measures::{CurvePoint, Distortion, Histogram, StepResponse};
+use clear_bend_core::measures::{
+    Analysing, Attack, BandLevel, CurvePoint, Curves, Distortion, Histogram, ResponseView, StepResponse,
+};
 use clear_bend_core::path::Difference;
 use clear_bend_core::report::{ReferenceLevels, Report, SumLevels};
 use ts_rs::{Config, TS};
@@ -18,6 +20,11 @@ pub fn write() -> Result<()> {
     Catalogue::export_all(&config)?;
     Report::export_all(&config)?;
     BendPoint::export_all(&config)?;
+    Analysing::export_all(&config)?;
+    Attack::export_all(&config)?;
+    BandLevel::export_all(&config)?;
+    Curves::export_all(&config)?;
+    ResponseView::export_all(&config)?;
     CurvePoint::export_all(&config)?;
     Distortion::export_all(&config)?;
     Histogram::export_all(&config)?;

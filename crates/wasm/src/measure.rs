@@ -10,7 +10,7 @@ use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::fan::{FanOf, FanRow, propose};
 use clear_bend_core::measures::{
-    Histogram, LevelMatches, Levels, Overview, PlainLevels, deepest, find_onsets,
+    Analysing, Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, band_levels, deepest, find_onsets,
 };
 use clear_bend_core::mix::{Strip, add, audible, sum};
 use clear_bend_core::path::{Path, PathDocument, key_samples, parse_json};
@@ -43,6 +43,8 @@ pub struct MeasuringBench {
     path: Path,
     rendered: Option<(Rendered, Along)>,
     backing: Option<Buffer>,
+    /// The spectrum of the passage before, and how it was taken.
+    spectrum: Option<(String, Spectrum)>,
     reference: Option<Buffer>,
     /// The bends of the latest path as far as they are measured, by stage and parameter.
     bends: HashMap<(usize, String), Vec<Option<BendPoint>>>,
@@ -68,6 +70,7 @@ impl MeasuringBench {
             path: Path::default(),
             rendered: None,
             backing: None,
+            spectrum: None,
             reference: None,
             bends: HashMap::new(),
             fan: None,
@@ -140,6 +143,7 @@ impl MeasuringBench {
         self.bends.clear();
         self.fan = None;
         self.backing = None;
+        self.spectrum = None;
         Ok(())
     }
 
@@ -177,6 +181,44 @@ impl MeasuringBench {
     pub fn histograms_json(&self) -> Result<String, JsError> {
         let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
         json(&[Histogram::of(&self.passage.buffer), Histogram::of(&rendered.after)])
+    }
+
+    /// The mean spectrum of the passage before (0) or after (1) the path, on a channel (its JSON name) with a resolution,
+    /// in columns at equal ratios, dBFS.
+    ///
+    /// # Errors
+    /// Refuses names that are not known.
+    #[wasm_bindgen(js_name = spectrumColumns)]
+    pub fn spectrum_columns(
+        &mut self,
+        side: usize,
+        how: &str,
+        from_hz: f64,
+        to_hz: f64,
+        columns: usize,
+    ) -> Result<Vec<f32>, JsError> {
+        let wanted: Analysing = parse_json(how)?;
+        let of = |sound: &Buffer| Spectrum::of(sound, wanted.channel, wanted.resolution);
+        if side == 1 {
+            let after = self.rendered.as_ref().map(|(rendered, _)| of(&rendered.after));
+            return Ok(after.map(|s| s.columns_dbfs(from_hz, to_hz, columns)).unwrap_or_default());
+        }
+        // The passage stays while the path moves.
+        let known = self.spectrum.take().filter(|(text, _)| text == how);
+        let (text, spectrum) = known.unwrap_or_else(|| (how.to_owned(), of(&self.passage.buffer)));
+        let shown = spectrum.columns_dbfs(from_hz, to_hz, columns);
+        self.spectrum = Some((text, spectrum));
+        Ok(shown)
+    }
+
+    /// Levels, width and correlation in octave bands (1 per octave) or thirds (3), before and after, as JSON.
+    ///
+    /// # Errors
+    /// Says so when nothing is rendered yet.
+    #[wasm_bindgen(js_name = bandLevelsJson)]
+    pub fn band_levels_json(&self, per_octave: usize) -> Result<String, JsError> {
+        let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
+        json(&[band_levels(&self.passage.buffer, per_octave), band_levels(&rendered.after, per_octave)])
     }
 
     /// How many bands of a stage have a gain of their own.

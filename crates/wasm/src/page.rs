@@ -1,8 +1,9 @@
 //! What the page asks of the core: catalogue, controls, texts, checks.
 
-use clear_bend_core::bench::BenchDocument;
-use clear_bend_core::catalogue::{Param, Unit, catalogue};
-use clear_bend_core::path::{Path, differences};
+use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
+use clear_bend_core::catalogue::{Param, Unit, catalogue, note_of};
+use clear_bend_core::measures::{self, Analyser, Analysing, Resolution};
+use clear_bend_core::path::{Path, Stage, differences, parse_json};
 use clear_bend_core::region::{self, Region};
 use clear_bend_core::signals;
 use clear_bend_core::{Refusal, effects, mix};
@@ -89,6 +90,75 @@ pub fn snapped(at_s: f64, onsets_s: &[f64], shown_s: f64) -> f64 {
     region::snapped(at_s, onsets_s, shown_s)
 }
 
+/// The curves of a stage (JSON) by its formulas at some frequencies (Hz), as JSON; `null` where it is no filter.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = curvesJson)]
+pub fn curves_json(stage: &str, rate_hz: u32, freqs_hz: &[f64]) -> Result<String, JsError> {
+    let stage = Stage::from_document(&parse_json(stage)?)?;
+    json(&stage.effect.curves.map(|curves| curves(&stage.values, rate_hz, freqs_hz)))
+}
+
+/// Frequencies at equal ratios, ends included, Hz.
+#[wasm_bindgen(js_name = logFreqs)]
+pub fn log_freqs(from_hz: f64, to_hz: f64, count: usize) -> Vec<f64> {
+    measures::log_freqs(from_hz, to_hz, count)
+}
+
+/// The nearest note to a frequency and the distance from it.
+#[wasm_bindgen(js_name = noteText)]
+pub fn note_text(freq_hz: f64) -> String {
+    note_of(freq_hz)
+}
+
+/// The bandwidth of noise that one reading of a spectrum takes in, Hz.
+///
+/// # Errors
+/// Refuses a resolution that is not known.
+#[wasm_bindgen(js_name = bandwidthHz)]
+pub fn bandwidth_hz(resolution: &str) -> Result<f64, JsError> {
+    let resolution: Resolution = serde_json::from_value(resolution.into())?;
+    Ok(resolution.bandwidth_hz(BENCH_RATE_HZ))
+}
+
+/// The spectra of what is playing.
+#[wasm_bindgen]
+pub struct LiveSpectra(Analyser);
+
+#[wasm_bindgen]
+impl LiveSpectra {
+    /// Spectra that have seen nothing, taken as a JSON description says.
+    ///
+    /// # Errors
+    /// Refuses what is no such description.
+    #[wasm_bindgen(constructor)]
+    pub fn new(how: &str) -> Result<LiveSpectra, JsError> {
+        let how: Analysing = parse_json(how)?;
+        Ok(Self(Analyser::new(BENCH_RATE_HZ, how)))
+    }
+
+    /// Takes in the next samples: all of left before, then right before, left after and right after.
+    pub fn push(&mut self, samples: &[f32]) {
+        self.0.push(samples);
+    }
+
+    /// Reads the spectra anew.
+    pub fn read(&mut self) {
+        self.0.read();
+    }
+
+    /// The levels before (0) or after (1) in columns at equal ratios, dBFS.
+    pub fn columns(&self, side: usize, from_hz: f64, to_hz: f64, columns: usize) -> Vec<f32> {
+        self.0.columns_dbfs(side, from_hz, to_hz, columns)
+    }
+
+    /// The highest levels so far.
+    pub fn held(&self, side: usize, from_hz: f64, to_hz: f64, columns: usize) -> Vec<f32> {
+        self.0.held_dbfs(side, from_hz, to_hz, columns)
+    }
+}
+
 /// One parameter: how its values lie along a control, how they are written and typed.
 #[wasm_bindgen]
 pub struct Control(Param);
@@ -144,6 +214,20 @@ impl Control {
     /// The value as it is written.
     pub fn text(&self, value: f64) -> String {
         self.0.text(value)
+    }
+
+    /// The value the second way, such as the note of a frequency; none for most units.
+    pub fn aside(&self, value: f64) -> Option<String> {
+        self.0.aside(value)
+    }
+
+    /// Reads a value that is typed the second way.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = parseAside)]
+    pub fn parse_aside(&self, typed: &str) -> Result<f64, JsError> {
+        Ok(self.0.parse_aside(typed)?)
     }
 
     /// Reads a typed value.

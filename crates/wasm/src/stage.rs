@@ -2,7 +2,10 @@
 
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::measures::{LowTone, measure_distortion, measure_static_curve, measure_step};
+use clear_bend_core::measures::{
+    Channel, LowTone, ResponseView, measure_attack, measure_distortion, measure_response, measure_static_curve,
+    measure_step,
+};
 use clear_bend_core::path::{Path, Stage, parse_json};
 use clear_bend_core::render::render;
 use clear_bend_core::signals::{Source, SourceDocument};
@@ -57,6 +60,31 @@ pub fn distortion_json(path_json: &str, stage: usize) -> Result<String, JsError>
 pub fn band_edges(path_json: &str, stage: usize) -> Result<Vec<f64>, JsError> {
     let stage = stage_of(path_json, stage)?;
     Ok((stage.effect.edges_hz)(&stage.values))
+}
+
+/// What one stage of a path does to some rising frequencies (Hz), measured with an impulse on every channel that has a
+/// curve of its own, as JSON.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = responsesJson)]
+pub fn responses_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result<String, JsError> {
+    let stage = stage_of(path_json, stage)?;
+    let predicted = stage.effect.curves.map(|curves| curves(&stage.values, BENCH_RATE_HZ, &[1000.0]));
+    let channels = predicted.map_or_else(|| vec![Channel::Both], |c| c.sums.iter().map(|s| s.channel).collect());
+    let measure = |channel: Channel| {
+        ResponseView::of(&measure_response(&stage, BENCH_RATE_HZ, channel), channel, freqs_hz)
+    };
+    json(&channels.into_iter().map(measure).collect::<Vec<_>>())
+}
+
+/// A low note through one stage of a path, as JSON.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = attackJson)]
+pub fn attack_json(path_json: &str, stage: usize) -> Result<String, JsError> {
+    json(&measure_attack(&stage_of(path_json, stage)?, BENCH_RATE_HZ))
 }
 
 fn stage_of(path_json: &str, stage: usize) -> Result<Stage, Refusal> {

@@ -2,17 +2,16 @@
 import type { Hear } from "../generated/types/Hear";
 import type { Meters } from "../generated/types/Meters";
 import type { Strip } from "../generated/types/Strip";
-import { moduleBytes } from "../core/core";
+import { moduleBytes, RATE_HZ } from "../core/core";
 import type { Ear } from "../measuring/measured";
 import type { Channels } from "../measuring/messages";
 import { keyMessages, laneChanges, type Lanes, NO_LANES } from "./lanes";
-import type { LiveOptions, ToLive } from "./worklet/messages";
+import type { FromLive, LiveOptions, ToLive } from "./worklet/messages";
 import workletUrl from "./worklet/live.ts?worker&url";
 
-/** The rate at which benches run, Hz. */
-const RATE_HZ = 48_000;
-
 type Listener = (meters: Meters) => void;
+/** Takes all samples of left before, then right before, left after (as matched) and right after. */
+type SeenListener = (samples: Float32Array) => void;
 
 const HEAR: Record<Hear, number> = { before: 0, after: 1, difference: 2, reference: 3 };
 
@@ -32,6 +31,7 @@ class Engine implements Ear {
   private node: AudioWorkletNode | null = null;
   private starting: Promise<void> | null = null;
   private listeners = new Set<Listener>();
+  private readonly seeing = new Set<SeenListener>();
   private lanes: Lanes = NO_LANES;
   /** The samples of the keys for the present passage, by the JSON of their source. */
   private readonly keys = new Map<string, Float32Array>();
@@ -99,6 +99,21 @@ class Engine implements Ear {
     if (this.node) this.changes(last).forEach((message) => this.tell(message));
   }
 
+  /** Calls back with the samples that are playing, as {@link SeenListener} says; returns how to stop. */
+  onSeen(listener: SeenListener): () => void {
+    this.seeing.add(listener);
+    this.hold({ kind: "see", on: true });
+    return () => {
+      this.seeing.delete(listener);
+      this.hold({ kind: "see", on: this.seeing.size > 0 });
+    };
+  }
+
+  /** The gain of the level match of what is heard, dB. */
+  get matchDb(): number {
+    return this.lanes.lanes[this.lanes.heard]?.matchDb ?? 0;
+  }
+
   onMeters(listener: Listener): () => void {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
@@ -132,7 +147,10 @@ class Engine implements Ear {
       outputChannelCount: [2],
       processorOptions,
     });
-    node.port.onmessage = (event: MessageEvent<Float32Array>) => this.hear(event.data);
+    node.port.onmessage = ({ data }: MessageEvent<FromLive>) => {
+      if (data.seen) this.seeing.forEach((listener) => listener(data.seen as Float32Array));
+      this.hear(data.meters);
+    };
     node.connect(context.destination);
     this.context = context;
     this.node = node;

@@ -34,9 +34,11 @@ export function valueOf(stage: StageDocument, param: Param): number {
 
 /** Whether a parameter does something as the switch stands that it depends on. */
 export function acts(stage: StageDocument, effect: Effect, param: Param): boolean {
-  const [id, value] = param.acts_with ?? [null, 0];
-  const other = effect.params.find((p) => p.id === id);
-  return !other || valueOf(stage, other) >= value;
+  const needs = param.acts_with;
+  const other = effect.params.find((p) => p.id === needs?.param);
+  if (!needs || !other) return true;
+  const value = valueOf(stage, other);
+  return value >= needs.from && value <= needs.to && acts(stage, effect, other);
 }
 
 export function withValue(stage: StageDocument, param: Param, value: number): StageDocument {

@@ -7,6 +7,7 @@ import type { PathDocument } from "../generated/types/PathDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { measure, startMeasuring, useMeasured } from "../measuring/measured";
 import type { Request } from "../measuring/messages";
+import { useLooking } from "./analysing";
 import { acts, pathOf, workOf } from "./edits";
 import { useFanHeard } from "./fanHeard";
 import { shownParams, useGroups } from "./groups";
@@ -22,6 +23,7 @@ export function startWiring(): void {
   startMeasuring(engine);
   useBench.subscribe(() => follow());
   useGroups.subscribe(() => follow(true));
+  useLooking.subscribe(() => follow(true));
   useBench.subscribe(listen);
   useMeasured.subscribe(listen);
   useFanHeard.subscribe(listen);
@@ -65,6 +67,7 @@ function follow(anew = false): void {
     picture: view.picture,
     bends: params.sort((a, b) => Number(b === view.spotlight) - Number(a === view.spotlight)),
     fan: view.spotlight && stage ? view.fan : null,
+    how: useLooking.getState().how,
     others: warm(document).filter((other) => other !== path),
   };
   const text = JSON.stringify(request);

@@ -2,10 +2,15 @@
 import init, {
   catalogueJson,
   checkBenchJson,
+  bandwidthHz,
   checkPathJson,
   Control,
+  curvesJson,
   differencesJson,
   freshBenchJson,
+  LiveSpectra,
+  logFreqs,
+  noteText,
   regionJson,
   snapped,
   unitText,
@@ -14,6 +19,7 @@ import init, {
 import moduleUrl from "../generated/wasm/clear_bend_wasm_bg.wasm?url";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { Catalogue } from "../generated/types/Catalogue";
+import type { Curves } from "../generated/types/Curves";
 import type { Difference } from "../generated/types/Difference";
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
@@ -64,7 +70,15 @@ export function usualRegion(sourceSeconds: number): Region {
   return JSON.parse(usualRegionJson(sourceSeconds)) as Region;
 }
 
-export { snapped };
+export { bandwidthHz, LiveSpectra, logFreqs, noteText, snapped };
+
+/** The curves of a stage by its formulas at some frequencies; none for stages that are no filters. */
+export function curvesOf(stage: StageDocument, freqsHz: Float64Array, rateHz = RATE_HZ): Curves | null {
+  return JSON.parse(curvesJson(JSON.stringify(stage), rateHz, freqsHz)) as Curves | null;
+}
+
+/** The rate at which benches run, Hz. */
+export const RATE_HZ = 48_000;
 
 /** A value with its unit; `null` is how JSON shows negative infinity. */
 export function text(unit: Unit, value: number | null): string {

@@ -1,4 +1,7 @@
 /** What the page and the measuring worker say to each other. */
+import type { Analysing } from "../generated/types/Analysing";
+import type { Attack } from "../generated/types/Attack";
+import type { BandLevel } from "../generated/types/BandLevel";
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
@@ -10,6 +13,7 @@ import type { Picture as PictureKind } from "../generated/types/Picture";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Region } from "../generated/types/Region";
+import type { ResponseView } from "../generated/types/ResponseView";
 import type { Report } from "../generated/types/Report";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
@@ -42,6 +46,8 @@ export interface Request {
   fan: FanDocument | null;
   /** The picture that is shown: what it needs is measured, and nothing for those that are not. */
   picture: PictureKind;
+  /** How spectra are taken. */
+  how: Analysing;
   /** Other snapshots, whose level match is wanted. */
   others: PathDocument[];
 }
@@ -73,7 +79,12 @@ export type Shown =
   | { picture: "harmonics"; distortion: Distortion }
   | { picture: "levels"; before: Histogram; after: Histogram }
   /** The frequencies at which bands meet or end, Hz, and the deepest gain per column of each, dB. */
-  | { picture: "bands"; edgesHz: Float64Array; gainsDb: Float32Array[] };
+  | { picture: "bands"; edgesHz: Float64Array; gainsDb: Float32Array[] }
+  /** The measured responses at the frequencies of `frequencies.ts`, and the mean spectra, dBFS. */
+  | { picture: "curve"; responses: ResponseView[]; before: Float32Array; after: Float32Array }
+  | { picture: "phase"; responses: ResponseView[] }
+  | { picture: "ringing"; responses: ResponseView[]; attack: Attack }
+  | { picture: "octaves"; before: BandLevel[]; after: BandLevel[] };
 
 /** One value of a fan: what is read off it, and what is drawn of it. */
 export interface FanBlade {

@@ -3,8 +3,10 @@
  * an answer it looks whether a newer one has come. The picture comes first, then an open fan, the numbers, and what
  * is beside the work; bends come when the hand rests.
  */
-import init, { bandEdges, distortionJson, MeasuringBench, renderSamples, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
+import init, { attackJson, bandEdges, distortionJson, logFreqs, MeasuringBench, renderSamples, responsesJson, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
 import { sentenceOf } from "../core/faults";
+import type { Attack } from "../generated/types/Attack";
+import type { BandLevel } from "../generated/types/BandLevel";
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Distortion } from "../generated/types/Distortion";
@@ -14,9 +16,11 @@ import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
 import type { PathDocument } from "../generated/types/PathDocument";
+import type { ResponseView } from "../generated/types/ResponseView";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
 import type { SumLevels } from "../generated/types/SumLevels";
+import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTRUM_COLUMNS } from "./frequencies";
 import type { Answer, Channels, FanBlade, Picture, Request, Shown, ToWorker } from "./messages";
 import { takeTrack } from "./tracks";
 
@@ -104,7 +108,7 @@ function picture(measuring: MeasuringBench, { stage, columns }: Request): Pictur
 }
 
 /** What the picture that is shown needs beside. */
-function shown(measuring: MeasuringBench, { picture, stage, columns }: Request, path: string): Shown | null {
+function shown(measuring: MeasuringBench, { picture, stage, columns, how }: Request, path: string): Shown | null {
   switch (picture) {
     case "in-to-out": {
       const [before] = JSON.parse(measuring.histogramsJson()) as [Histogram, Histogram];
@@ -122,9 +126,25 @@ function shown(measuring: MeasuringBench, { picture, stage, columns }: Request, 
       const gainsDb = Array.from({ length: measuring.bandCount(stage) }, (_, band) => measuring.bandColumns(stage, band, columns));
       return { picture, edgesHz: bandEdges(path, stage), gainsDb };
     }
+    case "curve": {
+      const spectrum = (side: number) => measuring.spectrumColumns(side, JSON.stringify(how), LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS);
+      return { picture, responses: responses(path, stage), before: spectrum(0), after: spectrum(1) };
+    }
+    case "phase":
+      return { picture, responses: responses(path, stage) };
+    case "ringing":
+      return { picture, responses: responses(path, stage), attack: JSON.parse(attackJson(path, stage)) as Attack };
+    case "octaves": {
+      const [before, after] = JSON.parse(measuring.bandLevelsJson(1)) as [BandLevel[], BandLevel[]];
+      return { picture, before, after };
+    }
     default:
       return null;
   }
+}
+
+function responses(path: string, stage: number): ResponseView[] {
+  return JSON.parse(responsesJson(path, stage, logFreqs(LOWEST_HZ, HIGHEST_HZ, CURVE_POINTS))) as ResponseView[];
 }
 
 /** The sources that drive detectors in some paths, each once. */

@@ -157,10 +157,13 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
 
 /** Why a parameter does nothing now. */
 function waitsFor(effect: Effect, param: Param): string {
-  const [id, value] = param.acts_with ?? ["", 0];
-  const other = effect.params.find((p) => p.id === id);
-  const more = other && value < other.choices.length - 1 ? " or more" : "";
-  return other ? `Does nothing unless ${other.label} is set to ${other.choices[value] ?? value}${more}.` : "";
+  const needs = param.acts_with;
+  const other = effect.params.find((p) => p.id === needs?.param);
+  if (!needs || !other) return "";
+  if (other.choices.length === 0) return `Does nothing unless ${other.label} is ${needs.from} or more.`;
+  const fitting = other.choices.slice(needs.from, needs.to + 1);
+  const last = fitting.pop();
+  return `Does nothing unless ${other.label} is set to ${fitting.length > 0 ? `${fitting.join(", ")} or ` : ""}${last}.`;
 }
 
 interface ExplanationProps {

@@ -62,6 +62,15 @@ pub(super) fn parse(unit: Unit, text: &str) -> Option<f64> {
 }
 
 impl Param {
+    /// Reads a value that is typed the second way; where units are left out, octaves are meant, not Q.
+    ///
+    /// # Errors
+    /// As [`Param::parse`].
+    pub fn parse_aside(&self, typed: &str) -> Result<f64, crate::Refusal> {
+        let bare = typed.trim().parse::<f64>().is_ok();
+        if self.unit == Unit::Q && bare { self.parse(&format!("{typed} oct")) } else { self.parse(typed) }
+    }
+
     /// A value the second way: the nearest note and cents of a frequency, the octaves of a Q; none for other units.
     #[must_use]
     pub fn aside(&self, value: f64) -> Option<String> {

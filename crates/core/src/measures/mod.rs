@@ -1,6 +1,7 @@
 //! Numbers read off a passage. Each has one definition, given in its docstring and in docs/measures.md.
 
 mod analyser;
+mod attack;
 mod compare;
 mod distortion;
 mod histogram;
@@ -17,6 +18,7 @@ mod static_curve;
 mod step;
 
 pub use analyser::{Analyser, Analysing};
+pub use attack::{Attack, measure_attack};
 pub use compare::{LevelMatch, LevelMatches, MatchBy, MatchedBy, difference};
 pub use distortion::{Distortion, LowTone, MOST_HARMONIC, harmonics_of, measure_distortion};
 pub use histogram::Histogram;
@@ -28,7 +30,7 @@ pub use onsets::{OnsetLevels, find_onsets, onset_levels};
 pub use overview::{Overview, deepest};
 pub use reduction::Reduction;
 pub use response::{
-    BandCurve, Channel, Curves, Response, Ringing, ScopeCurve, log_freqs, measure_path_response,
+    BandCurve, Channel, Curves, Response, ResponseView, Ringing, ScopeCurve, log_freqs, measure_path_response,
     measure_response,
 };
 pub use sibilants::{Sibilant, Sibilants};

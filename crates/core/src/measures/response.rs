@@ -216,6 +216,52 @@ impl Response {
     }
 }
 
+/// A measured response, read at some frequencies.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct ResponseView {
+    /// The channel.
+    pub channel: Channel,
+    /// The gain at every frequency, dB.
+    pub gains_db: Vec<f64>,
+    /// The phase at every frequency, degrees, without jumps from the first one on.
+    pub phases_deg: Vec<f64>,
+    /// The group delay at every frequency, ms, without the latency; none where nothing comes out.
+    pub group_delays_ms: Vec<Option<f64>>,
+    /// How much rings before and after the main pulse.
+    pub ringing: Ringing,
+    /// The impulse response around the time 0.
+    pub impulse: Vec<f32>,
+    /// Time of its first sample, ms.
+    pub impulse_from_ms: f64,
+    /// Time from one sample to the next, ms.
+    pub impulse_step_ms: f64,
+}
+
+/// How much of an impulse response is shown before and after the time 0, ms.
+const SHOWN_MS: f64 = 60.0;
+
+impl ResponseView {
+    /// Reads a response at some rising frequencies, Hz.
+    #[must_use]
+    pub fn of(response: &Response, channel: Channel, freqs_hz: &[f64]) -> Self {
+        let shown = cast::frames(SHOWN_MS / 1000.0, response.rate_hz);
+        let from = response.zero - shown.min(response.zero);
+        let to = (response.zero + shown).min(response.impulse.len());
+        let step_ms = 1000.0 / f64::from(response.rate_hz);
+        Self {
+            channel,
+            gains_db: freqs_hz.iter().map(|f| response.gain_db(*f)).collect(),
+            phases_deg: response.phases_deg(freqs_hz),
+            group_delays_ms: freqs_hz.iter().map(|f| response.group_delay_ms(*f)).collect(),
+            ringing: response.ringing(),
+            impulse: response.impulse[from..to].to_vec(),
+            impulse_from_ms: -cast::real(response.zero - from) * step_ms,
+            impulse_step_ms: step_ms,
+        }
+    }
+}
+
 /// What is more than 80 dB under the main pulse does not count as ringing.
 const RINGS: f64 = 1e-4;
 

@@ -1,5 +1,5 @@
 /** The audio thread: hands blocks and messages to the live part of the core, and meters back. */
-import type { LiveOptions, ToLive } from "./messages";
+import type { FromLive, LiveOptions, ToLive } from "./messages";
 
 /** The plain exports of crates/wasm/src/live.rs. */
 interface LiveExports {
@@ -25,12 +25,15 @@ interface LiveExports {
   live_seek(seconds: number): void;
   live_process(frames: number): void;
   live_meters(): number;
+  live_seen(channel: number): number;
 }
 
 const BLOCK = 128;
 /** Meters go back every so many blocks: about 60 times a second at 48 kHz. */
 const BLOCKS_PER_METER = 6;
 const METERS = 8;
+/** Left and right, before and after. */
+const SEEN = 4;
 
 /** The module also serves pages, through glue that is never called here. */
 function withoutGlue(module: WebAssembly.Module): WebAssembly.Imports {
@@ -45,6 +48,7 @@ class LiveProcessor extends AudioWorkletProcessor {
   private readonly core: LiveExports;
   private output: [Float32Array, Float32Array] = [new Float32Array(0), new Float32Array(0)];
   private blocks = 0;
+  private seen: Float32Array | null = null;
 
   constructor(options: { processorOptions: LiveOptions }) {
     super();
@@ -103,6 +107,9 @@ class LiveProcessor extends AudioWorkletProcessor {
       case "play":
         core.live_set_playing(message.playing ? 1 : 0);
         break;
+      case "see":
+        this.seen = message.on ? new Float32Array(SEEN * BLOCKS_PER_METER * BLOCK) : null;
+        break;
       case "seek":
         core.live_seek(message.seconds);
         break;
@@ -127,6 +134,16 @@ class LiveProcessor extends AudioWorkletProcessor {
     return this.output;
   }
 
+  /** Keeps the block before and after, for those who look at what plays. */
+  private see(frames: number): void {
+    if (!this.seen) return;
+    const at = (this.blocks % BLOCKS_PER_METER) * BLOCK;
+    for (let channel = 0; channel < SEEN; channel++) {
+      const block = new Float32Array(this.core.memory.buffer, this.core.live_seen(channel), frames);
+      this.seen.set(block, channel * BLOCKS_PER_METER * BLOCK + at);
+    }
+  }
+
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
     const [left, right] = outputs[0] ?? [];
     if (!left) return true;
@@ -135,8 +152,11 @@ class LiveProcessor extends AudioWorkletProcessor {
     const [fromLeft, fromRight] = this.views();
     left.set(fromLeft.subarray(0, frames));
     right?.set(fromRight.subarray(0, frames));
+    this.see(frames);
     if (++this.blocks % BLOCKS_PER_METER === 0) {
-      this.port.postMessage(new Float32Array(this.core.memory.buffer, this.core.live_meters(), METERS).slice());
+      const meters = new Float32Array(this.core.memory.buffer, this.core.live_meters(), METERS).slice();
+      const message: FromLive = { meters, seen: meters[1] ? this.seen : null };
+      this.port.postMessage(message);
     }
     return true;
   }

@@ -13,7 +13,17 @@ export type ToLive =
   | { kind: "hear"; hear: number }
   | { kind: "stems"; all: boolean; levelDb: number; pan: number }
   | { kind: "play"; playing: boolean }
-  | { kind: "seek"; seconds: number };
+  | { kind: "seek"; seconds: number }
+  /** Whether what plays is to be seen. */
+  | { kind: "see"; on: boolean };
+
+/** What the audio thread says to the page. */
+export interface FromLive {
+  /** The core's `Meters`, in the order of the fields. */
+  meters: Float32Array;
+  /** All samples of left before since the last message, then right before, left after, right after; none if not asked. */
+  seen: Float32Array | null;
+}
 
 /** What the audio thread is made with. */
 export interface LiveOptions {

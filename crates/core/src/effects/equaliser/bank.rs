@@ -241,7 +241,7 @@ impl Lanes {
     fn step_one(&mut self, section: usize, x: Frame) -> Frame {
         [0, 1].map(|c| {
             let i = 2 * section + c;
-            let w = (x[c] - self.a1[i] * self.w1[i]) - self.a2[i] * self.w2[i];
+            let w = (x[c] - self.a2[i] * self.w2[i]) - self.a1[i] * self.w1[i];
             let out = self.b0[i] * w + (self.b1[i] * self.w1[i] + self.b2[i] * self.w2[i]);
             (self.w1[i], self.w2[i]) = (w, self.w1[i]);
             out
@@ -258,22 +258,29 @@ impl Lanes {
         }
         // What has left each section at the step before.
         let mut left = [0.0; LANES];
+        let mut unused = [[0.0; 2]; WIDE - 1];
+        // The sections begin one after the other, and end so.
         for t in 0..WIDE - 1 {
-            for section in (0..=t).rev() {
-                let x = if section == 0 { frames[t] } else { [left[2 * section - 2], left[2 * section - 1]] };
-                [left[2 * section], left[2 * section + 1]] = self.step_one(section, x);
-            }
+            let kept = (self.w1, self.w2);
+            unused[0] = frames[t];
+            self.run_all(&mut unused[..1], &mut left);
+            self.put_back(2 * (t + 1)..LANES, kept);
         }
         self.run_all(&mut frames[WIDE - 1..], &mut left);
         // What has left the last section stands where its input stood, three samples later.
         frames.copy_within(WIDE - 1.., 0);
-        for t in n..n + WIDE - 1 {
-            for section in (t + 1 - n..WIDE).rev() {
-                [left[2 * section], left[2 * section + 1]] =
-                    self.step_one(section, [left[2 * section - 2], left[2 * section - 1]]);
-            }
-            frames[t + 1 - WIDE] = [left[LANES - 2], left[LANES - 1]];
+        for t in 0..WIDE - 1 {
+            let kept = (self.w1, self.w2);
+            self.run_all(&mut unused[..1], &mut left);
+            self.put_back(0..2 * (t + 1), kept);
+            frames[n + 1 - WIDE + t] = unused[0];
         }
+    }
+
+    /// Some lanes have not run after all.
+    fn put_back(&mut self, lanes: std::ops::Range<usize>, (w1, w2): ([f64; LANES], [f64; LANES])) {
+        self.w1[lanes.clone()].copy_from_slice(&w1[lanes.clone()]);
+        self.w2[lanes.clone()].copy_from_slice(&w2[lanes]);
     }
 
     /// All sections at every step: each frame goes into the first, and what leaves the last takes its place.
@@ -283,7 +290,7 @@ impl Lanes {
         for frame in frames {
             let x = [frame[0], frame[1], y[0], y[1], y[2], y[3], y[4], y[5]];
             for i in 0..LANES {
-                let w = (x[i] - a1[i] * w1[i]) - a2[i] * w2[i];
+                let w = (x[i] - a2[i] * w2[i]) - a1[i] * w1[i];
                 y[i] = b0[i] * w + (b1[i] * w1[i] + b2[i] * w2[i]);
                 w2[i] = w1[i];
                 w1[i] = w;

@@ -30,6 +30,8 @@ struct Minimum {
     frames: Vec<Frame>,
     /// Frames since the start, which the steps are counted from.
     at: usize,
+    /// Whether any band has still to arrive.
+    moving: bool,
 }
 
 /// The bands, then the filter for hearing one of them, each in its place.
@@ -47,6 +49,7 @@ impl Minimum {
             input: Ramp::new(gain_from_db(settings.input_db), cast::frames(MOVE_S, setup.rate_hz)),
             frames: vec![[0.0; 2]; setup.max_block],
             at: 0,
+            moving: false,
         }
     }
 
@@ -54,10 +57,11 @@ impl Minimum {
     fn run(&mut self, from: usize, to: usize, stereo: bool) {
         let mut done = from;
         while done < to {
-            if self.at.is_multiple_of(STEP) {
+            if self.moving && self.at.is_multiple_of(STEP) {
                 self.voices.iter_mut().for_each(|voice| voice.follow(self.rate_hz));
+                self.moving = self.voices.iter().any(Voice::moves);
             }
-            let grid = if self.voices.iter().any(Voice::moves) { STEP } else { TIDY };
+            let grid = if self.moving { STEP } else { TIDY };
             let end = to.min(done + grid - self.at % grid);
             let frames = &mut self.frames[done..end];
             let of = |sums: bool| move |voice: &&mut Voice| voice.is_sum() == sums;
@@ -71,7 +75,9 @@ impl Minimum {
                     frames.iter_mut().for_each(|[m, s]| (*m, *s) = (*m + *s, *m - *s));
                 }
             }
-            self.voices.iter_mut().for_each(|voice| voice.skip(end - done));
+            if self.moving {
+                self.voices.iter_mut().for_each(|voice| voice.skip(end - done));
+            }
             self.at += end - done;
             if self.at.is_multiple_of(TIDY) {
                 self.voices.iter_mut().flat_map(Voice::runners).for_each(Runner::settle);
@@ -107,6 +113,7 @@ impl Processor for Minimum {
         for (voice, band) in self.voices.iter_mut().zip(places(&settings)) {
             voice.set(band);
         }
+        self.moving = true;
     }
 
     fn process(&mut self, io: &mut [&mut [f32]], _key: Option<&[f32]>) {
@@ -114,19 +121,28 @@ impl Processor for Minimum {
         if !self.input.rests_at(1.0) {
             self.input.scale(io);
         }
-        for (i, frame) in self.frames[..n].iter_mut().enumerate() {
-            *frame = [0, 1].map(|c| io.get(c).map_or(0.0, |channel| f64::from(channel[i])));
-        }
-        self.run(0, n, io.len() == 2);
-        for (c, channel) in io.iter_mut().enumerate() {
-            for (x, frame) in channel.iter_mut().zip(&self.frames) {
-                *x = cast::sample(frame[c]);
+        match io {
+            [left, right] => {
+                for (frame, (l, r)) in self.frames.iter_mut().zip(left.iter().zip(right.iter())) {
+                    *frame = [f64::from(*l), f64::from(*r)];
+                }
+                self.run(0, n, true);
+                for (frame, (l, r)) in self.frames.iter().zip(left.iter_mut().zip(right.iter_mut())) {
+                    (*l, *r) = (cast::sample(frame[0]), cast::sample(frame[1]));
+                }
             }
+            [mono] => {
+                self.frames.iter_mut().zip(mono.iter()).for_each(|(frame, x)| *frame = [f64::from(*x), 0.0]);
+                self.run(0, n, false);
+                mono.iter_mut().zip(&self.frames).for_each(|(x, frame)| *x = cast::sample(frame[0]));
+            }
+            _ => {}
         }
     }
 
     fn reset(&mut self) {
         self.at = 0;
+        self.moving = false;
         self.input.settle();
         self.voices.iter_mut().for_each(|voice| voice.rest(self.rate_hz));
     }

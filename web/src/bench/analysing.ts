@@ -1,0 +1,29 @@
+/** How the spectra of the equaliser's picture are taken and shown: a matter of looking, not of the bench. */
+import { create } from "zustand";
+
+import type { Analysing } from "../generated/types/Analysing";
+
+interface Looking {
+  how: Analysing;
+  /** Half the height of the axis of gains, dB. */
+  zoomDb: number;
+  /** By how much the spectra are raised, dB. */
+  offsetDb: number;
+  /** Whether the highest levels stay. */
+  holds: boolean;
+  /** Whether the spectra stand still. */
+  frozen: boolean;
+  /** Whether the spectra of what is playing are shown, rather than those of the whole passage. */
+  live: boolean;
+  set(change: Partial<Omit<Looking, "set">>): void;
+}
+
+export const useLooking = create<Looking>()((set) => ({
+  how: { channel: "both", resolution: "medium", fall_db_s: 40, averages: false },
+  zoomDb: 18,
+  offsetDb: 0,
+  holds: false,
+  frozen: false,
+  live: true,
+  set: (change) => set(change),
+}));
