@@ -88,11 +88,13 @@ export function withStage(
   return withPath(bench, { ...path, stages: replaced(path.stages, index, change) });
 }
 
-export function withStageAdded(bench: BenchDocument, effect: string): BenchDocument {
+/** A new stage at the end, seen in the picture that shows its effect best. */
+export function withStageAdded(bench: BenchDocument, { id, pictures }: Effect): BenchDocument {
   const path = pathOf(bench);
-  const stage: StageDocument = { effect, on: true, scope: "stereo", mix: 1, params: {} };
+  const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: 1, params: {} };
   const stages = [...path.stages, stage];
-  return withView(withPath(bench, { ...path, stages }), { stage: stages.length - 1, spotlight: null, fan: null });
+  const picture = pictures[0] ? { picture: pictures[0] } : {};
+  return withView(withPath(bench, { ...path, stages }), { stage: stages.length - 1, spotlight: null, fan: null, ...picture });
 }
 
 export function withoutStage(bench: BenchDocument, index: number): BenchDocument {

@@ -4,6 +4,7 @@ import type { Lane, Lanes } from "../audio/lanes";
 import { effectOf } from "../core/core";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { PathDocument } from "../generated/types/PathDocument";
+import type { Picture } from "../generated/types/Picture";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { measure, startMeasuring, useMeasured } from "../measuring/measured";
 import type { Request } from "../measuring/messages";
@@ -64,7 +65,7 @@ function follow(anew = false): void {
     allStems: listening.all_stems && document.stems.length > 1,
     stage: view.stage,
     columns,
-    picture: view.picture,
+    picture: shownPicture(view.picture, stage),
     bends: params.sort((a, b) => Number(b === view.spotlight) - Number(a === view.spotlight)),
     fan: view.spotlight && stage ? view.fan : null,
     how: useLooking.getState().how,
@@ -74,6 +75,12 @@ function follow(anew = false): void {
   if (text === lastAsked) return;
   lastAsked = text;
   measure(request);
+}
+
+/** The picture that is on the screen: the wanted one, or the first that the effect has. */
+export function shownPicture(wanted: Picture, stage: StageDocument | undefined): Picture {
+  const offered = stage ? effectOf(stage).pictures : [];
+  return offered.includes(wanted) ? wanted : (offered[0] ?? "over-time");
 }
 
 /** The parameters that are shown and that do something as the switches stand. */

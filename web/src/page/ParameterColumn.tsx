@@ -3,6 +3,7 @@ import { memo, useState } from "react";
 
 import { SegmentedControl } from "@mantine/core";
 
+import { hasBands } from "../bench/bands";
 import { acts, valueOf, withStage, withValue, withView } from "../bench/edits";
 import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
 import { useBench, useChosenStage, usePart } from "../bench/store";
@@ -13,10 +14,11 @@ import type { Param } from "../generated/types/Param";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { useMeasured } from "../measuring/measured";
 import { ValueChoice } from "../parts/ValueChoice";
-import { ValueField } from "../parts/ValueField";
+import { AsideField, ValueField } from "../parts/ValueField";
 import { ValueSlider } from "../parts/ValueSlider";
 import { BendPlot } from "../pictures/BendPlot";
 import { BlockDiagram } from "../pictures/BlockDiagram";
+import { BandStrip } from "./BandStrip";
 import { FanControls } from "./FanControls";
 import { GuideBar } from "./GuideBar";
 import { KeyChoice } from "./KeyChoice";
@@ -48,7 +50,8 @@ export function ParameterColumn() {
       </h2>
       <BlockDiagram label={effect.label.toLowerCase()} diagram={effect.diagram} spotlight={view.spotlight} onChoose={choose} />
       <GuideBar effect={effect} stage={stage} index={view.stage} />
-      {group !== null && (
+      {hasBands(effect) && <BandStrip stage={stage} index={view.stage} group={group} onGroup={chooseGroup} />}
+      {group !== null && !hasBands(effect) && (
         <div className={classes.groups}>
           <SegmentedControl size="xs" fullWidth aria-label="Group of parameters" data={groupsOf(effect)} value={group} onChange={chooseGroup} />
         </div>
@@ -108,6 +111,7 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
             <button type="button" className={classes.name} aria-expanded={open} onClick={toggle}>
               {param.label}
             </button>
+            {param.choices.length === 0 && <AsideField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />}
             {param.choices.length === 0 && <ValueField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />}
           </div>
           {param.choices.length > 0 ? (

@@ -74,8 +74,8 @@ export function PathColumn() {
             value=""
             data={[{ value: "", label: "Add a stage…" }, ...catalogue.effects.map((e) => ({ value: e.id, label: e.label }))]}
             onChange={({ target }) => {
-              const { id, label } = effectNamed(target.value);
-              edit(`Add ${label}`, (d) => withStageAdded(d, id));
+              const effect = effectNamed(target.value);
+              edit(`Add ${effect.label}`, (d) => withStageAdded(d, effect));
             }}
           />
           <Card title="Output" levels={points.at(-1)}>

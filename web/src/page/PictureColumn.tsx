@@ -9,11 +9,16 @@ import type { Picture } from "../generated/types/Picture";
 import type { Sentence } from "../generated/types/Sentence";
 import { useMeasured } from "../measuring/measured";
 import { Bands } from "../pictures/Bands";
+import { Curve } from "../pictures/Curve";
 import { Harmonics } from "../pictures/Harmonics";
 import { InToOut } from "../pictures/InToOut";
 import { LevelShares } from "../pictures/LevelShares";
+import { NearTop } from "../pictures/NearTop";
+import { Octaves } from "../pictures/Octaves";
 import { Onsets } from "../pictures/Onsets";
 import { OverTime } from "../pictures/OverTime";
+import { PhasePicture } from "../pictures/PhasePicture";
+import { RingingPicture } from "../pictures/RingingPicture";
 import { StepPicture } from "../pictures/StepPicture";
 import { RegionStrip } from "../pictures/RegionStrip";
 import { FanTable } from "./FanTable";
@@ -29,6 +34,11 @@ const NAMES: Record<Picture, string> = {
   levels: "Levels",
   harmonics: "Harmonics",
   bands: "Bands",
+  curve: "Curve",
+  phase: "Phase",
+  ringing: "Ringing",
+  "near-top": "Near the top",
+  octaves: "Octaves",
 };
 const PICTURES: Record<Picture, () => React.ReactNode> = {
   "over-time": OverTime,
@@ -38,6 +48,11 @@ const PICTURES: Record<Picture, () => React.ReactNode> = {
   levels: LevelShares,
   harmonics: Harmonics,
   bands: Bands,
+  curve: Curve,
+  phase: PhasePicture,
+  ringing: RingingPicture,
+  "near-top": NearTop,
+  octaves: Octaves,
 };
 
 export function PictureColumn() {
@@ -87,7 +102,7 @@ interface TabsProps {
 const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
   const look = useBench((s) => s.look);
   const offered: Picture[] = catalogue.effects.find((e) => e.id === effect)?.pictures ?? ["over-time"];
-  const shown = offered.includes(wanted) ? wanted : "over-time";
+  const shown = offered.includes(wanted) ? wanted : (offered[0] ?? "over-time");
   const Shown = PICTURES[shown];
   return (
     <Tabs

@@ -5,7 +5,7 @@
 import { useComputedColorScheme } from "@mantine/core";
 import { useElementSize, useMergedRef } from "@mantine/hooks";
 import { type ScaleLinear, scaleLinear } from "d3-scale";
-import { type KeyboardEvent, memo, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { Fragment, type KeyboardEvent, memo, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
 
 import { frames } from "./exporting";
 import { Handle, type HandleOf } from "./Handle";
@@ -38,6 +38,8 @@ export interface Pane {
   overlay?: (scales: Scales) => ReactNode;
   /** Lines that can be taken hold of. */
   handles?: HandleOf[];
+  /** What else can be taken hold of, over the picture. */
+  over?: (scales: Scales) => ReactNode;
 }
 
 export interface Reading {
@@ -55,6 +57,10 @@ interface Props {
   follow?: (move: (x: number | null) => void) => () => void;
   /** A click at a place. */
   onPick?: (x: number) => void;
+  /** A double click at a place of the horizontal axis and of the first pane's. */
+  onDouble?: (x: number, y: number) => void;
+  /** Draws what lives behind the data of the first pane, at every frame of the display; not exported. */
+  behind?: Behind;
   /** Called when the data are on the screen. */
   onDrawn?: () => void;
   /** Called with the width of the data area in pixels. */
@@ -64,6 +70,9 @@ interface Props {
   /** The data are older than the settings. */
   stale?: boolean;
 }
+
+/** Draws at a time of the display, ms; returns whether it moves by itself. */
+export type Behind = (context: CanvasRenderingContext2D, scales: Scales, time: number) => boolean;
 
 /** Room that the label of a tick takes, pixels. */
 const TICK_ROOM = 56;
@@ -99,7 +108,7 @@ function thinned(ticks: number[], x: Scales["x"]): number[] {
   return ticks.filter((_, i) => i % every === 0);
 }
 
-export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWidth, version, stale }: Props) {
+export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, behind, onDrawn, onWidth, version, stale }: Props) {
   const { ref: sized, width, height } = useElementSize<HTMLDivElement>();
   const frame = useRef<HTMLDivElement>(null);
   const merged = useMergedRef(sized, frame);
@@ -182,9 +191,14 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWi
         const at = placeOf(event);
         if (at !== null && event.button === 0) onPick?.(at);
       }}
+      onDoubleClick={(event) => {
+        const box = frame.current?.getBoundingClientRect();
+        if (box && first) onDouble?.(first.x.invert(event.clientX - box.left), first.y.invert(event.clientY - box.top));
+      }}
       onKeyDown={onKey}
       onBlur={() => setPlace(null)}
     >
+      {behind && first && <Living behind={behind} width={width} height={height} scales={first} />}
       <Data version={`${scheme} ${version}`} width={width} height={height} panes={panes} scales={scales} onDrawn={onDrawn} />
       <svg ref={svg} className={classes.svg} width={width} height={height} aria-hidden data-picture={label}>
         {width > 0 &&
@@ -227,8 +241,51 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDrawn, onWi
           const s = scales[i];
           return s ? (pane.handles ?? []).map((handle) => <Handle key={handle.label} handle={handle} scales={s} />) : [];
         })}
+      {width > 0 &&
+        panes.map((pane, i) => {
+          const s = scales[i];
+          return s && <Fragment key={pane.title}>{pane.over?.(s)}</Fragment>;
+        })}
     </div>
   );
+}
+
+interface LivingProps {
+  behind: Behind;
+  width: number;
+  height: number;
+  scales: Scales;
+}
+
+/** A canvas of its own for what moves by itself: the rest of the picture is not drawn again for it. */
+function Living({ behind, width, height, scales: s }: LivingProps) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const scheme = useComputedColorScheme();
+  useEffect(() => {
+    const context = canvas.current?.getContext("2d");
+    if (!context || width === 0) return undefined;
+    const density = window.devicePixelRatio || 1;
+    context.canvas.width = Math.round(width * density);
+    context.canvas.height = Math.round(height * density);
+    let frame = 0;
+    const draw = (time: number) => {
+      const start = performance.now();
+      context.setTransform(density, 0, 0, density, 0, 0);
+      context.clearRect(0, 0, width, height);
+      context.save();
+      context.beginPath();
+      context.rect(s.left, s.top, s.right - s.left, s.bottom - s.top);
+      context.clip();
+      const moves = behind(context, s, time);
+      context.restore();
+      // For docs/performance.md.
+      performance.measure("clear-bend spectrum", { start });
+      if (moves) frame = requestAnimationFrame(draw);
+    };
+    frame = requestAnimationFrame(draw);
+    return () => cancelAnimationFrame(frame);
+  }, [behind, width, height, scheme, s.left, s.right, s.top, s.bottom, s]);
+  return <canvas ref={canvas} className={classes.canvas} aria-hidden />;
 }
 
 interface DataProps {

@@ -1,0 +1,90 @@
+/** The bands of an equaliser as they stand in a stage. */
+import type { Effect } from "../generated/types/Effect";
+import type { Param } from "../generated/types/Param";
+import type { StageDocument } from "../generated/types/StageDocument";
+import { effectOf } from "../core/core";
+import { valueOf, withValue } from "./edits";
+
+export interface Band {
+  /** Its number, from 1. */
+  number: number;
+  group: string;
+  kind: string;
+  on: boolean;
+  freqHz: number;
+  gainDb: number;
+  q: number;
+  scope: string;
+}
+
+const IDS = { kind: "kind_#", on: "on_#", freq: "freq_#_hz", gain: "gain_#_db", q: "q_#", scope: "scope_#", slope: "slope_#" } as const;
+
+/** A parameter of a band; an equaliser has it, the catalogue says so. */
+export function bandParam(effect: Effect, number: number, which: keyof typeof IDS): Param {
+  const id = IDS[which].replace("#", String(number));
+  const found = effect.params.find((param) => param.id === id);
+  if (!found) throw new Error(`The ${effect.label.toLowerCase()} has no ${id}.`);
+  return found;
+}
+
+/** Whether an effect has bands that come and go one by one. */
+export function hasBands(effect: Effect): boolean {
+  return effect.params.some(({ id }) => id === "kind_1");
+}
+
+/** How many bands there may be. */
+export function mostBands(effect: Effect): number {
+  return effect.params.filter(({ id }) => id.startsWith("kind_")).length;
+}
+
+export function bandOf(stage: StageDocument, number: number): Band {
+  const effect = effectOf(stage);
+  const value = (which: keyof typeof IDS) => valueOf(stage, bandParam(effect, number, which));
+  const choice = (which: keyof typeof IDS) => bandParam(effect, number, which).choices[value(which)] ?? "";
+  return {
+    number,
+    group: bandParam(effect, number, "kind").group,
+    kind: choice("kind"),
+    on: value("on") === 1,
+    freqHz: value("freq"),
+    gainDb: value("gain"),
+    q: value("q"),
+    scope: choice("scope"),
+  };
+}
+
+/** The bands that are there. */
+export function bandsOf(stage: StageDocument): Band[] {
+  const effect = effectOf(stage);
+  if (!hasBands(effect)) return [];
+  return Array.from({ length: mostBands(effect) }, (_, i) => bandOf(stage, i + 1)).filter(({ kind }) => kind !== "none");
+}
+
+/** The number of the next band that could be added; none when all are there. */
+export function freeBand(stage: StageDocument): number | null {
+  const effect = effectOf(stage);
+  const there = new Set(bandsOf(stage).map(({ number }) => number));
+  return Array.from({ length: mostBands(effect) }, (_, i) => i + 1).find((number) => !there.has(number)) ?? null;
+}
+
+/** The number of the band that a group of parameters belongs to. */
+export function bandOfGroup(group: string | null): number | null {
+  const number = Number(group?.replace("Band ", ""));
+  return group?.startsWith("Band ") && number > 0 ? number : null;
+}
+
+/** A new band; the rest of it is as the catalogue says. */
+export function withBand(stage: StageDocument, number: number, kind: string, freqHz: number, gainDb: number): StageDocument {
+  const effect = effectOf(stage);
+  const cleared = withoutBand(stage, number);
+  const place = bandParam(effect, number, "kind").choices.indexOf(kind);
+  const shaped = withValue(cleared, bandParam(effect, number, "kind"), place);
+  return withValue(withValue(shaped, bandParam(effect, number, "freq"), freqHz), bandParam(effect, number, "gain"), gainDb);
+}
+
+/** Without a band: all of its values go back to their defaults. */
+export function withoutBand(stage: StageDocument, number: number): StageDocument {
+  const group = bandParam(effectOf(stage), number, "kind").group;
+  const ids = new Set(effectOf(stage).params.filter((param) => param.group === group).map(({ id }) => id));
+  return { ...stage, params: Object.fromEntries(Object.entries(stage.params).filter(([id]) => !ids.has(id))) };
+}

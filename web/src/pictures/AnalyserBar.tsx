@@ -1,0 +1,82 @@
+/** How the spectra are taken and shown, and how far the axis of gains reaches. */
+import { Button, NativeSelect, Popover, Switch } from "@mantine/core";
+
+import { useLooking } from "../bench/analysing";
+import { bandwidthHz, text } from "../core/core";
+import type { Channel } from "../generated/types/Channel";
+import type { Resolution } from "../generated/types/Resolution";
+import classes from "./pictures.module.css";
+
+const CHANNELS: Channel[] = ["both", "left", "right", "mid", "side"];
+const RESOLUTIONS: Resolution[] = ["coarse", "medium", "fine"];
+const FALLS_DB_S = [0, 20, 40, 80, 160];
+const ZOOMS_DB = [6, 12, 18, 30, 60];
+const OFFSETS_DB = [-12, 0, 12, 24, 36];
+
+const plain = (value: number) => String(value).replace("-", "\u2212");
+
+export function AnalyserBar() {
+  const { how, zoomDb, offsetDb, holds, frozen, live, set } = useLooking();
+  return (
+    <div className={classes.bar}>
+      <NativeSelect
+        size="xs"
+        aria-label="Zoom of the axis of gains"
+        value={String(zoomDb)}
+        data={ZOOMS_DB.map((db) => ({ value: String(db), label: `±${db} dB` }))}
+        onChange={({ target }) => set({ zoomDb: Number(target.value) })}
+      />
+      <Switch size="xs" label="Freeze" checked={frozen} onChange={() => set({ frozen: !frozen })} />
+      <Switch size="xs" label="Hold peaks" checked={holds} onChange={() => set({ holds: !holds })} />
+      <Popover position="bottom-end" trapFocus>
+        <Popover.Target>
+          <Button size="compact-sm" variant="default">
+            Spectra
+          </Button>
+        </Popover.Target>
+        <Popover.Dropdown className={classes.spectra}>
+          <Switch
+            size="xs"
+            label="Of what plays (else of the whole passage)"
+            checked={live}
+            onChange={() => set({ live: !live })}
+          />
+          <Switch
+            size="xs"
+            label="Averaged since now"
+            checked={how.averages}
+            onChange={() => set({ how: { ...how, averages: !how.averages } })}
+          />
+          <NativeSelect
+            size="xs"
+            label="Channels"
+            value={how.channel}
+            data={CHANNELS}
+            onChange={({ target }) => set({ how: { ...how, channel: target.value as Channel } })}
+          />
+          <NativeSelect
+            size="xs"
+            label="Resolution: what one reading takes in"
+            value={how.resolution}
+            data={RESOLUTIONS.map((resolution) => ({ value: resolution, label: `${resolution}, ${text("hz", bandwidthHz(resolution))}` }))}
+            onChange={({ target }) => set({ how: { ...how, resolution: target.value as Resolution } })}
+          />
+          <NativeSelect
+            size="xs"
+            label="Levels fall by"
+            value={String(how.fall_db_s)}
+            data={FALLS_DB_S.map((fall) => ({ value: String(fall), label: fall === 0 ? "nothing: the highest stay" : `${fall} dB per second` }))}
+            onChange={({ target }) => set({ how: { ...how, fall_db_s: Number(target.value) } })}
+          />
+          <NativeSelect
+            size="xs"
+            label="Raised by"
+            value={String(offsetDb)}
+            data={OFFSETS_DB.map((db) => ({ value: String(db), label: `${plain(db)} dB` }))}
+            onChange={({ target }) => set({ offsetDb: Number(target.value) })}
+          />
+        </Popover.Dropdown>
+      </Popover>
+    </div>
+  );
+}

@@ -1,0 +1,175 @@
+/**
+ * The gain over frequency: every band, all of them together by the formula (thin ink) and as measured through the audio
+ * (thick), over the spectra before and after. Bands are taken hold of in the picture.
+ */
+import { useMemo } from "react";
+
+import { useLooking } from "../bench/analysing";
+import { type Band, freeBand, hasBands, withBand } from "../bench/bands";
+import { withStage } from "../bench/edits";
+import { useGroups } from "../bench/groups";
+import { useBench, useChosenStage, usePart } from "../bench/store";
+import { curvesOf, effectControl, effectOf, text } from "../core/core";
+import type { Channel } from "../generated/types/Channel";
+import type { Curves } from "../generated/types/Curves";
+import type { ResponseView } from "../generated/types/ResponseView";
+import { SPECTRUM_COLUMNS } from "../measuring/frequencies";
+import { type Fan, noteDrawn, useMeasured, useShown } from "../measuring/measured";
+import { fanShade, strokeLine } from "../plot/drawing";
+import { PlotFrame, type Scales } from "../plot/PlotFrame";
+import plot from "../plot/plot.module.css";
+import { AnalyserBar } from "./AnalyserBar";
+import { BandHandles } from "./bandHandles";
+import { FanLabels } from "./FanLabels";
+import { curveFreqs, curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, pointAt } from "./frequency";
+import { LEVELS_DBFS, levelY, useSpectra } from "./liveSpectra";
+import classes from "./pictures.module.css";
+
+const CHANNEL_NAMES: Record<Channel, string> = { both: "", left: "left", right: "right", mid: "mid", side: "side" };
+/** The second curve of a pair is dashed, so that it is told from the first. */
+const DASHES: Record<Channel, number[]> = { both: [], left: [], right: [7, 4], mid: [], side: [7, 4] };
+
+function draw(context: CanvasRenderingContext2D, s: Scales, curves: Curves, measured: ResponseView[]): void {
+  for (const { gains_db } of curves.bands) {
+    strokeLine(context, curveLine(gains_db, s), { colour: "gain", width: 1, share: 0.75 });
+  }
+  for (const { gains_db, channel } of measured) {
+    strokeLine(context, curveLine(gains_db, s), { colour: "after", width: 3.2, share: 0.75, dash: DASHES[channel] });
+  }
+  for (const { gains_db, channel } of curves.sums) {
+    strokeLine(context, curveLine(gains_db, s), { colour: "ink", width: 1.2, dash: DASHES[channel] });
+  }
+}
+
+/** The curves of the values of a fan, by the formula, from light to dark. */
+function drawFan(context: CanvasRenderingContext2D, s: Scales, fan: Fan, stage: number): void {
+  fan.blades.forEach(({ row }, i) => {
+    const of = row.path.stages[stage];
+    const [sum] = (of && curvesOf(of, curveFreqs())?.sums) ?? [];
+    if (sum) strokeLine(context, curveLine(sum.gains_db, s), { colour: "after", width: 1.9, share: fanShade(i, fan.count) });
+  });
+}
+
+export function Curve() {
+  const stage = useChosenStage();
+  const index = usePart((d) => d.view.stage);
+  const edit = useBench((s) => s.edit);
+  const choose = useGroups((g) => g.choose);
+  const shown = useShown("curve");
+  const id = useMeasured((m) => m.shownId);
+  const asked = useMeasured((m) => m.asked);
+  const fan = useMeasured((m) => m.fan);
+  const zoomDb = useLooking((l) => l.zoomDb);
+  const passage = useMemo(() => (shown ? { before: shown.before, after: shown.after } : null), [shown]);
+  const { behind, now } = useSpectra(passage);
+  const curves = useMemo(() => (stage ? curvesOf(stage, curveFreqs()) : null), [stage]);
+  if (!stage || !curves) return <div className={classes.waiting}>This effect has no curve over frequency.</div>;
+
+  const effect = effectOf(stage);
+  const measured = shown?.responses ?? [];
+  // A curve that was measured for other settings would lie beside the formula.
+  const fresh = id === asked;
+  const heightOf = (band: Band) => {
+    const own = curves.bands.find(({ number }) => number === band.number)?.gains_db;
+    return band.gainDb !== 0 && !["low cut", "high cut", "notch", "band-pass", "all-pass"].includes(band.kind)
+      ? band.gainDb
+      : band.kind === "notch" || !own
+        ? 0
+        : Math.max(-zoomDb, own[pointAt(Math.log10(band.freqHz))] ?? 0);
+  };
+  const read = (x: number) => {
+    const at = pointAt(x);
+    const sums = curves.sums.map(({ channel, gains_db }) => `${CHANNEL_NAMES[channel] || "curve"} ${text("db", gains_db[at] ?? null)}`);
+    const fromAudio = measured.map(({ channel, gains_db }) => `${CHANNEL_NAMES[channel]} measured ${text("db", gains_db[at] ?? null)}`.trim());
+    const spectra = now();
+    const column = Math.min(SPECTRUM_COLUMNS - 1, Math.floor((at / (curveFreqs().length - 1)) * SPECTRUM_COLUMNS));
+    const levels = spectra
+      ? [`before ${text("dbfs", spectra.before[column] ?? null)}`, `after ${text("dbfs", spectra.after[column] ?? null)}`]
+      : [];
+    return { lines: [freqText(hzAt(x)), ...sums, ...fromAudio, ...levels] };
+  };
+  const overlay = (s: Scales) => (
+    <>
+      <line x1={s.left} x2={s.right} y1={s.y(0)} y2={s.y(0)} className={plot.mark} />
+      {[-24, -48, -72].map((dbfs) => (
+        <text key={dbfs} x={s.right - 4} y={levelY(s, dbfs) + 4} textAnchor="end" className={plot.tick}>
+          {String(dbfs).replace("-", "\u2212")}
+        </text>
+      ))}
+      <text x={s.right} y={s.top - 8} textAnchor="end" className={plot.title}>
+        Spectra, dBFS ({LEVELS_DBFS[0]} at the foot)
+      </text>
+      <Notes scales={s} />
+      {fan && <FanLabels fan={fan} scales={s} at={({ row }) => endOf(row.path.stages[index], s)} />}
+    </>
+  );
+  const addHere = (x: number, y: number) => {
+    const free = freeBand(stage);
+    if (free === null || !hasBands(effect)) return;
+    const control = effectControl(effect.id, `freq_${free}_hz`);
+    const gain = effectControl(effect.id, `gain_${free}_db`);
+    const [hz, db] = [control.value(control.position(hzAt(x))), gain.value(gain.position(y))];
+    edit(`Add band ${free}`, (d) => withStage(d, index, (s) => withBand(s, free, "bell", hz, db)));
+    choose(effect.id, `Band ${free}`);
+  };
+
+  return (
+    <div className={classes.over}>
+      <AnalyserBar />
+      <div className={classes.picture}>
+        <PlotFrame
+          label="Curve"
+          x={FREQUENCY_AXIS}
+          panes={[
+            {
+              title: "Gain, dB",
+              axis: evenAxis(-zoomDb, zoomDb, zoomDb / 3),
+              share: 1,
+              draw: (context, s) => {
+                if (fan) drawFan(context, s, fan, index);
+                else draw(context, s, curves, fresh ? measured : []);
+              },
+              overlay,
+              over: (s) => <BandHandles stage={stage} scales={s} heightOf={heightOf} />,
+            },
+          ]}
+          read={read}
+          behind={behind}
+          onDouble={addHere}
+          onDrawn={() => noteDrawn(asked)}
+          version={`${asked} ${fresh} ${zoomDb} ${fan ? `${fan.id} ${fan.blades.length}` : ""}`}
+        />
+      </div>
+    </div>
+  );
+}
+
+/** The right end of a curve of a fan. */
+function endOf(stage: Parameters<typeof curvesOf>[0] | undefined, s: Scales): [number, number] {
+  const gains = stage ? (curvesOf(stage, curveFreqs())?.sums[0]?.gains_db ?? []) : [];
+  const middle = Math.floor(gains.length / 2);
+  return [s.x(Math.log10(curveFreqs()[middle] ?? 1000)), s.y(gains[middle] ?? 0)];
+}
+
+/** The octaves of the notes along the axis: every C, with the black keys between. */
+function Notes({ scales: s }: { scales: Scales }) {
+  const [low, high] = FREQUENCY_AXIS.domain;
+  const semitones = Array.from({ length: 120 }, (_, i) => ({ i, place: Math.log10(440 * 2 ** ((i - 57) / 12)) }));
+  const black = [1, 3, 6, 8, 10];
+  return semitones
+    .filter(({ place }) => place >= low && place <= high)
+    .map(({ i, place }) => {
+      const c = i % 12 === 0;
+      const height = c ? 9 : black.includes(i % 12) ? 3 : 6;
+      return (
+        <g key={i}>
+          <line x1={s.x(place)} x2={s.x(place)} y1={s.bottom} y2={s.bottom - height} className={plot.note} data-c={c || undefined} />
+          {c && (
+            <text x={s.x(place) + 2} y={s.bottom - 3} className={plot.noteName}>
+              C{i / 12}
+            </text>
+          )}
+        </g>
+      );
+    });
+}

@@ -1,0 +1,145 @@
+/**
+ * A band that can be taken hold of: sideways is frequency, up and down is gain, the wheel or a drag with Alt is Q. To
+ * assistive technology it is a slider of the frequency that says all three (WAI-ARIA slider pattern).
+ */
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
+
+import type { Control } from "../core/core";
+import classes from "./band-handle.module.css";
+
+export interface Moved {
+  control: Control;
+  value: number;
+  initial: number;
+}
+
+interface Props {
+  number: number;
+  label: string;
+  on: boolean;
+  lit: boolean;
+  x: number;
+  y: number;
+  /** Where 0 dB lies. */
+  zero: number;
+  /** Width of the whole axis of frequency, and height of one dB, pixels. */
+  span: number;
+  pixelsPerDb: number;
+  freq: Moved;
+  /** None where the kind of the band has none. */
+  gain: Moved | null;
+  q: Moved | null;
+  /** The share of the frequency's range that the axis shows. */
+  shownShare: number;
+  onChange: (change: { freq?: number; gain?: number; q?: number }) => void;
+  onChoose: () => void;
+  onRemove: () => void;
+}
+
+/** With Shift held, moves are finer by this. */
+const FINE = 0.15;
+/** A drag of so many pixels moves Q over its whole range. */
+const Q_PIXELS = 400;
+
+export function BandHandle(props: Props) {
+  const { number, label, on, lit, x, y, zero, span, pixelsPerDb, freq, gain, q, shownShare, onChange, onChoose, onRemove } = props;
+  const element = useRef<HTMLDivElement>(null);
+  const held = useRef<{ x: number; y: number; freq: number; gain: number; q: number } | null>(null);
+
+  const position = ({ control, value }: Moved) => control.position(value);
+
+  // React listens to wheels passively, so that the page would scroll as well.
+  useEffect(() => {
+    const handle = element.current;
+    const turn = (event: WheelEvent) => {
+      if (!q) return;
+      event.preventDefault();
+      onChange({ q: q.control.nudged(q.value, (event.deltaY < 0 ? 2 : -2) * (event.shiftKey ? FINE : 1)) });
+    };
+    handle?.addEventListener("wheel", turn, { passive: false });
+    return () => handle?.removeEventListener("wheel", turn);
+  });
+
+  const move = (event: PointerEvent) => {
+    const from = held.current;
+    if (!from) return;
+    const fine = event.shiftKey ? FINE : 1;
+    const [dx, dy] = [(event.clientX - from.x) * fine, (event.clientY - from.y) * fine];
+    held.current = { ...from, x: event.clientX, y: event.clientY };
+    if (event.altKey && q) {
+      from.q = Math.min(1, Math.max(0, from.q - dy / Q_PIXELS));
+      held.current.q = from.q;
+      onChange({ q: q.control.value(from.q) });
+      return;
+    }
+    held.current.freq = Math.min(1, Math.max(0, from.freq + (dx / span) * shownShare));
+    const change: { freq?: number; gain?: number } = { freq: freq.control.value(held.current.freq) };
+    if (gain) {
+      held.current.gain = from.gain - dy / pixelsPerDb;
+      change.gain = gain.control.value(gain.control.position(held.current.gain));
+    }
+    onChange(change);
+  };
+
+  const onKey = (event: KeyboardEvent) => {
+    const fine = event.shiftKey ? FINE : 1;
+    const nudge = (moved: Moved | null, steps: number) => (moved ? moved.control.nudged(moved.value, steps * fine) : undefined);
+    const keys: Record<string, () => { freq?: number; gain?: number; q?: number }> = {
+      ArrowRight: () => ({ freq: nudge(freq, 1) }),
+      ArrowLeft: () => ({ freq: nudge(freq, -1) }),
+      ArrowUp: () => ({ gain: nudge(gain, 1) }),
+      ArrowDown: () => ({ gain: nudge(gain, -1) }),
+      PageUp: () => ({ q: nudge(q, 3) }),
+      PageDown: () => ({ q: nudge(q, -3) }),
+      Home: () => ({ freq: freq.control.value(0) }),
+      End: () => ({ freq: freq.control.value(1) }),
+    };
+    const change = keys[event.key]?.();
+    if (change) {
+      event.preventDefault();
+      onChange(Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined)));
+    } else if (event.key === "Enter") {
+      onChoose();
+    } else if (event.key === "Delete") {
+      onRemove();
+    }
+  };
+
+  const said = [freq, gain, q].flatMap((moved, i) => (moved ? [`${i === 2 ? "Q " : ""}${moved.control.text(moved.value)}`] : []));
+  return (
+    <>
+      <div className={classes.stem} style={{ left: x, top: Math.min(y, zero), height: Math.abs(y - zero) }} aria-hidden />
+      <div
+        ref={element}
+        className={classes.band}
+        data-off={!on || undefined}
+        data-lit={lit || undefined}
+        style={{ left: x - 14, top: y - 14 }}
+        role="slider"
+        tabIndex={0}
+        aria-label={`${label} in the picture`}
+        aria-valuemin={0}
+        aria-valuemax={100}
+        aria-valuenow={Math.round(100 * position(freq))}
+        aria-valuetext={said.join(", ")}
+        onPointerDown={(event) => {
+          if (event.button !== 0) return;
+          event.stopPropagation();
+          event.currentTarget.setPointerCapture(event.pointerId);
+          held.current = { x: event.clientX, y: event.clientY, freq: position(freq), gain: gain?.value ?? 0, q: q ? position(q) : 0 };
+          onChoose();
+        }}
+        onPointerMove={move}
+        onPointerUp={() => (held.current = null)}
+        onPointerCancel={() => (held.current = null)}
+        onDoubleClick={(event) => {
+          event.stopPropagation();
+          onChange(gain ? { gain: gain.initial } : { freq: freq.initial });
+        }}
+        onKeyDown={onKey}
+      >
+        <span>{number}</span>
+      </div>
+    </>
+  );
+}
