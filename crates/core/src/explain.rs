@@ -48,7 +48,10 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
     if let Some(why) = why_nothing_happens(path, report) {
         return vec![Sentence::marked(&why)];
     }
-    let change = on_onsets(&report.onsets).unwrap_or_else(|| on_level(report));
+    // A filter that works alone is told by what it does to ranges, not to hits.
+    let only_filters = path.stages.iter().filter(|stage| stage.wet() > 0.0).all(|stage| stage.effect.curves.is_some());
+    let ranges = on_octaves(report).filter(|_| only_filters);
+    let change = ranges.or_else(|| on_onsets(&report.onsets)).unwrap_or_else(|| on_level(report));
     let mut said = vec![Sentence::marked(&change), Sentence::marked(&on_match(report))];
     said.extend(stage_sentences(path, report).iter().map(|text| Sentence::marked(text)));
     if let Some((stage, why)) = idle_stages(path, report).first() {
@@ -228,6 +231,36 @@ fn range_db(values: impl Iterator<Item = f64>) -> String {
         values.fold((f64::INFINITY, 0.0), |(low, high): (f64, f64), v| (low.min(v), high.max(v)));
     let (low, high) = (format!("{low:.1}"), format!("{high:.1}"));
     if low == high { format!("*{low} dB*") } else { format!("*{low} to {high} dB*") }
+}
+
+/// Octaves that are quieter than this are not spoken of, dBFS.
+const QUIET_OCTAVE_DBFS: f64 = -80.0;
+
+/// "Most is taken around 63 Hz: 12.3 dB. Most is added around 4.00 kHz: 3.1 dB."
+fn on_octaves(report: &Report) -> Option<String> {
+    let heard = report.octaves.iter().filter(|o| o.before_dbfs > QUIET_OCTAVE_DBFS);
+    let changes: Vec<(f64, f64)> = heard.map(|o| (o.freq_hz, o.after_dbfs - o.before_dbfs)).collect();
+    if changes.is_empty() {
+        return None;
+    }
+    let said = |(freq_hz, change): &(f64, f64), verb: &str| {
+        let (hz, db) = (Unit::Hz.text(*freq_hz), Unit::Db.text(change.abs()));
+        (change.abs() >= UNTOUCHED_DB).then(|| format!("the octave around {hz} {verb} by *{db}*"))
+    };
+    let lowest = changes.iter().min_by(|a, b| a.1.total_cmp(&b.1)).filter(|(_, change)| *change < 0.0);
+    let highest = changes.iter().max_by(|a, b| a.1.total_cmp(&b.1)).filter(|(_, change)| *change > 0.0);
+    let parts = [lowest.and_then(|c| said(c, "falls most,")), highest.and_then(|c| said(c, "rises most,"))];
+    let parts: Vec<String> = parts.into_iter().flatten().collect();
+    let still = changes.iter().filter(|(_, change)| change.abs() < UNTOUCHED_DB).count();
+    let all = changes.len();
+    let rest = match (parts.is_empty(), still) {
+        (true, _) => return Some(format!("None of the {all} octaves changes by {} or more.", Unit::Db.text(UNTOUCHED_DB))),
+        (false, 0) => String::new(),
+        (false, 1) => format!("; *1* of {all} stays as it was"),
+        (false, still) => format!("; *{still}* of {all} stay as they were"),
+    };
+    let text = format!("{}{rest}.", parts.join(", "));
+    Some(text[..1].to_uppercase() + &text[1..])
 }
 
 /// For sounds without onsets: what happened to the level as a whole.

@@ -1,5 +1,6 @@
 //! Everything that is read off a passage before and after a path.
 
+use std::cell::OnceCell;
 use std::collections::BTreeMap;
 
 use serde::Serialize;
@@ -10,7 +11,8 @@ use crate::catalogue::{Known, Readable};
 use crate::effects::deesser;
 use crate::explain::{self, Sentence};
 use crate::measures::{
-    Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets, onset_levels,
+    Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets, octave_levels,
+    onset_levels,
 };
 use crate::path::Path;
 use crate::render::{Rendered, render_with};
@@ -26,6 +28,8 @@ pub struct Passage {
     pub onsets: Vec<usize>,
     /// The levels of the onsets.
     pub onset_levels: Vec<OnsetLevels>,
+    /// Middles (Hz) and levels (dBFS) of its octaves, once they have been wanted.
+    octaves: OnceCell<Vec<(f64, f64)>>,
 }
 
 impl Passage {
@@ -33,7 +37,13 @@ impl Passage {
     #[must_use]
     pub fn new(buffer: Buffer) -> Self {
         let onsets = find_onsets(&buffer);
-        Self { levels: Levels::of(&buffer), onset_levels: onset_levels(&buffer, &onsets), onsets, buffer }
+        Self {
+            levels: Levels::of(&buffer),
+            onset_levels: onset_levels(&buffer, &onsets),
+            onsets,
+            octaves: OnceCell::new(),
+            buffer,
+        }
     }
 }
 
@@ -73,6 +83,18 @@ impl OnsetChange {
     pub fn transient_change_db(&self) -> f64 {
         self.after.transient_dbfs - self.before.transient_dbfs
     }
+}
+
+/// One octave before and after.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct OctaveChange {
+    /// Middle of the octave, Hz.
+    pub freq_hz: f64,
+    /// RMS level before, dBFS.
+    pub before_dbfs: f64,
+    /// RMS level after, not matched, dBFS.
+    pub after_dbfs: f64,
 }
 
 /// The sum of all stems before and after the path of the one at work.
@@ -142,6 +164,8 @@ pub struct Report {
     /// What the parameters of every stage are there to change, by the outcome's id; `null` where the passage
     /// does not show it.
     pub outcomes: Vec<BTreeMap<&'static str, Option<f64>>>,
+    /// The level in every octave before and after, where the path has a filter at work.
+    pub octaves: Vec<OctaveChange>,
     /// Every onset before and after.
     pub onsets: Vec<OnsetChange>,
     /// What has changed, in words.
@@ -237,6 +261,7 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
         stages: (0..path.stages.len()).map(|i| stage_readings(path, passage, rendered, along, i)).collect(),
         outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets),
         reductions,
+        octaves: octaves(path, passage, rendered),
         onsets: onsets
             .map(|(&at, (&before, &after))| OnsetChange { at_s: cast::real(at) / rate_hz, before, after })
             .collect(),
@@ -244,6 +269,23 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
     };
     report.sentences = explain::sentences(path, &report);
     report
+}
+
+/// The octaves before and after, where a filter is at work.
+fn octaves(path: &Path, passage: &Passage, rendered: &Rendered) -> Vec<OctaveChange> {
+    if !path.stages.iter().any(|stage| stage.effect.curves.is_some() && stage.wet() > 0.0) {
+        return Vec::new();
+    }
+    let before = passage.octaves.get_or_init(|| octave_levels(&passage.buffer));
+    let after = octave_levels(&rendered.after);
+    let pairs = before.iter().zip(after);
+    pairs
+        .map(|((freq_hz, before_dbfs), (_, after_dbfs))| OctaveChange {
+            freq_hz: *freq_hz,
+            before_dbfs: *before_dbfs,
+            after_dbfs,
+        })
+        .collect()
 }
 
 /// What only this stage shows.

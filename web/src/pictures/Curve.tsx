@@ -91,7 +91,7 @@ export function Curve() {
   const overlay = (s: Scales) => (
     <>
       <line x1={s.left} x2={s.right} y1={s.y(0)} y2={s.y(0)} className={plot.mark} />
-      {[-24, -48, -72].map((dbfs) => (
+      {[-12, -36, -60, -84].map((dbfs) => (
         <text key={dbfs} x={s.right - 4} y={levelY(s, dbfs) + 4} textAnchor="end" className={plot.tick}>
           {String(dbfs).replace("-", "\u2212")}
         </text>

@@ -52,6 +52,6 @@ export function freqText(hz: number): string {
 
 /** From a deep to a high value with round ticks, an odd number of them. */
 export function evenAxis(low: number, high: number, step: number): Axis {
-  const ticks = Array.from({ length: Math.round((high - low) / step) + 1 }, (_, i) => low + i * step);
+  const ticks = Array.from({ length: Math.round((high - low) / step) + 1 }, (_, i) => +(low + i * step).toFixed(6));
   return { domain: [low, high], ticks, format: (v) => String(v).replace("-", "\u2212") };
 }

@@ -12,7 +12,7 @@ use crate::browser::{Driver, Page};
 use crate::common::{self, Serve};
 
 /// Takes hold of something in its middle and moves it.
-async fn drag(page: &Page, css: &str, by: (f64, f64)) {
+pub async fn drag(page: &Page, css: &str, by: (f64, f64)) {
     let (x, y, width, height) = page.wait(css).await.rectangle().await.unwrap();
     let (x, y) = (x + width / 2.0, y + height / 2.0);
     let go = |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(60)), x, y };
@@ -26,13 +26,13 @@ async fn drag(page: &Page, css: &str, by: (f64, f64)) {
 }
 
 /// Shows a picture by its name.
-async fn show(page: &Page, name: &str) {
+pub async fn show(page: &Page, name: &str) {
     page.click(Locator::XPath(&format!("//button[@role='tab' and normalize-space(.)='{name}']"))).await;
     page.settled().await;
 }
 
 /// Adds a stage, which is then the chosen one.
-async fn add(page: &Page, effect: &str) {
+pub async fn add(page: &Page, effect: &str) {
     choose(page, "Add a stage", effect).await;
     page.settled().await;
 }

@@ -11,6 +11,7 @@ mod browser;
 #[path = "../common/mod.rs"]
 mod common;
 mod dynamics;
+mod equaliser;
 mod explaining;
 
 use std::time::{Duration, Instant};

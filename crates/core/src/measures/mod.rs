@@ -36,6 +36,7 @@ pub use response::{
 pub use sibilants::{Sibilant, Sibilants};
 pub use spectrum::{
     BandLevel, Resolution, Spectrum, Transform, Window, band_levels, centroid_hz, channel_samples, columns_dbfs,
+    octave_levels,
 };
 pub use static_curve::{CurvePoint, LEVELS_DBFS, measure_static_curve};
 pub use step::{LevelStep, StepResponse, StepSide, measure_step};

@@ -157,7 +157,8 @@ impl Response {
         db_from_gain(self.at(freq_hz).norm()).max(FLOOR_DB)
     }
 
-    /// The phase at some rising frequencies, degrees, without jumps from the first one on.
+    /// The phase at some rising frequencies, degrees, without jumps; where the gain is highest, it lies within half a
+    /// turn of 0. Where hardly anything comes out, there is no phase, and the last one stands.
     #[must_use]
     pub fn phases_deg(&self, freqs_hz: &[f64]) -> Vec<f64> {
         let mut last = 0.0;
@@ -170,7 +171,7 @@ impl Response {
             while bin < to {
                 bin = (bin + 1.0).min(to);
                 let h = between(&self.spectrum, bin);
-                if h.norm_sqr() > 1e-16 {
+                if h.norm_sqr() > 1e-8 {
                     let phase = h.arg();
                     turned += (phase - last + std::f64::consts::PI).rem_euclid(std::f64::consts::TAU)
                         - std::f64::consts::PI;
@@ -180,6 +181,10 @@ impl Response {
             from = to;
             phases.push(turned.to_degrees());
         }
+        let gain = |i: &usize| self.at(freqs_hz[*i]).norm_sqr();
+        let highest = (0..freqs_hz.len()).max_by(|a, b| gain(a).total_cmp(&gain(b)));
+        let turns = highest.map_or(0.0, |i| (phases[i] / 360.0).round());
+        phases.iter_mut().for_each(|phase| *phase -= 360.0 * turns);
         phases
     }
 

@@ -287,14 +287,7 @@ pub fn band_levels(sound: &Buffer, per_octave: usize) -> Vec<BandLevel> {
     let stereo = (sound.channels().len() == 2).then(|| [power(Channel::Right), power(Channel::Mid), power(Channel::Side)]);
     let scale = transform.power.powi(2);
     let width_hz = f64::from(rate_hz) / cast::real(frames);
-    let steps = cast::real(per_octave.max(1));
-    // Bands are counted from the one at 1 kHz.
-    let lowest = -(5.0 * steps);
-    let count = 9 * per_octave.max(1) + 1;
-    (0..count)
-        .map(|i| lowest + cast::real(i))
-        .map(|k| (1000.0 * 10f64.powf(0.3 * k / steps), 10f64.powf(0.15 / steps)))
-        .filter(|(middle, half)| middle * half < f64::from(rate_hz) / 2.0)
+    octaves(cast::real(per_octave.max(1)), rate_hz)
         .map(|(middle, half)| {
             let sum = |power: &[f64]| scale * band_sum(power, middle / half / width_hz, middle * half / width_hz);
             let left = sum(&left);
@@ -313,6 +306,34 @@ pub fn band_levels(sound: &Buffer, per_octave: usize) -> Vec<BandLevel> {
             }
         })
         .collect()
+}
+
+/// Middle (Hz) and RMS level (dBFS, the mean of both channels) of every octave, in a tenth of the time that
+/// [`band_levels`] takes: less exact under 60 Hz.
+#[must_use]
+pub fn octave_levels(sound: &Buffer) -> Vec<(f64, f64)> {
+    let rate_hz = sound.rate_hz();
+    let mut transform = Transform::new(Window::Hann, Resolution::Medium.frames(rate_hz));
+    let power = mean_power(sound, parts(sound, Channel::Both), &mut transform, 2);
+    let width_hz = f64::from(rate_hz) / cast::real(transform.frames());
+    let scale = transform.power.powi(2);
+    octaves(1.0, rate_hz)
+        .map(|(middle, half)| {
+            let sum = scale * band_sum(&power, middle / half / width_hz, middle * half / width_hz);
+            (middle, decibels(sum))
+        })
+        .collect()
+}
+
+/// Middles and half widths (as a ratio) of bands with so many per octave, from 31.6 Hz to under half the rate.
+fn octaves(per_octave: f64, rate_hz: u32) -> impl Iterator<Item = (f64, f64)> {
+    let count = 9 * cast::count(per_octave) + 1;
+    let half = 10f64.powf(0.15 / per_octave);
+    // Bands are counted from the one at 1 kHz.
+    let middle = move |i: usize| 1000.0 * 10f64.powf(0.3 * (cast::real(i) / per_octave - 5.0));
+    (0..count)
+        .map(move |i| (middle(i), half))
+        .filter(move |(middle, half)| middle * half < f64::from(rate_hz) / 2.0)
 }
 
 /// The sum of bins between two places; a bin at an edge counts for the share that lies inside.

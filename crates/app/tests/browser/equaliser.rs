@@ -1,0 +1,125 @@
+//! The equaliser on the page: bands by hand, by keys and by typing, its pictures, and its curve against the browser's
+//! own filter.
+
+use fantoccini::Locator;
+use serde_json::Value;
+
+use super::dynamics::{add, drag, show};
+use super::explaining::{choose, typed};
+use super::{TAP, heard_dbfs};
+use crate::browser::{Driver, Page};
+use crate::common::{self, Serve};
+
+/// A number off a text with its unit.
+fn number(text: &Value) -> f64 {
+    let text = text.as_str().unwrap().replace('\u{2212}', "-");
+    let kilo = if text.contains("kHz") { 1000.0 } else { 1.0 };
+    kilo * text.split(' ').next().unwrap().parse::<f64>().unwrap()
+}
+
+async fn field(page: &Page, name: &str) -> Value {
+    page.run(&format!("return document.querySelector('input[aria-label=\"{name}\"]').value")).await
+}
+
+/// Types into a field by its name.
+async fn enter(page: &Page, name: &str, value: &str) {
+    let field = page.wait(&format!("input[aria-label='{name}']")).await;
+    field.click().await.unwrap();
+    field.send_keys(&format!("{value}\u{E007}")).await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn bands_are_added_dragged_typed_heard_and_seen() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.run(TAP).await;
+    page.settled().await;
+    page.click(Locator::Css("[aria-label='Remove Compressor']")).await;
+    page.settled().await;
+    add(&page, "equaliser").await;
+    page.until("that nothing is there", "return document.body.innerText.includes('has no band')").await;
+
+    // By hand: sideways and up, with the picture drawn from the core's formula.
+    page.press("Add band").await;
+    page.settled().await;
+    let handle = "[role=slider][aria-label='Band 1, bell in the picture']";
+    drag(&page, handle, (60.0, -40.0)).await;
+    page.settled().await;
+    let (freq, gain) = (number(&typed(&page, "Frequency").await), number(&typed(&page, "Gain").await));
+    assert!(freq > 1500.0 && freq < 4000.0 && gain > 6.0, "{freq} Hz, {gain} dB");
+    // By keys: up is gain, page up is Q; Shift is finer.
+    let q = number(&typed(&page, "Q").await);
+    page.wait(handle).await.send_keys("\u{E013}\u{E00E}").await.unwrap();
+    page.settled().await;
+    assert!(number(&typed(&page, "Gain").await) > gain && number(&typed(&page, "Q").await) > q);
+    // By typing: a note, a width in octaves.
+    enter(&page, "Frequency as a note", "A5").await;
+    enter(&page, "Q in octaves", "1").await;
+    page.settled().await;
+    assert_eq!(typed(&page, "Frequency").await, "880 Hz");
+    assert_eq!(field(&page, "Frequency as a note").await, "A5");
+    assert_eq!(typed(&page, "Q").await, "1.41");
+
+    // What is heard: a tone in the middle of the band comes out louder by its gain.
+    choose(&page, "Level match", "off").await;
+    super::choose_source(&page, "sine").await;
+    // The source has a level and a frequency of its own, which stand first.
+    page.set("Level", "-30").await;
+    page.set("Frequency", "880").await;
+    page.set("Gain", "9").await;
+    page.settled().await;
+    page.press("Play").await;
+    tokio::time::sleep(std::time::Duration::from_millis(1500)).await;
+    let heard = heard_dbfs(&page).await;
+    assert!((heard - (-30.0 - 3.01 + 9.0)).abs() < 0.3, "{heard}");
+    // The spectrum that is drawn live is that of what plays, and the picture keeps up.
+    page.run("performance.clearMeasures()").await;
+    drag(&page, handle, (30.0, 20.0)).await;
+    tokio::time::sleep(std::time::Duration::from_millis(600)).await;
+    let frames = page.run("return performance.getEntriesByName('clear-bend spectrum').length").await;
+    assert!(frames.as_u64().unwrap() > 10, "{frames} frames");
+    page.press("Pause").await;
+
+    // Every picture has something to say.
+    super::choose_source(&page, "slip-bass").await;
+    page.press("All bands").await;
+    choose(&page, "Starting point", "Room for the bass").await;
+    page.settled().await;
+    page.picture("curve").await;
+    for (name, says) in [
+        ("Phase", "Group delay"),
+        ("Ringing", "before: nothing"),
+        ("Near the top", "plain formula (dotted): up to"),
+        ("Octaves", "RMS level of all"),
+    ] {
+        show(&page, name).await;
+        page.until(
+            name,
+            &format!("return document.querySelector('[role=tabpanel]').textContent.includes('{says}')"),
+        )
+        .await;
+        page.picture(&name.to_lowercase().replace(' ', "-")).await;
+    }
+    // Linear phase rings before the sound, comes late, and says so.
+    page.run("[...document.querySelectorAll('[role=radiogroup][aria-label=Phase] input')][1].click()").await;
+    page.settled().await;
+    show(&page, "Ringing").await;
+    page.until("ringing before", "return document.querySelector('[role=tabpanel]').textContent.includes('192 ms late')").await;
+    page.until("the delay in words", "return document.body.innerText.includes('come 192 ms late')").await;
+    show(&page, "Curve").await;
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    page.press("Undo").await;
+    page.resize(390, 844, 2).await;
+    page.settled().await;
+    let wide = "return document.documentElement.scrollWidth <= document.documentElement.clientWidth";
+    assert_eq!(page.run(wide).await, true, "nothing scrolls sideways at 390 pixels");
+
+    let differences = page.run_async(include_str!("../scripts/biquad_curves.js"), vec![]).await;
+    println!("browser: equaliser against BiquadFilterNode.getFrequencyResponse, dB: {differences}");
+    let differences = differences.as_object().expect("differences");
+    assert_eq!(differences.len(), 9);
+    assert!(differences.values().all(|apart| apart.as_f64().unwrap() < 0.02), "{differences:?}");
+    assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}
