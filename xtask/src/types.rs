@@ -7,7 +7,8 @@ use clear_bend_core::catalogue::Catalogue;
 use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
 use clear_bend_core::measures::{
-    Analysing, Attack, BandLevel, CurvePoint, Curves, Distortion, Histogram, ResponseView, StepResponse,
+    Analysing, Attack, BandLevel, CurvePoint, Curves, Distortion, Histogram, Resonance, ResponseView,
+    StepResponse,
 };
 use clear_bend_core::path::Difference;
 use clear_bend_core::report::{ReferenceLevels, Report, SumLevels};
@@ -24,6 +25,7 @@ pub fn write() -> Result<()> {
     Attack::export_all(&config)?;
     BandLevel::export_all(&config)?;
     Curves::export_all(&config)?;
+    Resonance::export_all(&config)?;
     ResponseView::export_all(&config)?;
     CurvePoint::export_all(&config)?;
     Distortion::export_all(&config)?;

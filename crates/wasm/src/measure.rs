@@ -11,6 +11,7 @@ use clear_bend_core::catalogue::Number;
 use clear_bend_core::fan::{FanOf, FanRow, propose};
 use clear_bend_core::measures::{
     Analysing, Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, band_levels, deepest, find_onsets,
+    find_resonances,
 };
 use clear_bend_core::mix::{Strip, add, audible, sum};
 use clear_bend_core::path::{Path, PathDocument, key_samples, parse_json};
@@ -209,6 +210,15 @@ impl MeasuringBench {
         let shown = spectrum.columns_dbfs(from_hz, to_hz, columns);
         self.spectrum = Some((text, spectrum));
         Ok(shown)
+    }
+
+    /// The resonances of the passage before the path, as JSON.
+    ///
+    /// # Errors
+    /// None in practice.
+    #[wasm_bindgen(js_name = resonancesJson)]
+    pub fn resonances_json(&self) -> Result<String, JsError> {
+        json(&find_resonances(&self.passage.buffer))
     }
 
     /// Levels, width and correlation in octave bands (1 per octave) or thirds (3), before and after, as JSON.

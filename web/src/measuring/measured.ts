@@ -5,6 +5,7 @@ import type { BendPoint } from "../generated/types/BendPoint";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
+import type { Resonance } from "../generated/types/Resonance";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
 import type { Answer, Channels, FanBlade, Picture, Request, Shown, SourceOverview, ToWorker } from "./messages";
@@ -33,6 +34,8 @@ interface Measured {
   report: Report | null;
   shown: Shown | null;
   fan: Fan | null;
+  /** The resonances of the passage, once they have been looked for. */
+  resonances: Resonance[] | null;
   /** By stage and parameter, as {@link bendKey} says. */
   bends: Record<string, Bend>;
   /** The level matches of paths on the present passage, by their JSON. */
@@ -59,6 +62,7 @@ export const useMeasured = create<Measured>()(() => ({
   report: null,
   shown: null,
   fan: null,
+  resonances: null,
   bends: {},
   matches: {},
   sum: null,
@@ -108,6 +112,11 @@ export function measure(request: Omit<Request, "id">): void {
   tell({ kind: "measure", request: { ...request, id } });
 }
 
+/** Looks for the resonances of the passage. */
+export function findResonances(): void {
+  tell({ kind: "resonances" });
+}
+
 /** The latest report as a table in CSV. */
 export function reportCsv(): Promise<string> {
   const id = performance.now();
@@ -128,7 +137,7 @@ function take(answer: Answer): void {
       break;
     case "passage":
       // Level matches belong to a passage.
-      useMeasured.setState({ matches: {} });
+      useMeasured.setState({ matches: {}, resonances: null });
       ear?.setSource(answer.channels);
       break;
     case "overview":
@@ -171,6 +180,9 @@ function take(answer: Answer): void {
     case "reference":
       useMeasured.setState({ reference: answer.reference, referenceColumns: answer.columns });
       ear?.setReference(answer.channels, answer.reference?.match_gain_db ?? 0);
+      break;
+    case "resonances":
+      useMeasured.setState({ resonances: answer.resonances });
       break;
     case "csv":
       waiting.get(answer.id)?.(answer.text);

@@ -13,6 +13,7 @@ import type { Picture as PictureKind } from "../generated/types/Picture";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Region } from "../generated/types/Region";
+import type { Resonance } from "../generated/types/Resonance";
 import type { ResponseView } from "../generated/types/ResponseView";
 import type { Report } from "../generated/types/Report";
 import type { SourceDocument } from "../generated/types/SourceDocument";
@@ -116,6 +117,8 @@ export type Answer =
   /** The reference: its levels, its samples, and its smallest and largest samples per column. */
   | { kind: "reference"; reference: ReferenceLevels | null; channels: Channels | null; columns: Channels | null }
   | { kind: "csv"; id: number; text: string }
+  /** The resonances of the passage before the path. */
+  | { kind: "resonances"; resonances: Resonance[] }
   | { kind: "samples"; id: number; channels: Channels }
   | { kind: "refused"; id: number; sentence: string };
 
@@ -124,5 +127,7 @@ export type ToWorker =
   | { kind: "measure"; request: Request }
   /** Asks for the report of the latest path as CSV. */
   | { kind: "csv"; id: number }
+  /** Asks for the resonances of the passage. */
+  | { kind: "resonances" }
   /** Asks for the samples after a path, as they are exported: not matched, not limited. */
   | { kind: "samples"; id: number; source: SourceDocument; path: PathDocument };

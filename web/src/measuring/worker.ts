@@ -16,6 +16,7 @@ import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
 import type { PathDocument } from "../generated/types/PathDocument";
+import type { Resonance } from "../generated/types/Resonance";
 import type { ResponseView } from "../generated/types/ResponseView";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
@@ -308,6 +309,9 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
       break;
     case "csv":
       answer({ kind: "csv", id: data.id, text: bench?.reportCsv() ?? "" });
+      break;
+    case "resonances":
+      answer({ kind: "resonances", resonances: JSON.parse(bench?.resonancesJson() ?? "[]") as Resonance[] });
       break;
     case "samples":
       samples(data.id, JSON.stringify(data.source), JSON.stringify(data.path)).catch((error: unknown) =>

@@ -7,7 +7,7 @@ import { hasBands } from "../bench/bands";
 import { acts, valueOf, withStage, withValue, withView } from "../bench/edits";
 import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
 import { useBench, useChosenStage, usePart } from "../bench/store";
-import { type Control, effectControl, effectOf, paramsOf, text } from "../core/core";
+import { type Control, effectControl, effectOf, paramsOf, signedDb, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
@@ -22,6 +22,7 @@ import { BandStrip } from "./BandStrip";
 import { FanControls } from "./FanControls";
 import { GuideBar } from "./GuideBar";
 import { KeyChoice } from "./KeyChoice";
+import { ResonanceList } from "./ResonanceList";
 import classes from "./parameters.module.css";
 
 export function ParameterColumn() {
@@ -51,6 +52,7 @@ export function ParameterColumn() {
       <BlockDiagram label={effect.label.toLowerCase()} diagram={effect.diagram} spotlight={view.spotlight} onChoose={choose} />
       <GuideBar effect={effect} stage={stage} index={view.stage} />
       {hasBands(effect) && <BandStrip stage={stage} index={view.stage} group={group} onGroup={chooseGroup} />}
+      {hasBands(effect) && group === groupsOf(effect)[0] && <ResonanceList stage={stage} index={view.stage} />}
       {group !== null && !hasBands(effect) && (
         <div className={classes.groups}>
           <SegmentedControl size="xs" fullWidth aria-label="Group of parameters" data={groupsOf(effect)} value={group} onChange={chooseGroup} />
@@ -141,6 +143,7 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
           </div>
         )}
       </div>
+      {param.id === OUTPUT && <Compensate control={control} value={value} onUse={(next) => set(next, false)} />}
       {!acts && <div className={classes.outcome}>{waitsFor(effect, param)}</div>}
       {outcome && acts && (
         <div className={classes.outcome} data-shows>
@@ -158,6 +161,31 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
     </div>
   );
 });
+
+/** The gain after the mix, which makes up for what the path has changed. */
+const OUTPUT = "output_db";
+
+interface CompensateProps {
+  control: Control;
+  value: number;
+  onUse: (value: number) => void;
+}
+
+/** Sets the output gain so that the passage is as loud after as before, exactly. */
+function Compensate({ control, value, onUse }: CompensateProps) {
+  const match = useMeasured((m) => m.report?.level_matches.loudness);
+  if (!match || match.by === "silence") return null;
+  const wanted = value + match.gain_db;
+  const level = Math.abs(match.gain_db) < 0.005;
+  const beyond = wanted < control.value(0) || wanted > control.value(1);
+  return (
+    <div className={classes.usual}>
+      <button type="button" disabled={level || beyond} onClick={() => onUse(wanted)}>
+        {level ? "As loud as before" : `As loud as before: ${signedDb(match.gain_db)}`}
+      </button>
+    </div>
+  );
+}
 
 /** Why a parameter does nothing now. */
 function waitsFor(effect: Effect, param: Param): string {

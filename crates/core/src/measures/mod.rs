@@ -11,6 +11,7 @@ mod onsets;
 mod overview;
 mod partial;
 mod reduction;
+mod resonances;
 mod response;
 mod sibilants;
 mod spectrum;
@@ -29,6 +30,7 @@ pub use movement::{Duck, Pumping, ducks};
 pub use onsets::{OnsetLevels, find_onsets, onset_levels};
 pub use overview::{Overview, deepest};
 pub use reduction::Reduction;
+pub use resonances::{Resonance, find_resonances};
 pub use response::{
     BandCurve, Channel, Curves, Response, ResponseView, Ringing, ScopeCurve, log_freqs, measure_path_response,
     measure_response,

@@ -5,7 +5,7 @@ use std::f64::consts::PI;
 use clear_bend_core::Buffer;
 use clear_bend_core::effects::equaliser::{EFFECT, band_response};
 use clear_bend_core::level::db_from_gain;
-use clear_bend_core::measures::{Channel, Response, log_freqs, measure_response};
+use clear_bend_core::measures::{Channel, Response, find_resonances, log_freqs, measure_response};
 use clear_bend_core::path::{Path, Scope, Stage};
 use clear_bend_core::render::render;
 use rustfft::num_complex::Complex;
@@ -386,4 +386,36 @@ fn what_cannot_be_is_refused_and_what_is_too_high_is_said() {
     let noise = crate::common::signal_at(8000, "white-noise", &[("seconds", 1.0)], 1);
     let after = render(&Path { stages: vec![high] }, &noise).after;
     assert!(after.channels()[0].iter().all(|x| x.abs() < 20.0));
+}
+
+/// Modes that were planted with the equaliser itself are found again, in noise and in music.
+#[test]
+fn planted_resonances_are_found_with_their_frequency() {
+    let planted = [(180.0, 12.0, 14.0), (450.0, 16.0, 14.0), (1250.0, 10.0, 14.0), (3600.0, 14.0, 10.0)];
+    let mut params: Vec<(String, f64)> = Vec::new();
+    for (i, (freq_hz, q, gain_db)) in planted.iter().enumerate() {
+        let n = i + 1;
+        params.push((format!("kind_{n}"), BELL));
+        params.push((format!("freq_{n}_hz"), *freq_hz));
+        params.push((format!("q_{n}"), *q));
+        params.push((format!("gain_{n}_db"), *gain_db));
+    }
+    let params: Vec<(&str, f64)> = params.iter().map(|(id, value)| (id.as_str(), *value)).collect();
+    let path = Path { stages: vec![stage(&params)] };
+    for (kind, settings) in [("pink-noise", vec![("seconds", 20.0), ("level_dbfs", -30.0)]), ("slip-bass", vec![])] {
+        let found = find_resonances(&render(&path, &signal(kind, &settings, 2)).after);
+        println!("{kind}: {found:.1?}");
+        let first = &found[..found.len().min(5)];
+        let near = |freq_hz: f64| first.iter().find(|r| (r.freq_hz / freq_hz - 1.0).abs() < 0.03);
+        for (freq_hz, q, _) in planted {
+            let one = near(freq_hz).unwrap_or_else(|| panic!("{freq_hz} Hz is not found in {kind}"));
+            assert!(one.q > q / 2.5 && one.q < q * 2.5, "{kind}: {one:?}");
+        }
+        let false_ones = first.iter().filter(|r| planted.iter().all(|(hz, ..)| (r.freq_hz / hz - 1.0).abs() >= 0.03));
+        assert!(false_ones.count() <= 1, "{kind}");
+    }
+    // Noise without any has none, and silence neither.
+    assert!(find_resonances(&signal("pink-noise", &[("seconds", 20.0)], 2)).len() <= 1);
+    let silence = Buffer::new(RATE, vec![vec![0.0; 48_000]; 2]).unwrap();
+    assert!(find_resonances(&silence).is_empty());
 }

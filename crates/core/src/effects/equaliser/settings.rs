@@ -88,7 +88,14 @@ pub enum Hear {
     Only,
     /// Everything but the range of one band.
     Without,
+    /// Everything, with a narrow boost at one band, for sweeping by hand.
+    Sweep,
 }
+
+/// The boost for sweeping, dB; everything is lowered by as much, so that no resonance hurts.
+const SWEEP_DB: f64 = 12.0;
+/// It is at least as narrow as this.
+const SWEEP_Q: f64 = 8.0;
 
 /// The channels that a band works on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -146,7 +153,7 @@ pub struct Settings {
     pub hear: Hear,
     /// The band that is heard alone or left out, from 0.
     pub heard: usize,
-    /// Gain before all bands, dB.
+    /// Gain before all bands, dB; lowered while a boost is swept.
     pub input_db: f64,
     /// The bands.
     pub bands: [Band; MOST_BANDS],
@@ -205,10 +212,11 @@ impl Settings {
             hear: match choice(3) {
                 0 => Hear::All,
                 1 => Hear::Only,
-                _ => Hear::Without,
+                2 => Hear::Without,
+                _ => Hear::Sweep,
             },
             heard: choice(4).clamp(1, MOST_BANDS) - 1,
-            input_db: value(5),
+            input_db: value(5) - if choice(3) == 3 { SWEEP_DB } else { 0.0 },
             bands: std::array::from_fn(band),
         }
     }
@@ -221,6 +229,12 @@ impl Settings {
             Hear::All => return None,
             Hear::Only => true,
             Hear::Without => false,
+            Hear::Sweep if band.build.kind == Kind::None => return None,
+            Hear::Sweep => {
+                let shape = Shape { gain_db: SWEEP_DB, q: band.shape.q.max(SWEEP_Q), ..band.shape };
+                let build = Build { kind: Kind::Bell, series: Series::Single, ..band.build };
+                return Some(Band { build, scope: BandScope::Both, on: true, shape });
+            }
         };
         let (kind, order) = match (band.build.kind, only) {
             (Kind::None, _) => return None,

@@ -145,7 +145,7 @@ pub const POINTS: &[StartingPoint] = &[
 pub fn idle(values: &[f64]) -> Option<String> {
     let settings = Settings::from_values(values);
     let output = values.get(6).copied().unwrap_or(0.0);
-    if settings.input_db != 0.0 || output != 0.0 {
+    if settings.input_db != 0.0 || output != 0.0 || settings.audition().is_some() {
         return None;
     }
     if settings.bands.iter().all(|band| band.build.kind == Kind::None) {
