@@ -49,7 +49,8 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
         return vec![Sentence::marked(&why)];
     }
     // A filter that works alone is told by what it does to ranges, not to hits.
-    let only_filters = path.stages.iter().filter(|stage| stage.wet() > 0.0).all(|stage| stage.effect.curves.is_some());
+    let only_filters =
+        path.stages.iter().filter(|stage| stage.wet() > 0.0).all(|stage| stage.effect.curves.is_some());
     let ranges = on_octaves(report).filter(|_| only_filters);
     let change = ranges.or_else(|| on_onsets(&report.onsets)).unwrap_or_else(|| on_level(report));
     let mut said = vec![Sentence::marked(&change), Sentence::marked(&on_match(report))];
@@ -254,7 +255,12 @@ fn on_octaves(report: &Report) -> Option<String> {
     let still = changes.iter().filter(|(_, change)| change.abs() < UNTOUCHED_DB).count();
     let all = changes.len();
     let rest = match (parts.is_empty(), still) {
-        (true, _) => return Some(format!("None of the {all} octaves changes by {} or more.", Unit::Db.text(UNTOUCHED_DB))),
+        (true, _) => {
+            return Some(format!(
+                "None of the {all} octaves changes by {} or more.",
+                Unit::Db.text(UNTOUCHED_DB)
+            ));
+        }
         (false, 0) => String::new(),
         (false, 1) => format!("; *1* of {all} stays as it was"),
         (false, still) => format!("; *{still}* of {all} stay as they were"),

@@ -17,6 +17,7 @@ pub mod bend;
 pub mod cast;
 pub mod catalogue;
 pub mod dsp;
+pub mod ear_maps;
 pub mod effects;
 pub mod explain;
 pub mod export;

@@ -11,8 +11,8 @@ use crate::catalogue::{Known, Readable};
 use crate::effects::deesser;
 use crate::explain::{self, Sentence};
 use crate::measures::{
-    Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets, octave_levels,
-    onset_levels,
+    Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
+    octave_levels, onset_levels,
 };
 use crate::path::Path;
 use crate::render::{Rendered, render_with};

@@ -10,8 +10,8 @@ use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::fan::{FanOf, FanRow, propose};
 use clear_bend_core::measures::{
-    Analysing, Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, band_levels, deepest, find_onsets,
-    find_resonances,
+    Analysing, Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, band_levels, deepest,
+    find_onsets, find_resonances, spectrogram,
 };
 use clear_bend_core::mix::{Strip, add, audible, sum};
 use clear_bend_core::path::{Path, PathDocument, key_samples, parse_json};
@@ -210,6 +210,25 @@ impl MeasuringBench {
         let shown = spectrum.columns_dbfs(from_hz, to_hz, columns);
         self.spectrum = Some((text, spectrum));
         Ok(shown)
+    }
+
+    /// Levels over time and frequency before (0) or after (1), in columns of rows, dBFS.
+    ///
+    /// # Errors
+    /// Refuses a channel or a resolution that is not known.
+    pub fn spectrogram(
+        &self,
+        side: usize,
+        how: &str,
+        columns: usize,
+        rows: usize,
+        from_hz: f64,
+        to_hz: f64,
+    ) -> Result<Vec<f32>, JsError> {
+        let Analysing { channel, resolution, .. } = parse_json(how)?;
+        let after = self.rendered.as_ref().map_or(&self.passage.buffer, |(rendered, _)| &rendered.after);
+        let sound = if side == 0 { &self.passage.buffer } else { after };
+        Ok(spectrogram(sound, channel, resolution, (columns, rows), (from_hz, to_hz)))
     }
 
     /// The resonances of the passage before the path, as JSON.

@@ -3,8 +3,8 @@
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::measures::{
-    Channel, LowTone, ResponseView, measure_attack, measure_distortion, measure_response, measure_static_curve,
-    measure_step,
+    Channel, LowTone, ResponseView, measure_attack, measure_distortion, measure_response,
+    measure_static_curve, measure_step,
 };
 use clear_bend_core::path::{Path, Stage, parse_json};
 use clear_bend_core::render::render;
@@ -71,7 +71,8 @@ pub fn band_edges(path_json: &str, stage: usize) -> Result<Vec<f64>, JsError> {
 pub fn responses_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result<String, JsError> {
     let stage = stage_of(path_json, stage)?;
     let predicted = stage.effect.curves.map(|curves| curves(&stage.values, BENCH_RATE_HZ, &[1000.0]));
-    let channels = predicted.map_or_else(|| vec![Channel::Both], |c| c.sums.iter().map(|s| s.channel).collect());
+    let channels =
+        predicted.map_or_else(|| vec![Channel::Both], |c| c.sums.iter().map(|s| s.channel).collect());
     let measure = |channel: Channel| {
         ResponseView::of(&measure_response(&stage, BENCH_RATE_HZ, channel), channel, freqs_hz)
     };

@@ -9,6 +9,8 @@ interface Looking {
   zoomDb: number;
   /** By how much the spectra are raised, dB. */
   offsetDb: number;
+  /** The ear map that is drawn over the picture, by its name; none for none. */
+  earMap: string | null;
   /** Whether the highest levels stay. */
   holds: boolean;
   /** Whether the spectra stand still. */
@@ -22,6 +24,7 @@ export const useLooking = create<Looking>()((set) => ({
   how: { channel: "both", resolution: "medium", fall_db_s: 40, averages: false },
   zoomDb: 18,
   offsetDb: 0,
+  earMap: null,
   holds: false,
   frozen: false,
   live: true,

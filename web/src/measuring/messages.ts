@@ -85,6 +85,8 @@ export type Shown =
   | { picture: "curve"; responses: ResponseView[]; before: Float32Array; after: Float32Array }
   | { picture: "phase"; responses: ResponseView[] }
   | { picture: "ringing"; responses: ResponseView[]; attack: Attack }
+  /** Levels before and after, dBFS: columns of rows. */
+  | { picture: "spectrogram"; columns: number; rows: number; before: Float32Array; after: Float32Array }
   | { picture: "octaves"; before: BandLevel[]; after: BandLevel[] };
 
 /** One value of a fan: what is read off it, and what is drawn of it. */

@@ -21,7 +21,7 @@ import type { ResponseView } from "../generated/types/ResponseView";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
 import type { SumLevels } from "../generated/types/SumLevels";
-import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTRUM_COLUMNS } from "./frequencies";
+import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
 import type { Answer, Channels, FanBlade, Picture, Request, Shown, ToWorker } from "./messages";
 import { takeTrack } from "./tracks";
 
@@ -135,6 +135,11 @@ function shown(measuring: MeasuringBench, { picture, stage, columns, how }: Requ
       return { picture, responses: responses(path, stage) };
     case "ringing":
       return { picture, responses: responses(path, stage), attack: JSON.parse(attackJson(path, stage)) as Attack };
+    case "spectrogram": {
+      const [columns, rows] = [SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS];
+      const side = (which: number) => measuring.spectrogram(which, JSON.stringify(how), columns, rows, LOWEST_HZ, HIGHEST_HZ);
+      return { picture, columns, rows, before: side(0), after: side(1) };
+    }
     case "octaves": {
       const [before, after] = JSON.parse(measuring.bandLevelsJson(1)) as [BandLevel[], BandLevel[]];
       return { picture, before, after };

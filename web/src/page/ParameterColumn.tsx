@@ -113,7 +113,6 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
             <button type="button" className={classes.name} aria-expanded={open} onClick={toggle}>
               {param.label}
             </button>
-            {param.choices.length === 0 && <AsideField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />}
             {param.choices.length === 0 && <ValueField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />}
           </div>
           {param.choices.length > 0 ? (
@@ -146,8 +145,11 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
       {param.id === OUTPUT && <Compensate control={control} value={value} onUse={(next) => set(next, false)} />}
       {!acts && <div className={classes.outcome}>{waitsFor(effect, param)}</div>}
       {outcome && acts && (
-        <div className={classes.outcome} data-shows>
-          bends: {outcome.label} <b>{reading ?? (measured === undefined ? "" : text(outcome.unit, measured ?? NaN))}</b>
+        <div className={classes.foot}>
+          <div className={classes.outcome} data-shows>
+            bends: {outcome.label} <b>{reading ?? (measured === undefined ? "" : text(outcome.unit, measured ?? NaN))}</b>
+          </div>
+          <AsideField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />
         </div>
       )}
       {open && (

@@ -19,6 +19,7 @@ import { Onsets } from "../pictures/Onsets";
 import { OverTime } from "../pictures/OverTime";
 import { PhasePicture } from "../pictures/PhasePicture";
 import { RingingPicture } from "../pictures/RingingPicture";
+import { SpectrogramPicture } from "../pictures/SpectrogramPicture";
 import { StepPicture } from "../pictures/StepPicture";
 import { RegionStrip } from "../pictures/RegionStrip";
 import { FanTable } from "./FanTable";
@@ -38,6 +39,7 @@ const NAMES: Record<Picture, string> = {
   phase: "Phase",
   ringing: "Ringing",
   "near-top": "Near the top",
+  spectrogram: "Spectrogram",
   octaves: "Octaves",
 };
 const PICTURES: Record<Picture, () => React.ReactNode> = {
@@ -52,6 +54,7 @@ const PICTURES: Record<Picture, () => React.ReactNode> = {
   phase: PhasePicture,
   ringing: RingingPicture,
   "near-top": NearTop,
+  spectrogram: SpectrogramPicture,
   octaves: Octaves,
 };
 

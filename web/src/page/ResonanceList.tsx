@@ -75,6 +75,7 @@ export function ResonanceList({ stage, index }: Props) {
             <tr>
               <th scope="col">Frequency</th>
               <th scope="col">Stands out</th>
+              <th scope="col">Time</th>
               <th scope="col">Q</th>
               <th scope="col">
                 <span className={classes.unseen}>What to do</span>
@@ -89,13 +90,14 @@ export function ResonanceList({ stage, index }: Props) {
               return (
                 <tr key={freq_hz}>
                   <td>
-                    {name} <small>{noteText(freq_hz)}</small>
+                    {name}
+                    <br />
+                    <small>{noteText(freq_hz)}</small>
                   </td>
-                  <td>
-                    {text("db", prominence_db)}, {text("percent", persistence)} of the time
-                  </td>
+                  <td>{text("db", prominence_db)}</td>
+                  <td>{text("percent", persistence)}</td>
                   <td>{text("q", q)}</td>
-                  <td>
+                  <td className={classes.doing}>
                     <Button size="compact-xs" variant="default" aria-label={`Listen to ${name}`} onClick={() => act(resonance, "listen")}>
                       Listen
                     </Button>{" "}

@@ -2,7 +2,7 @@
 import { Button, NativeSelect, Popover, Switch } from "@mantine/core";
 
 import { useLooking } from "../bench/analysing";
-import { bandwidthHz, text } from "../core/core";
+import { bandwidthHz, catalogue, text } from "../core/core";
 import type { Channel } from "../generated/types/Channel";
 import type { Resolution } from "../generated/types/Resolution";
 import classes from "./pictures.module.css";
@@ -16,7 +16,7 @@ const OFFSETS_DB = [-12, 0, 12, 24, 36];
 const plain = (value: number) => String(value).replace("-", "\u2212");
 
 export function AnalyserBar() {
-  const { how, zoomDb, offsetDb, holds, frozen, live, set } = useLooking();
+  const { how, zoomDb, offsetDb, earMap, holds, frozen, live, set } = useLooking();
   return (
     <div className={classes.bar}>
       <NativeSelect
@@ -25,6 +25,13 @@ export function AnalyserBar() {
         value={String(zoomDb)}
         data={ZOOMS_DB.map((db) => ({ value: String(db), label: `±${db} dB` }))}
         onChange={({ target }) => set({ zoomDb: Number(target.value) })}
+      />
+      <NativeSelect
+        size="xs"
+        aria-label="Ear map"
+        value={earMap ?? ""}
+        data={[{ value: "", label: "No ear map" }, ...catalogue.ear_maps.map(({ name }) => ({ value: name, label: name }))]}
+        onChange={({ target }) => set({ earMap: target.value || null })}
       />
       <Switch size="xs" label="Freeze" checked={frozen} onChange={() => set({ frozen: !frozen })} />
       <Switch size="xs" label="Hold peaks" checked={holds} onChange={() => set({ holds: !holds })} />

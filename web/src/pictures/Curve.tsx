@@ -9,7 +9,7 @@ import { type Band, freeBand, hasBands, withBand } from "../bench/bands";
 import { withStage } from "../bench/edits";
 import { useGroups } from "../bench/groups";
 import { useBench, useChosenStage, usePart } from "../bench/store";
-import { curvesOf, effectControl, effectOf, text } from "../core/core";
+import { catalogue, curvesOf, effectControl, effectOf, text } from "../core/core";
 import type { Channel } from "../generated/types/Channel";
 import type { Curves } from "../generated/types/Curves";
 import type { ResponseView } from "../generated/types/ResponseView";
@@ -99,6 +99,14 @@ export function Curve() {
       <text x={s.right} y={s.top - 8} textAnchor="end" className={plot.title}>
         Spectra, dBFS ({LEVELS_DBFS[0]} at the foot)
       </text>
+      <EarRegions scales={s} />
+      {curves.sums.length > 1 &&
+        curves.sums.map(({ channel, gains_db }, i) => (
+          <text key={channel} x={s.left + 8 + 60 * i} y={Math.min(s.bottom - 16, s.y(gains_db[pointAt(Math.log10(30))] ?? 0) - 6)} className={plot.direct} fill="var(--ink)">
+            {CHANNEL_NAMES[channel]}
+            {DASHES[channel].length > 0 ? " (dashed)" : ""}
+          </text>
+        ))}
       <Notes scales={s} />
       {fan && <FanLabels fan={fan} scales={s} at={({ row }) => endOf(row.path.stages[index], s)} />}
     </>
@@ -142,6 +150,23 @@ export function Curve() {
       </div>
     </div>
   );
+}
+
+/** The regions of the chosen ear map, named along the top. */
+function EarRegions({ scales: s }: { scales: Scales }) {
+  const chosen = useLooking((l) => l.earMap);
+  const map = catalogue.ear_maps.find(({ name }) => name === chosen);
+  return map?.regions.map(({ name, from_hz, to_hz }, i) => {
+    const [left, right] = [s.x(Math.max(FREQUENCY_AXIS.domain[0], Math.log10(from_hz))), s.x(Math.min(FREQUENCY_AXIS.domain[1], Math.log10(to_hz)))];
+    return (
+      <g key={name}>
+        <rect x={left} y={s.top} width={right - left} height={s.bottom - s.top} className={plot.region} data-odd={i % 2 === 1 || undefined} />
+        <text x={(left + right) / 2} y={s.top + (i % 2 === 1 ? 27 : 14)} textAnchor="middle" className={plot.direct} fill="var(--mute)">
+          {name}
+        </text>
+      </g>
+    );
+  });
 }
 
 /** The right end of a curve of a fan. */

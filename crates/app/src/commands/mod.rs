@@ -118,7 +118,11 @@ fn refused(argument: &str, found: impl std::fmt::Display, accepted: &str) -> Fau
 
 /// Accepts a sample rate.
 fn rate(rate_hz: u32) -> Result<u32, Fault> {
-    if RATES_HZ.contains(&rate_hz) { Ok(rate_hz) } else { Err(refused("--rate", rate_hz, "8000 to 192000 Hz")) }
+    if RATES_HZ.contains(&rate_hz) {
+        Ok(rate_hz)
+    } else {
+        Err(refused("--rate", rate_hz, "8000 to 192000 Hz"))
+    }
 }
 
 fn write_sound(file: &FilePath, buffer: &Buffer) -> Result<(), Fault> {

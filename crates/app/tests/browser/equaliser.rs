@@ -92,6 +92,7 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
         ("Ringing", "before: nothing"),
         ("Near the top", "plain formula (dotted): up to"),
         ("Octaves", "RMS level of all"),
+        ("Spectrogram", "Before: frequency, Hz"),
     ] {
         show(&page, name).await;
         page.until(
@@ -101,11 +102,37 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
         .await;
         page.picture(&name.to_lowercase().replace(' ', "-")).await;
     }
+    // The level is made up exactly, and resonances are heard alone and cut.
+    page.click(Locator::XPath("//button[starts-with(normalize-space(.),'As loud as before: ')]")).await;
+    page.settled().await;
+    page.until("the level that is made up", "return [...document.querySelectorAll('button')].some(b => b.textContent === 'As loud as before' && b.disabled)").await;
+    super::choose_source(&page, "boatyard-loop").await;
+    page.press("Find resonances").await;
+    let first = "[role=group][aria-label=Resonances] tbody tr button";
+    page.wait(first).await;
+    let bands =
+        "return document.querySelectorAll('[role=group][aria-label=Bands] button[aria-label^=Band]').length";
+    let before = page.run(bands).await.as_u64().unwrap();
+    page.click(Locator::Css("[aria-label^='Cut ']")).await;
+    page.settled().await;
+    assert_eq!(page.run(bands).await.as_u64().unwrap(), before + 1);
+    assert!(number(&typed(&page, "Gain").await) < -3.0);
+    page.press("All bands").await;
+    page.click(Locator::Css("[aria-label^='Listen to ']")).await;
+    page.settled().await;
+    page.press("All bands").await;
+    page.picture("resonances").await;
+    page.press("Hear everything again").await;
+    page.settled().await;
     // Linear phase rings before the sound, comes late, and says so.
     page.run("[...document.querySelectorAll('[role=radiogroup][aria-label=Phase] input')][1].click()").await;
     page.settled().await;
     show(&page, "Ringing").await;
-    page.until("ringing before", "return document.querySelector('[role=tabpanel]').textContent.includes('192 ms late')").await;
+    page.until(
+        "ringing before",
+        "return document.querySelector('[role=tabpanel]').textContent.includes('192 ms late')",
+    )
+    .await;
     page.until("the delay in words", "return document.body.innerText.includes('come 192 ms late')").await;
     show(&page, "Curve").await;
     assert_eq!(page.axe().await, Vec::<String>::new());

@@ -32,7 +32,11 @@ pub fn note_of(freq_hz: f64) -> String {
     let name = NOTES[crate::cast::count(nearest.rem_euclid(12.0)) % 12];
     let octave = decimal((nearest / 12.0).floor(), 0);
     let sign = if cents > 0.0 { "+" } else { "" };
-    if cents == 0.0 { format!("{name}{octave}") } else { format!("{name}{octave} {sign}{} ct", decimal(cents, 0)) }
+    if cents == 0.0 {
+        format!("{name}{octave}")
+    } else {
+        format!("{name}{octave} {sign}{} ct", decimal(cents, 0))
+    }
 }
 
 /// The frequency of a note, "a4" or "c#3+20", with or without "ct"; lower case, no spaces.
@@ -90,12 +94,26 @@ mod tests {
     /// Equal temperament from A4 = 440 Hz (ISO 16); E4 = 329.63 Hz.
     #[test]
     fn notes_are_said_and_read() {
-        let said = [(440.0, "A4"), (329.63, "E4"), (261.63, "C4"), (27.5, "A0"), (16.0, "C0 \u{2212}38 ct"), (1000.0, "B5 +21 ct")];
+        let said = [
+            (440.0, "A4"),
+            (329.63, "E4"),
+            (261.63, "C4"),
+            (27.5, "A0"),
+            (16.0, "C0 \u{2212}38 ct"),
+            (1000.0, "B5 +21 ct"),
+        ];
         for (freq_hz, note) in said {
             assert_eq!(note_of(freq_hz), note);
         }
         let freq = Param { unit: Unit::Hz, min: 5.0, max: 24_000.0, scale: Scale::Log, ..Param::BLANK };
-        for (typed, hz) in [("A4", 440.0), ("e4", 329.63), ("Bb3", 233.08), ("B5 +21", 999.83), ("a4 -100 ct", 415.30), ("C#3", 138.59)] {
+        for (typed, hz) in [
+            ("A4", 440.0),
+            ("e4", 329.63),
+            ("Bb3", 233.08),
+            ("B5 +21", 999.83),
+            ("a4 -100 ct", 415.30),
+            ("C#3", 138.59),
+        ] {
             assert!((freq.parse(typed).unwrap() - hz).abs() < 0.01, "{typed}");
         }
         assert!(freq.parse("H4").is_err() && freq.parse("A").is_err() && freq.parse("A-9").is_err());
@@ -104,7 +122,8 @@ mod tests {
     /// Check values from the cookbook's formula, as in docs/measures.md.
     #[test]
     fn q_and_octaves_are_one_value() {
-        for (octaves, q) in [(2.0, 0.667), (1.0, 1.414), (0.5, 2.871), (1.0 / 3.0, 4.318), (1.0 / 6.0, 8.651)] {
+        for (octaves, q) in [(2.0, 0.667), (1.0, 1.414), (0.5, 2.871), (1.0 / 3.0, 4.318), (1.0 / 6.0, 8.651)]
+        {
             assert!((q_of_octaves(octaves) - q).abs() < 6e-4);
             assert!((octaves_of_q(q_of_octaves(octaves)) - octaves).abs() < 1e-12);
         }

@@ -19,6 +19,7 @@ pub use text::decimal;
 use serde::Serialize;
 
 use crate::Refusal;
+use crate::ear_maps::{EAR_MAPS, EarMap};
 use crate::effects::{self, Effect};
 use crate::measures::{Levels, OnsetLevels, Reduction};
 use crate::path::Path;
@@ -133,6 +134,8 @@ pub enum Picture {
     Ringing,
     /// The true shape against the plain formula.
     NearTop,
+    /// Levels over time and frequency, before and after.
+    Spectrogram,
     /// The level in octave bands, before and after, and how wide they are.
     Octaves,
 }
@@ -304,10 +307,12 @@ pub struct Catalogue {
     pub effects: &'static [&'static Effect],
     /// All signals and demo sources.
     pub signals: &'static [&'static SignalKind],
+    /// The ear maps that are shipped.
+    pub ear_maps: &'static [EarMap],
 }
 
 /// The catalogue.
 #[must_use]
 pub fn catalogue() -> Catalogue {
-    Catalogue { effects: effects::ALL, signals: signals::ALL }
+    Catalogue { effects: effects::ALL, signals: signals::ALL, ear_maps: EAR_MAPS }
 }

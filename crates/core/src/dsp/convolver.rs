@@ -99,7 +99,8 @@ impl Convolver {
         for (taps, spectrum) in kernel.chunks(self.piece).zip(next.chunks_mut(bins)) {
             self.room.time.fill(0.0);
             self.room.time[..taps.len()].copy_from_slice(taps);
-            let done = self.forward.process_with_scratch(&mut self.room.time, spectrum, &mut self.room.scratch);
+            let done =
+                self.forward.process_with_scratch(&mut self.room.time, spectrum, &mut self.room.scratch);
             debug_assert!(done.is_ok(), "the lengths fit");
         }
     }
@@ -148,7 +149,8 @@ impl Convolver {
         for c in 0..channels {
             self.room.time.copy_from_slice(&self.window[c]);
             let spectrum = &mut self.past[c][self.newest * bins..(self.newest + 1) * bins];
-            let done = self.forward.process_with_scratch(&mut self.room.time, spectrum, &mut self.room.scratch);
+            let done =
+                self.forward.process_with_scratch(&mut self.room.time, spectrum, &mut self.room.scratch);
             debug_assert!(done.is_ok(), "the lengths fit");
             self.window[c].copy_within(self.piece.., 0);
         }

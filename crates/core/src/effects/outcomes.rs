@@ -7,8 +7,8 @@ use crate::cast;
 use crate::catalogue::{Outcome, Readable, Unit};
 use crate::dsp::energy;
 use crate::measures::{
-    Channel, LowTone, OnsetLevels, Reduction, centroid_hz, crest_db, log_freqs, loudness_or_rms, measure_distortion,
-    measure_response, onset_levels, peak_dbfs,
+    Channel, LowTone, OnsetLevels, Reduction, centroid_hz, crest_db, log_freqs, loudness_or_rms,
+    measure_distortion, measure_response, onset_levels, peak_dbfs,
 };
 
 /// Mean of the gain reduction of the stage over the passage, dB (positive).
@@ -129,7 +129,7 @@ pub const TONE_DISTORTION: Outcome = Outcome {
 /// The middle of the energy after, on a logarithmic axis.
 pub const CENTROID: Outcome = Outcome {
     id: "centroid_hz",
-    label: "middle of the spectrum",
+    label: "spectral middle",
     unit: Unit::Hz,
     read: |r| centroid_hz(&r.rendered.after),
 };
@@ -138,7 +138,7 @@ pub const CENTROID: Outcome = Outcome {
 /// channels.
 pub const TOUCHED: Outcome = Outcome {
     id: "touched_oct",
-    label: "range changed by 1 dB and more",
+    label: "range changed",
     unit: Unit::Octaves,
     read: |r| {
         let stage = r.path.stages.get(r.stage)?;

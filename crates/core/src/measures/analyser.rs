@@ -90,7 +90,8 @@ impl Analyser {
         }
         let seconds = cast::real(self.fresh) / f64::from(self.rate_hz);
         self.fresh = 0;
-        let fallen = if self.how.fall_db_s > 0.0 { 10f64.powf(-0.1 * self.how.fall_db_s * seconds) } else { 1.0 };
+        let fallen =
+            if self.how.fall_db_s > 0.0 { 10f64.powf(-0.1 * self.how.fall_db_s * seconds) } else { 1.0 };
         let parts: &[Channel] = match self.how.channel {
             Channel::Both => &[Channel::Left, Channel::Right],
             Channel::Left => &[Channel::Left],

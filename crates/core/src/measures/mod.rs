@@ -14,6 +14,7 @@ mod reduction;
 mod resonances;
 mod response;
 mod sibilants;
+mod spectrogram;
 mod spectrum;
 mod static_curve;
 mod step;
@@ -32,13 +33,14 @@ pub use overview::{Overview, deepest};
 pub use reduction::Reduction;
 pub use resonances::{Resonance, find_resonances};
 pub use response::{
-    BandCurve, Channel, Curves, Response, ResponseView, Ringing, ScopeCurve, log_freqs, measure_path_response,
-    measure_response,
+    BandCurve, Channel, Curves, Response, ResponseView, Ringing, ScopeCurve, log_freqs,
+    measure_path_response, measure_response,
 };
 pub use sibilants::{Sibilant, Sibilants};
+pub use spectrogram::spectrogram;
 pub use spectrum::{
-    BandLevel, Resolution, Spectrum, Transform, Window, band_levels, centroid_hz, channel_samples, columns_dbfs,
-    octave_levels,
+    BandLevel, Resolution, Spectrum, Transform, Window, band_levels, centroid_hz, channel_samples,
+    columns_dbfs, octave_levels,
 };
 pub use static_curve::{CurvePoint, LEVELS_DBFS, measure_static_curve};
 pub use step::{LevelStep, StepResponse, StepSide, measure_step};

@@ -89,7 +89,8 @@ fn describe(long: &[f64], k: usize, persistence: f64) -> Resonance {
     // The middle of what stands out over half its height.
     let (from, to) = (cast::floor(below) + 1, cast::floor(above));
     let inside = (from.min(k)..=to.max(k)).map(|i| (cast::real(i), (long[i] - half).max(0.0)));
-    let (sum, weighted) = inside.fold((0.0, 0.0), |(sum, all), (place, over)| (sum + over, all + over * place));
+    let (sum, weighted) =
+        inside.fold((0.0, 0.0), |(sum, all), (place, over)| (sum + over, all + over * place));
     let middle = if sum > 0.0 { weighted / sum } else { cast::real(k) };
     Resonance {
         freq_hz: LOWEST_HZ * (middle / cast::real(POINTS)).exp2(),
@@ -116,7 +117,8 @@ fn stretches(sound: &Buffer) -> Vec<Vec<f64>> {
     let count = cast::floor((top / LOWEST_HZ).log2() * cast::real(POINTS)) + 1;
     let edge = |k: f64| LOWEST_HZ * (k / cast::real(POINTS)).exp2() * per_hz;
     let mut spectrum = Vec::new();
-    let starts = (0..).step_by(frames / 4).take_while(|start| *start == 0 || start + frames <= sound.frames());
+    let starts =
+        (0..).step_by(frames / 4).take_while(|start| *start == 0 || start + frames <= sound.frames());
     starts
         .map(|start| {
             transform.run(channel_samples(sound, Channel::Both, start), &mut spectrum);

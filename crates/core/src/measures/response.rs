@@ -202,7 +202,8 @@ impl Response {
     #[must_use]
     pub fn ringing(&self) -> Ringing {
         let size = |x: &f32| f64::from(x.abs());
-        let main = (0..self.impulse.len()).max_by(|a, b| size(&self.impulse[*a]).total_cmp(&size(&self.impulse[*b])));
+        let main = (0..self.impulse.len())
+            .max_by(|a, b| size(&self.impulse[*a]).total_cmp(&size(&self.impulse[*b])));
         let main = main.unwrap_or(0);
         let energy = |part: &[f32]| part.iter().map(|x| f64::from(*x).powi(2)).sum::<f64>();
         let whole = energy(&self.impulse).max(f64::MIN_POSITIVE);

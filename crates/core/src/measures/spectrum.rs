@@ -71,7 +71,8 @@ impl Window {
         };
         let at = |i: usize| {
             let place = TAU * cast::real(i) / cast::real(frames);
-            let term = |(k, a): (usize, &f64)| if k % 2 == 0 { *a } else { -a } * (cast::real(k) * place).cos();
+            let term =
+                |(k, a): (usize, &f64)| if k % 2 == 0 { *a } else { -a } * (cast::real(k) * place).cos();
             terms.iter().enumerate().map(term).sum()
         };
         (0..frames).map(at).collect()
@@ -153,7 +154,7 @@ pub fn channel_samples(sound: &Buffer, channel: Channel, from: usize) -> impl It
 }
 
 /// The channels whose powers are averaged.
-fn parts(sound: &Buffer, channel: Channel) -> &'static [Channel] {
+pub(super) fn parts(sound: &Buffer, channel: Channel) -> &'static [Channel] {
     match channel {
         Channel::Both if sound.channels().len() == 2 => &[Channel::Left, Channel::Right],
         Channel::Both | Channel::Left => &[Channel::Left],
@@ -284,15 +285,22 @@ pub fn band_levels(sound: &Buffer, per_octave: usize) -> Vec<BandLevel> {
     let mut transform = Transform::new(Window::Hann, frames);
     let mut power = |channel: Channel| mean_power(sound, &[channel], &mut transform, 2);
     let left = power(Channel::Left);
-    let stereo = (sound.channels().len() == 2).then(|| [power(Channel::Right), power(Channel::Mid), power(Channel::Side)]);
+    let stereo = (sound.channels().len() == 2)
+        .then(|| [power(Channel::Right), power(Channel::Mid), power(Channel::Side)]);
     let scale = transform.power.powi(2);
     let width_hz = f64::from(rate_hz) / cast::real(frames);
     octaves(cast::real(per_octave.max(1)), rate_hz)
         .map(|(middle, half)| {
-            let sum = |power: &[f64]| scale * band_sum(power, middle / half / width_hz, middle * half / width_hz);
+            let sum =
+                |power: &[f64]| scale * band_sum(power, middle / half / width_hz, middle * half / width_hz);
             let left = sum(&left);
             let Some([right, mid, side]) = &stereo else {
-                return BandLevel { freq_hz: middle, level_dbfs: decibels(left), width_db: None, correlation: None };
+                return BandLevel {
+                    freq_hz: middle,
+                    level_dbfs: decibels(left),
+                    width_db: None,
+                    correlation: None,
+                };
             };
             let (right, mid, side) = (sum(right), sum(mid), sum(side));
             // Half the sum and half the difference: their powers tell the product of left and right.

@@ -120,10 +120,12 @@ fn the_catalogue_is_complete() {
         )
     };
     // The bands of an equaliser are all alike: the first one stands for them.
-    let shown = |of: &str, p: &Param| of != "equaliser" || !p.group.starts_with("Band ") || p.group == "Band 1";
-    let effects = catalogue().effects.iter().flat_map(|e| {
-        e.all_params().filter(|p| shown(e.id, p)).map(|p| line(e.id, p)).collect::<Vec<_>>()
-    });
+    let shown =
+        |of: &str, p: &Param| of != "equaliser" || !p.group.starts_with("Band ") || p.group == "Band 1";
+    let effects = catalogue()
+        .effects
+        .iter()
+        .flat_map(|e| e.all_params().filter(|p| shown(e.id, p)).map(|p| line(e.id, p)).collect::<Vec<_>>());
     let signals = catalogue().signals.iter().flat_map(|s| s.params.iter().map(|p| line(s.id, p)));
     insta::assert_snapshot!(effects.chain(signals).collect::<Vec<_>>().join("\n"));
     for effect in catalogue().effects {

@@ -132,9 +132,11 @@ fn every_second_order_type_is_that_of_the_cookbook() {
 fn cuts_of_every_order_have_their_corner_and_their_slope() {
     for formula in [0.0, 1.0] {
         for order in 1..=20 {
-            for (kind, corner) in [(LOW_CUT, 500.0), (HIGH_CUT, 500.0), (LOW_CUT, 30.0), (HIGH_CUT, 12_000.0)] {
+            for (kind, corner) in [(LOW_CUT, 500.0), (HIGH_CUT, 500.0), (LOW_CUT, 30.0), (HIGH_CUT, 12_000.0)]
+            {
                 let slope = 6.0 * f64::from(order);
-                let params = [("formula", formula), ("kind_1", kind), ("freq_1_hz", corner), ("slope_1", slope)];
+                let params =
+                    [("formula", formula), ("kind_1", kind), ("freq_1_hz", corner), ("slope_1", slope)];
                 let values = stage(&params).values;
                 let gain = |hz: f64| db_from_gain(band_response(&values, RATE, hz).norm());
                 near(gain(corner), -3.0103, 0.01);
@@ -233,7 +235,14 @@ fn measured_curves_are_the_predicted_ones() {
         let response = measure_response(&scoped, RATE, channel);
         freqs.iter().zip(&gains).for_each(|(hz, gain)| near(response.gain_db(*hz), *gain, 0.05));
     }
-    let sums = stage(&[("kind_1", HIGH_SHELF), ("gain_1_db", 9.0), ("scope_1", 3.0), ("kind_2", BELL), ("gain_2_db", -9.0), ("scope_2", 4.0)]);
+    let sums = stage(&[
+        ("kind_1", HIGH_SHELF),
+        ("gain_1_db", 9.0),
+        ("scope_1", 3.0),
+        ("kind_2", BELL),
+        ("gain_2_db", -9.0),
+        ("scope_2", 4.0),
+    ]);
     for phase in [0.0, 1.0] {
         let mut sums = sums.clone();
         sums.values[0] = phase;
@@ -264,10 +273,17 @@ fn linear_phase_delays_everything_alike_and_balanced_phase_lies_between() {
     let steep = [("kind_1", LOW_CUT), ("freq_1_hz", 60.0), ("slope_1", 48.0)];
     let [minimum, linear, balanced] = [0.0, 1.0, 2.0].map(|phase| with_phase(&steep, phase));
     let [m, l, b] = [&minimum, &linear, &balanced].map(Response::ringing);
-    println!("ringing before a low cut of 48 dB per octave at 60 Hz: {:.1}, {:.1}, {:.1} dB", m.before_db, b.before_db, l.before_db);
-    assert!(m.before_db < -150.0 && m.before_db < b.before_db && b.before_db + 1.0 < l.before_db, "{m:?} {b:?} {l:?}");
+    println!(
+        "ringing before a low cut of 48 dB per octave at 60 Hz: {:.1}, {:.1}, {:.1} dB",
+        m.before_db, b.before_db, l.before_db
+    );
+    assert!(
+        m.before_db < -150.0 && m.before_db < b.before_db && b.before_db + 1.0 < l.before_db,
+        "{m:?} {b:?} {l:?}"
+    );
     assert!(b.before_ms > 0.0 && l.before_ms > 0.0);
-    let turn = |response: &Response| response.phases_deg(&[60.0, 200.0])[1] - response.phases_deg(&[60.0, 200.0])[0];
+    let turn =
+        |response: &Response| response.phases_deg(&[60.0, 200.0])[1] - response.phases_deg(&[60.0, 200.0])[0];
     near(turn(&balanced), 0.5 * turn(&minimum), 1.0);
     near(turn(&linear), 0.0, 0.01);
     assert!(turn(&minimum) < -90.0);
@@ -280,15 +296,24 @@ fn mid_and_side_with_equal_settings_are_stereo() {
         let mut params = several();
         params.push(("phase", phase));
         let whole = render(&Path { stages: vec![stage(&params)] }, &keys).after;
-        let parts: Vec<Stage> = [Scope::Mid, Scope::Side].map(|scope| Stage { scope, ..stage(&params) }).into();
+        let parts: Vec<Stage> =
+            [Scope::Mid, Scope::Side].map(|scope| Stage { scope, ..stage(&params) }).into();
         let parts = render(&Path { stages: parts }, &keys).after;
         // The same by the scopes of the bands: each band twice.
         let mut by_bands = vec![("phase", phase)];
-        for (first, second) in [("kind_1", "kind_2"), ("gain_1_db", "gain_2_db"), ("freq_1_hz", "freq_2_hz")] {
-            let value = if first == "kind_1" { BELL } else if first == "gain_1_db" { 9.0 } else { 700.0 };
+        for (first, second) in [("kind_1", "kind_2"), ("gain_1_db", "gain_2_db"), ("freq_1_hz", "freq_2_hz")]
+        {
+            let value = if first == "kind_1" {
+                BELL
+            } else if first == "gain_1_db" {
+                9.0
+            } else {
+                700.0
+            };
             by_bands.extend([(first, value), (second, value)]);
         }
-        let both = stage(&by_bands[..6].iter().copied().filter(|(id, _)| !id.contains("_2")).collect::<Vec<_>>());
+        let both =
+            stage(&by_bands[..6].iter().copied().filter(|(id, _)| !id.contains("_2")).collect::<Vec<_>>());
         by_bands.extend([("scope_1", 3.0), ("scope_2", 4.0)]);
         let scoped = render(&Path { stages: vec![stage(&by_bands)] }, &keys).after;
         let both = render(&Path { stages: vec![both] }, &keys).after;
@@ -365,9 +390,15 @@ fn nothing_clicks_when_a_band_moves() {
             let bend = |from: usize, to: usize| {
                 samples[from..to].windows(3).map(|w| (w[0] - 2.0 * w[1] + w[2]).abs()).fold(0.0f32, f32::max)
             };
-            let (before, slope) = (bend(10_000, 25_000), samples[10_000..25_000].windows(2).map(|w| (w[1] - w[0]).abs()).fold(0.0f32, f32::max));
+            let (before, slope) = (
+                bend(10_000, 25_000),
+                samples[10_000..25_000].windows(2).map(|w| (w[1] - w[0]).abs()).fold(0.0f32, f32::max),
+            );
             let moved = bend(25_000, 40_000);
-            assert!(moved < before + 0.3 * slope, "{id} at {freq_hz} Hz: {moved} after {before}, slope {slope}");
+            assert!(
+                moved < before + 0.3 * slope,
+                "{id} at {freq_hz} Hz: {moved} after {before}, slope {slope}"
+            );
         }
     }
 }
@@ -378,11 +409,17 @@ fn what_cannot_be_is_refused_and_what_is_too_high_is_said() {
     assert_eq!(refused(&[("q_1", 0.0)]), "params.q_1 is 0; accepted: 0.1 to 100");
     assert_eq!(refused(&[("gain_3_db", 90.0)]), "params.gain_3_db is 90; accepted: -30 to 30 dB");
     assert_eq!(refused(&[("freq_1_hz", 30_000.0)]), "params.freq_1_hz is 30000; accepted: 5 to 24000 Hz");
-    assert_eq!(refused(&[("slope_1", 20.0)]), "params.slope_1 is 20; accepted: 6 to 120 dB per octave, in steps of 6");
+    assert_eq!(
+        refused(&[("slope_1", 20.0)]),
+        "params.slope_1 is 20; accepted: 6 to 120 dB per octave, in steps of 6"
+    );
     assert!(refused(&[("kind_2000", 6.0)]).contains("unknown name"));
     let high = stage(&band(BELL, 15_000.0, 12.0, 1.0));
     let said = (EFFECT.remark)(&high.values, 8000).unwrap();
-    assert_eq!(said, "*1* band would lie over half the sample rate and stands at *3.92 kHz*, the highest there is.");
+    assert_eq!(
+        said,
+        "*1* band would lie over half the sample rate and stands at *3.92 kHz*, the highest there is."
+    );
     let noise = crate::common::signal_at(8000, "white-noise", &[("seconds", 1.0)], 1);
     let after = render(&Path { stages: vec![high] }, &noise).after;
     assert!(after.channels()[0].iter().all(|x| x.abs() < 20.0));
@@ -402,7 +439,9 @@ fn planted_resonances_are_found_with_their_frequency() {
     }
     let params: Vec<(&str, f64)> = params.iter().map(|(id, value)| (id.as_str(), *value)).collect();
     let path = Path { stages: vec![stage(&params)] };
-    for (kind, settings) in [("pink-noise", vec![("seconds", 20.0), ("level_dbfs", -30.0)]), ("slip-bass", vec![])] {
+    for (kind, settings) in
+        [("pink-noise", vec![("seconds", 20.0), ("level_dbfs", -30.0)]), ("slip-bass", vec![])]
+    {
         let found = find_resonances(&render(&path, &signal(kind, &settings, 2)).after);
         println!("{kind}: {found:.1?}");
         let first = &found[..found.len().min(5)];
@@ -411,11 +450,22 @@ fn planted_resonances_are_found_with_their_frequency() {
             let one = near(freq_hz).unwrap_or_else(|| panic!("{freq_hz} Hz is not found in {kind}"));
             assert!(one.q > q / 2.5 && one.q < q * 2.5, "{kind}: {one:?}");
         }
-        let false_ones = first.iter().filter(|r| planted.iter().all(|(hz, ..)| (r.freq_hz / hz - 1.0).abs() >= 0.03));
+        let false_ones =
+            first.iter().filter(|r| planted.iter().all(|(hz, ..)| (r.freq_hz / hz - 1.0).abs() >= 0.03));
         assert!(false_ones.count() <= 1, "{kind}");
     }
     // Noise without any has none, and silence neither.
     assert!(find_resonances(&signal("pink-noise", &[("seconds", 20.0)], 2)).len() <= 1);
     let silence = Buffer::new(RATE, vec![vec![0.0; 48_000]; 2]).unwrap();
     assert!(find_resonances(&silence).is_empty());
+}
+
+#[test]
+fn ear_maps_rise_and_name_every_region() {
+    for map in clear_bend_core::ear_maps::EAR_MAPS {
+        for region in map.regions {
+            assert!(!region.name.is_empty() && region.from_hz < region.to_hz, "{}", map.name);
+        }
+        assert!(map.regions.windows(2).all(|pair| pair[0].to_hz <= pair[1].from_hz), "{}", map.name);
+    }
 }

@@ -3,9 +3,8 @@
 use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::{
-    Channel, Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping, Reduction, Resolution,
-    Spectrum, band_levels, difference, ducks,
-    find_onsets, loudest_moments, onset_levels,
+    Channel, Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping, Reduction,
+    Resolution, Spectrum, band_levels, difference, ducks, find_onsets, loudest_moments, onset_levels,
 };
 use clear_bend_core::render::render;
 use proptest::prelude::*;
@@ -278,7 +277,9 @@ fn pink_noise_is_flat_in_octave_bands() {
         }
     }
     let octaves = band_levels(&noise, 1);
-    for (band, middle) in octaves.iter().zip([31.62, 63.10, 125.9, 251.2, 501.2, 1000.0, 1995.0, 3981.0, 7943.0, 15_849.0]) {
+    for (band, middle) in
+        octaves.iter().zip([31.62, 63.10, 125.9, 251.2, 501.2, 1000.0, 1995.0, 3981.0, 7943.0, 15_849.0])
+    {
         near(band.freq_hz, middle, 0.001 * middle);
     }
     // The bands of a tone: all of its power in one.
@@ -293,7 +294,8 @@ fn pink_noise_is_flat_in_octave_bands() {
         near(band.correlation.unwrap(), 1.0, 1e-6);
         assert!(band.width_db.unwrap() < -100.0);
     }
-    let white = [3.0, 4.0].map(|seed| signal("white-noise", &[("seconds", 20.0), ("seed", seed)], 1).channels()[0].clone());
+    let white = [3.0, 4.0]
+        .map(|seed| signal("white-noise", &[("seconds", 20.0), ("seed", seed)], 1).channels()[0].clone());
     let wide = clear_bend_core::Buffer::new(RATE, white.into()).unwrap();
     for band in band_levels(&wide, 1).iter().filter(|band| band.freq_hz > 400.0) {
         near(band.correlation.unwrap(), 0.0, 0.05);

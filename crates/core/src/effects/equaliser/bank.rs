@@ -187,7 +187,13 @@ impl Runner {
 
 /// One sample through a state-variable filter.
 #[inline(always)]
-fn advance((first, second): (&mut f64, &mut f64), g: f64, a: f64, [input, band, low]: [f64; 3], x: f64) -> f64 {
+fn advance(
+    (first, second): (&mut f64, &mut f64),
+    g: f64,
+    a: f64,
+    [input, band, low]: [f64; 3],
+    x: f64,
+) -> f64 {
     let turned = a * (g * (x - *second) + *first);
     *first = turned - *first;
     let next = *second + g * turned;
@@ -223,7 +229,8 @@ impl Lanes {
         for (i, runner) in runners.iter().enumerate() {
             for c in 0..2 {
                 let lane = 2 * i + c;
-                [lanes.a1[lane], lanes.a2[lane], lanes.b0[lane], lanes.b1[lane], lanes.b2[lane]] = runner.direct_form(c);
+                [lanes.a1[lane], lanes.a2[lane], lanes.b0[lane], lanes.b1[lane], lanes.b2[lane]] =
+                    runner.direct_form(c);
                 (lanes.w1[lane], lanes.w2[lane]) = (runner.first[c], runner.second[c]);
             }
         }

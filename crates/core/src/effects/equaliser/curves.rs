@@ -109,13 +109,17 @@ pub fn remark(values: &[f64], rate_hz: u32) -> Option<String> {
     let late = (settings.phase != Phase::Minimum).then(|| {
         let frames = super::linear::latency(rate_hz);
         let late_ms = 1000.0 * cast::real(frames) / f64::from(rate_hz);
-        let all_pass = settings.bands.iter().any(|band| band.on && band.build.kind == super::design::Kind::AllPass);
+        let all_pass =
+            settings.bands.iter().any(|band| band.on && band.build.kind == super::design::Kind::AllPass);
         let nothing = if all_pass && settings.phase == Phase::Linear {
             " An all-pass has nothing to do there."
         } else {
             ""
         };
-        format!("Linear and balanced phase come *{}* late; before is held back as long.{nothing}", crate::catalogue::Unit::Ms.text(late_ms))
+        format!(
+            "Linear and balanced phase come *{}* late; before is held back as long.{nothing}",
+            crate::catalogue::Unit::Ms.text(late_ms)
+        )
     });
     let said: Vec<String> = [over, missing, late].into_iter().flatten().collect();
     (!said.is_empty()).then(|| said.join(" "))

@@ -123,7 +123,11 @@ impl Build {
     }
 
     fn copies(&self) -> usize {
-        if self.series == Series::Single || !self.kind.repeats() { 1 } else { self.copies.clamp(1, MOST_COPIES) }
+        if self.series == Series::Single || !self.kind.repeats() {
+            1
+        } else {
+            self.copies.clamp(1, MOST_COPIES)
+        }
     }
 
     /// Frequency and Q of a copy.

@@ -196,7 +196,8 @@ impl Designer {
     fn make(&mut self, settings: &Settings, count: usize, gain: f64, (to, from): (usize, usize)) {
         let last = self.spectrum.len() - 1;
         for bin in 0..=last {
-            let (mut entering, mut mid, mut side) = (Complex64::new(gain, 0.0), Complex64::ONE, Complex64::ONE);
+            let (mut entering, mut mid, mut side) =
+                (Complex64::new(gain, 0.0), Complex64::ONE, Complex64::ONE);
             for ((_, response), band) in self.known[..count].iter().zip(settings.working()) {
                 let h = response[bin];
                 match band.scope {

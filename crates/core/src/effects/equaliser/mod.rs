@@ -45,6 +45,7 @@ pub const EFFECT: Effect = Effect {
         Picture::Ringing,
         Picture::NearTop,
         Picture::Octaves,
+        Picture::Spectrogram,
         Picture::OverTime,
         Picture::Levels,
     ],

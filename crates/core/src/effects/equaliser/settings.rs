@@ -2,8 +2,8 @@
 
 use super::design::{Build, Kind, MOST_COPIES, Series, Shape};
 use super::words::{
-    ALONE, BAND_FREQ, BAND_GAIN, BAND_KIND, BAND_ON, BAND_Q, BAND_SCOPE, BAND_SLOPE, COPIES, FORMULA, HEAR, INPUT,
-    INTERVAL, PHASE, Q_RULE, SERIES,
+    ALONE, BAND_FREQ, BAND_GAIN, BAND_KIND, BAND_ON, BAND_Q, BAND_SCOPE, BAND_SLOPE, COPIES, FORMULA, HEAR,
+    INPUT, INTERVAL, PHASE, Q_RULE, SERIES,
 };
 use crate::cast;
 use crate::catalogue::{ActsWith, Param, Picture};
@@ -177,7 +177,8 @@ impl Settings {
             let kind = Kind::ALL[choice(from).min(Kind::ALL.len() - 1)];
             let gain_db = value(from + 3);
             let gentle = follows && matches!(kind, Kind::Bell | Kind::FlatBell);
-            let share = if gentle { GENTLEST + (1.0 - GENTLEST) * (gain_db.abs() / FULL_Q_DB).min(1.0) } else { 1.0 };
+            let share =
+                if gentle { GENTLEST + (1.0 - GENTLEST) * (gain_db.abs() / FULL_Q_DB).min(1.0) } else { 1.0 };
             let series = match choice(from + 7) {
                 0 => Series::Single,
                 1 => Series::Multiples,
@@ -238,14 +239,23 @@ impl Settings {
         };
         let (kind, order) = match (band.build.kind, only) {
             (Kind::None, _) => return None,
-            (Kind::LowCut | Kind::LowShelf, true) | (Kind::HighCut | Kind::HighShelf, false) => (Kind::HighCut, 4),
-            (Kind::LowCut | Kind::LowShelf, false) | (Kind::HighCut | Kind::HighShelf, true) => (Kind::LowCut, 4),
+            (Kind::LowCut | Kind::LowShelf, true) | (Kind::HighCut | Kind::HighShelf, false) => {
+                (Kind::HighCut, 4)
+            }
+            (Kind::LowCut | Kind::LowShelf, false) | (Kind::HighCut | Kind::HighShelf, true) => {
+                (Kind::LowCut, 4)
+            }
             (_, true) => (Kind::BandPass, 2),
             (_, false) => (Kind::Notch, 2),
         };
         // Of a series that is heard alone, the first one is.
         let series = if kind == Kind::Notch { band.build.series } else { Series::Single };
-        Some(Band { build: Build { kind, order, series, ..band.build }, scope: BandScope::Both, on: true, shape: band.shape })
+        Some(Band {
+            build: Build { kind, order, series, ..band.build },
+            scope: BandScope::Both,
+            on: true,
+            shape: band.shape,
+        })
     }
 
     /// The bands that are there and switched on, then the filter for hearing one of them.

@@ -84,13 +84,25 @@ pub const POINTS: &[StartingPoint] = &[
     StartingPoint {
         name: "Mains hum, 50 Hz",
         purpose: "Notches at 50 Hz and its multiples to 500 Hz. Hear only the range of the band to find out whether there is hum at all.",
-        values: &[("kind_1", NOTCH), ("freq_1_hz", 50.0), ("q_1", 30.0), ("series_1", MULTIPLES), ("copies_1", 10.0)],
+        values: &[
+            ("kind_1", NOTCH),
+            ("freq_1_hz", 50.0),
+            ("q_1", 30.0),
+            ("series_1", MULTIPLES),
+            ("copies_1", 10.0),
+        ],
         mix: 1.0,
     },
     StartingPoint {
         name: "Mains hum, 60 Hz",
         purpose: "Notches at 60 Hz and its multiples to 600 Hz.",
-        values: &[("kind_1", NOTCH), ("freq_1_hz", 60.0), ("q_1", 30.0), ("series_1", MULTIPLES), ("copies_1", 10.0)],
+        values: &[
+            ("kind_1", NOTCH),
+            ("freq_1_hz", 60.0),
+            ("q_1", 30.0),
+            ("series_1", MULTIPLES),
+            ("copies_1", 10.0),
+        ],
         mix: 1.0,
     },
     StartingPoint {
@@ -151,7 +163,9 @@ pub fn idle(values: &[f64]) -> Option<String> {
     if settings.bands.iter().all(|band| band.build.kind == Kind::None) {
         return Some("The equaliser has no band: after is the same as before.".to_owned());
     }
-    let flat = |kind: Kind| matches!(kind, Kind::Bell | Kind::FlatBell | Kind::LowShelf | Kind::HighShelf | Kind::Tilt);
+    let flat = |kind: Kind| {
+        matches!(kind, Kind::Bell | Kind::FlatBell | Kind::LowShelf | Kind::HighShelf | Kind::Tilt)
+    };
     let working: Vec<_> = settings.working().collect();
     if working.is_empty() {
         return Some("All bands of the equaliser are switched off: after is the same as before.".to_owned());

@@ -96,9 +96,7 @@ impl Voice {
 
     /// Whether its sections have still to follow.
     pub fn moves(&self) -> bool {
-        !self.settled
-            || !self.arrived()
-            || self.share.rests_at(0.0) && self.wanted.is_some()
+        !self.settled || !self.arrived() || self.share.rests_at(0.0) && self.wanted.is_some()
     }
 
     /// At the start of a step: lets the sections go to where the settings will be at its end.

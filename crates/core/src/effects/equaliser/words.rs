@@ -62,7 +62,12 @@ pub const HEAR: Param = Param {
     id: "hear",
     label: "Hear",
     group: "All bands",
-    choices: &["everything", "only the range of a band", "everything but its range", "a narrow boost at a band"],
+    choices: &[
+        "everything",
+        "only the range of a band",
+        "everything but its range",
+        "a narrow boost at a band",
+    ],
     outcome: Some(outcomes::LOUDNESS_CHANGE),
     picture: Some(Picture::Curve),
     what: "Everything as it leaves the equaliser, or only what lies in the range of one band, or all but that. The narrow boost is for finding a resonance: move the band and listen; all else is 12 dB quieter, so that nothing hurts.",
@@ -248,7 +253,10 @@ pub const BAND_SCOPE: Param = Param {
     listen: "A low cut on the side: the lows go to the middle, the width of the rest stays.",
     look: "One sum of the curve for every scope that is in use.",
     mistake: "Raising the side of a mono sound: there is none.",
-    usual: &[Usual { value: 0.0, purpose: "nearly everything" }, Usual { value: 4.0, purpose: "rumble in the sides" }],
+    usual: &[
+        Usual { value: 0.0, purpose: "nearly everything" },
+        Usual { value: 4.0, purpose: "rumble in the sides" },
+    ],
     ..Param::BLANK
 };
 
@@ -262,7 +270,10 @@ pub const SERIES: Param = Param {
     listen: "Mains hum is a tone with its multiples: 50, 100, 150 Hz. Octaves would miss the 150.",
     look: "A comb of equal teeth over the spectrum of the hum.",
     mistake: "Chasing hum by octaves.",
-    usual: &[Usual { value: 1.0, purpose: "mains hum" }, Usual { value: 2.0, purpose: "the same note in every octave" }],
+    usual: &[
+        Usual { value: 1.0, purpose: "mains hum" },
+        Usual { value: 2.0, purpose: "the same note in every octave" },
+    ],
     ..Param::BLANK
 };
 
