@@ -7,7 +7,7 @@ use clear_bend_core::catalogue::Catalogue;
 use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
 use clear_bend_core::measures::{
-    Analysing, Attack, BandLevel, CurvePoint, Curves, Distortion, Histogram, Resonance, ResponseView,
+    Analysing, Attack, BandLevel, CurvePoint, Curves, Distortion, Histogram, Parts, Resonance, ResponseView,
     StepResponse,
 };
 use clear_bend_core::path::Difference;
@@ -25,6 +25,7 @@ pub fn write() -> Result<()> {
     Attack::export_all(&config)?;
     BandLevel::export_all(&config)?;
     Curves::export_all(&config)?;
+    Parts::export_all(&config)?;
     Resonance::export_all(&config)?;
     ResponseView::export_all(&config)?;
     CurvePoint::export_all(&config)?;

@@ -10,8 +10,7 @@ use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::fan::{FanOf, FanRow, propose};
 use clear_bend_core::measures::{
-    Analysing, Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, band_levels, deepest,
-    find_onsets, find_resonances, spectrogram,
+    Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, deepest, find_onsets,
 };
 use clear_bend_core::mix::{Strip, add, audible, sum};
 use clear_bend_core::path::{Path, PathDocument, key_samples, parse_json};
@@ -26,10 +25,10 @@ use crate::json;
 
 /// A stem as the page describes it.
 #[derive(Deserialize)]
-struct StemText {
-    source: SourceDocument,
-    path: PathDocument,
-    strip: Strip,
+pub(crate) struct StemText {
+    pub(crate) source: SourceDocument,
+    pub(crate) path: PathDocument,
+    pub(crate) strip: Strip,
 }
 
 /// The sources that are at hand, the passage at work, and what the latest path made of it.
@@ -39,13 +38,15 @@ pub struct MeasuringBench {
     /// A track that is coming in.
     incoming: Vec<Vec<f32>>,
     source: Rc<Buffer>,
-    region: Option<Region>,
-    passage: Passage,
+    pub(crate) region: Option<Region>,
+    pub(crate) passage: Passage,
     path: Path,
-    rendered: Option<(Rendered, Along)>,
+    pub(crate) rendered: Option<(Rendered, Along)>,
     backing: Option<Buffer>,
     /// The spectrum of the passage before, and how it was taken.
-    spectrum: Option<(String, Spectrum)>,
+    pub(crate) spectrum: Option<(String, Spectrum)>,
+    /// The other part that this one is held against, before and after its path, and what it was made of.
+    pub(crate) other: Option<(String, [Buffer; 2])>,
     reference: Option<Buffer>,
     /// The bends of the latest path as far as they are measured, by stage and parameter.
     bends: HashMap<(usize, String), Vec<Option<BendPoint>>>,
@@ -72,6 +73,7 @@ impl MeasuringBench {
             rendered: None,
             backing: None,
             spectrum: None,
+            other: None,
             reference: None,
             bends: HashMap::new(),
             fan: None,
@@ -145,16 +147,17 @@ impl MeasuringBench {
         self.fan = None;
         self.backing = None;
         self.spectrum = None;
+        self.other = None;
         Ok(())
     }
 
-    fn at_hand(&self, source_json: &str) -> Result<Rc<Buffer>, Refusal> {
+    pub(crate) fn at_hand(&self, source_json: &str) -> Result<Rc<Buffer>, Refusal> {
         let found = self.shelf.get(source_json).cloned();
         found.ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
     }
 
     /// A path with the samples of its keys, as far as they are at hand, cut as the passage is.
-    fn keyed(&self, path: Path) -> Path {
+    pub(crate) fn keyed(&self, path: Path) -> Path {
         path.with_keys(self.passage.buffer.frames(), |wanted| {
             let found = self.shelf.iter().find(|(text, _)| {
                 let document = parse_json::<SourceDocument>(text).ok();
@@ -182,72 +185,6 @@ impl MeasuringBench {
     pub fn histograms_json(&self) -> Result<String, JsError> {
         let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
         json(&[Histogram::of(&self.passage.buffer), Histogram::of(&rendered.after)])
-    }
-
-    /// The mean spectrum of the passage before (0) or after (1) the path, on a channel (its JSON name) with a resolution,
-    /// in columns at equal ratios, dBFS.
-    ///
-    /// # Errors
-    /// Refuses names that are not known.
-    #[wasm_bindgen(js_name = spectrumColumns)]
-    pub fn spectrum_columns(
-        &mut self,
-        side: usize,
-        how: &str,
-        from_hz: f64,
-        to_hz: f64,
-        columns: usize,
-    ) -> Result<Vec<f32>, JsError> {
-        let wanted: Analysing = parse_json(how)?;
-        let of = |sound: &Buffer| Spectrum::of(sound, wanted.channel, wanted.resolution);
-        if side == 1 {
-            let after = self.rendered.as_ref().map(|(rendered, _)| of(&rendered.after));
-            return Ok(after.map(|s| s.columns_dbfs(from_hz, to_hz, columns)).unwrap_or_default());
-        }
-        // The passage stays while the path moves.
-        let known = self.spectrum.take().filter(|(text, _)| text == how);
-        let (text, spectrum) = known.unwrap_or_else(|| (how.to_owned(), of(&self.passage.buffer)));
-        let shown = spectrum.columns_dbfs(from_hz, to_hz, columns);
-        self.spectrum = Some((text, spectrum));
-        Ok(shown)
-    }
-
-    /// Levels over time and frequency before (0) or after (1), in columns of rows, dBFS.
-    ///
-    /// # Errors
-    /// Refuses a channel or a resolution that is not known.
-    pub fn spectrogram(
-        &self,
-        side: usize,
-        how: &str,
-        columns: usize,
-        rows: usize,
-        from_hz: f64,
-        to_hz: f64,
-    ) -> Result<Vec<f32>, JsError> {
-        let Analysing { channel, resolution, .. } = parse_json(how)?;
-        let after = self.rendered.as_ref().map_or(&self.passage.buffer, |(rendered, _)| &rendered.after);
-        let sound = if side == 0 { &self.passage.buffer } else { after };
-        Ok(spectrogram(sound, channel, resolution, (columns, rows), (from_hz, to_hz)))
-    }
-
-    /// The resonances of the passage before the path, as JSON.
-    ///
-    /// # Errors
-    /// None in practice.
-    #[wasm_bindgen(js_name = resonancesJson)]
-    pub fn resonances_json(&self) -> Result<String, JsError> {
-        json(&find_resonances(&self.passage.buffer))
-    }
-
-    /// Levels, width and correlation in octave bands (1 per octave) or thirds (3), before and after, as JSON.
-    ///
-    /// # Errors
-    /// Says so when nothing is rendered yet.
-    #[wasm_bindgen(js_name = bandLevelsJson)]
-    pub fn band_levels_json(&self, per_octave: usize) -> Result<String, JsError> {
-        let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
-        json(&[band_levels(&self.passage.buffer, per_octave), band_levels(&rendered.after, per_octave)])
     }
 
     /// How many bands of a stage have a gain of their own.

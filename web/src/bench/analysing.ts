@@ -11,6 +11,8 @@ interface Looking {
   offsetDb: number;
   /** The ear map that is drawn over the picture, by its name; none for none. */
   earMap: string | null;
+  /** The stem that the one at work is held against; none for the next one. */
+  other: number | null;
   /** Whether the highest levels stay. */
   holds: boolean;
   /** Whether the spectra stand still. */
@@ -25,6 +27,7 @@ export const useLooking = create<Looking>()((set) => ({
   zoomDb: 18,
   offsetDb: 0,
   earMap: null,
+  other: null,
   holds: false,
   frozen: false,
   live: true,

@@ -69,12 +69,20 @@ function follow(anew = false): void {
     bends: params.sort((a, b) => Number(b === view.spotlight) - Number(a === view.spotlight)),
     fan: view.spotlight && stage ? view.fan : null,
     how: useLooking.getState().how,
+    other: shownPicture(view.picture, stage) === "parts" ? otherStem(document) : null,
     others: warm(document).filter((other) => other !== path),
   };
   const text = JSON.stringify(request);
   if (text === lastAsked) return;
   lastAsked = text;
   measure(request);
+}
+
+/** The stem that the one at work is held against: the chosen one, or the next; none where it is alone. */
+export function otherStem({ stems, work }: BenchDocument): number | null {
+  const chosen = useLooking.getState().other;
+  const there = chosen !== null && chosen !== work && chosen < stems.length;
+  return there ? chosen : stems.length > 1 ? (work + 1) % stems.length : null;
 }
 
 /** The picture that is on the screen: the wanted one, or the first that the effect has. */

@@ -10,6 +10,7 @@ import type { FanRow } from "../generated/types/FanRow";
 import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { Picture as PictureKind } from "../generated/types/Picture";
+import type { Parts } from "../generated/types/Parts";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Region } from "../generated/types/Region";
@@ -49,6 +50,8 @@ export interface Request {
   picture: PictureKind;
   /** How spectra are taken. */
   how: Analysing;
+  /** The stem that this one is held against, where that is shown. */
+  other: number | null;
   /** Other snapshots, whose level match is wanted. */
   others: PathDocument[];
 }
@@ -87,6 +90,8 @@ export type Shown =
   | { picture: "ringing"; responses: ResponseView[]; attack: Attack }
   /** Levels before and after, dBFS: columns of rows. */
   | { picture: "spectrogram"; columns: number; rows: number; before: Float32Array; after: Float32Array }
+  /** This part and another one; none where the stem is alone. */
+  | { picture: "parts"; other: number; parts: Parts | null }
   | { picture: "octaves"; before: BandLevel[]; after: BandLevel[] };
 
 /** One value of a fan: what is read off it, and what is drawn of it. */

@@ -15,6 +15,7 @@ import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
+import type { Parts } from "../generated/types/Parts";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Resonance } from "../generated/types/Resonance";
 import type { ResponseView } from "../generated/types/ResponseView";
@@ -109,7 +110,7 @@ function picture(measuring: MeasuringBench, { stage, columns }: Request): Pictur
 }
 
 /** What the picture that is shown needs beside. */
-function shown(measuring: MeasuringBench, { picture, stage, columns, how }: Request, path: string): Shown | null {
+function shown(measuring: MeasuringBench, { picture, stage, columns, how, stems, work, other }: Request, path: string): Shown | null {
   switch (picture) {
     case "in-to-out": {
       const [before] = JSON.parse(measuring.histogramsJson()) as [Histogram, Histogram];
@@ -139,6 +140,11 @@ function shown(measuring: MeasuringBench, { picture, stage, columns, how }: Requ
       const [columns, rows] = [SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS];
       const side = (which: number) => measuring.spectrogram(which, JSON.stringify(how), columns, rows, LOWEST_HZ, HIGHEST_HZ);
       return { picture, columns, rows, before: side(0), after: side(1) };
+    }
+    case "parts": {
+      const [strip, theirs] = [JSON.stringify(stems[work]?.strip), other === null ? undefined : stems[other]];
+      const parts = theirs ? (JSON.parse(measuring.partsJson(strip, JSON.stringify(theirs), LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS)) as Parts) : null;
+      return { picture, other: other ?? work, parts };
     }
     case "octaves": {
       const [before, after] = JSON.parse(measuring.bandLevelsJson(1)) as [BandLevel[], BandLevel[]];
@@ -254,6 +260,8 @@ async function serve(request: Request): Promise<void> {
   const sources = [...(request.allStems ? stems : stems.slice(work, work + 1)).map((stem) => stem.source)];
   if (reference) sources.push(reference);
   const keys = keysOf([stems[work]?.path, ...request.others].filter((path) => path !== undefined));
+  const against = request.other === null ? undefined : stems[request.other];
+  if (against) sources.push(against.source, ...keysOf([against.path]));
   const otherKeys = request.allStems ? keysOf(stems.map((stem) => stem.path)) : [];
   sources.push(...keys, ...otherKeys);
   await fetchSources(measuring, sources);

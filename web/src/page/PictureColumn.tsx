@@ -21,6 +21,7 @@ import { PhasePicture } from "../pictures/PhasePicture";
 import { RingingPicture } from "../pictures/RingingPicture";
 import { SpectrogramPicture } from "../pictures/SpectrogramPicture";
 import { StepPicture } from "../pictures/StepPicture";
+import { TwoParts } from "./TwoParts";
 import { RegionStrip } from "../pictures/RegionStrip";
 import { FanTable } from "./FanTable";
 import { toggleHidden } from "./Foot";
@@ -40,6 +41,7 @@ const NAMES: Record<Picture, string> = {
   ringing: "Ringing",
   "near-top": "Near the top",
   spectrogram: "Spectrogram",
+  parts: "Two parts",
   octaves: "Octaves",
 };
 const PICTURES: Record<Picture, () => React.ReactNode> = {
@@ -55,6 +57,7 @@ const PICTURES: Record<Picture, () => React.ReactNode> = {
   ringing: RingingPicture,
   "near-top": NearTop,
   spectrogram: SpectrogramPicture,
+  parts: TwoParts,
   octaves: Octaves,
 };
 

@@ -100,7 +100,9 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
             &format!("return document.querySelector('[role=tabpanel]').textContent.includes('{says}')"),
         )
         .await;
-        page.picture(&name.to_lowercase().replace(' ', "-")).await;
+        if !matches!(name, "Phase" | "Octaves") {
+            page.picture(&name.to_lowercase().replace(' ', "-")).await;
+        }
     }
     // The level is made up exactly, and resonances are heard alone and cut.
     page.click(Locator::XPath("//button[starts-with(normalize-space(.),'As loud as before: ')]")).await;

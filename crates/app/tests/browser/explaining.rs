@@ -74,7 +74,6 @@ async fn a_fan_is_heard_through_all_its_values_at_equal_loudness() {
     )
     .await;
     opened(&page, 5).await;
-    page.picture("fan-same-amount").await;
     let means = page
         .run("return [...document.querySelectorAll('[data-row=fan]')].slice(1).map(r => parseFloat(r.children[3].textContent))")
         .await;

@@ -136,6 +136,8 @@ pub enum Picture {
     NearTop,
     /// Levels over time and frequency, before and after.
     Spectrogram,
+    /// This part and another stem: their spectra, and where one hides the other.
+    Parts,
     /// The level in octave bands, before and after, and how wide they are.
     Octaves,
 }

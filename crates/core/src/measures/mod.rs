@@ -6,6 +6,7 @@ mod compare;
 mod distortion;
 mod histogram;
 mod levels;
+mod masking;
 mod movement;
 mod onsets;
 mod overview;
@@ -27,6 +28,7 @@ pub use histogram::Histogram;
 pub use levels::{
     Levels, PlainLevels, crest_db, loudest_moments, loudness_or_rms, peak_and_loudness, peak_dbfs,
 };
+pub use masking::{HIDDEN_DB, MaskedOctave, Masking, Parts, masking};
 pub use movement::{Duck, Pumping, ducks};
 pub use onsets::{OnsetLevels, find_onsets, onset_levels};
 pub use overview::{Overview, deepest};

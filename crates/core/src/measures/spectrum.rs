@@ -333,6 +333,14 @@ pub fn octave_levels(sound: &Buffer) -> Vec<(f64, f64)> {
         .collect()
 }
 
+/// The thirds of all octaves: middle (Hz) and half width (as a ratio), three to an octave from its lowest.
+pub(super) fn third_octaves(rate_hz: u32) -> Vec<(f64, f64)> {
+    let half = 10f64.powf(0.05);
+    let thirds =
+        octaves(1.0, rate_hz).flat_map(|(middle, _)| [-0.1, 0.0, 0.1].map(|k| middle * 10f64.powf(k)));
+    thirds.map(|middle| (middle, half)).collect()
+}
+
 /// Middles and half widths (as a ratio) of bands with so many per octave, from 31.6 Hz to under half the rate.
 fn octaves(per_octave: f64, rate_hz: u32) -> impl Iterator<Item = (f64, f64)> {
     let count = 9 * cast::count(per_octave) + 1;

@@ -4,7 +4,8 @@ use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::{
     Channel, Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping, Reduction,
-    Resolution, Spectrum, band_levels, difference, ducks, find_onsets, loudest_moments, onset_levels,
+    Resolution, Spectrum, band_levels, difference, ducks, find_onsets, loudest_moments, masking,
+    onset_levels,
 };
 use clear_bend_core::render::render;
 use proptest::prelude::*;
@@ -301,4 +302,26 @@ fn pink_noise_is_flat_in_octave_bands() {
         near(band.correlation.unwrap(), 0.0, 0.05);
         near(band.width_db.unwrap(), 0.0, 0.5);
     }
+}
+
+/// Derived: of two tones in one octave the weaker is hidden where it lies more than 4 dB under the other, in another
+/// octave never.
+#[test]
+fn a_part_is_hidden_where_the_other_is_stronger_and_nowhere_else() {
+    let share = |other_hz: f64, other_dbfs: f64| {
+        let found = masking(&tone(1000.0, -30.0, 2.0), &tone(other_hz, other_dbfs, 2.0));
+        let octave = found.octaves.iter().find(|o| (o.freq_hz / 1000.0 - 1.0).abs() < 0.2).unwrap();
+        (octave.first.unwrap(), found.second.unwrap())
+    };
+    assert_eq!(share(1010.0, -20.0), (1.0, 0.0));
+    assert_eq!(share(1010.0, -28.0), (0.0, 0.0));
+    assert_eq!(share(1010.0, -40.0), (0.0, 1.0));
+    assert_eq!(share(4000.0, -10.0).0, 0.0);
+    let silence = Buffer::new(RATE, vec![vec![0.0; 96_000]; 2]).unwrap();
+    let alone = masking(&tone(1000.0, -30.0, 2.0), &silence);
+    assert_eq!((alone.first, alone.second), (Some(0.0), None));
+    // Common practice: the two rhythm parts of the demo hide each other in the same range.
+    let [one, other] = ["slip-wires-1", "slip-wires-2"].map(|kind| signal(kind, &[], 2));
+    let together = masking(&one, &other);
+    assert!(together.first.unwrap() > 0.1 && together.second.unwrap() > 0.1, "{together:?}");
 }

@@ -46,6 +46,7 @@ pub const EFFECT: Effect = Effect {
         Picture::NearTop,
         Picture::Octaves,
         Picture::Spectrogram,
+        Picture::Parts,
         Picture::OverTime,
         Picture::Levels,
     ],

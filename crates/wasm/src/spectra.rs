@@ -1,0 +1,131 @@
+//! What the measuring worker asks of the passage over frequency: spectra, spectrograms, octaves, resonances.
+
+use clear_bend_core::Buffer;
+use clear_bend_core::bench::BENCH_RATE_HZ;
+use clear_bend_core::measures::{
+    Analysing, Channel, Parts, Resolution, Spectrum, band_levels, find_resonances, masking, spectrogram,
+};
+use clear_bend_core::mix::{Strip, sum};
+use clear_bend_core::path::{Path, parse_json};
+use clear_bend_core::region::cut;
+use wasm_bindgen::prelude::{JsError, wasm_bindgen};
+
+use crate::json;
+use crate::measure::{MeasuringBench, StemText};
+
+#[wasm_bindgen]
+impl MeasuringBench {
+    /// The mean spectrum of the passage before (0) or after (1) the path, on a channel (its JSON name) with a resolution,
+    /// in columns at equal ratios, dBFS.
+    ///
+    /// # Errors
+    /// Refuses names that are not known.
+    #[wasm_bindgen(js_name = spectrumColumns)]
+    pub fn spectrum_columns(
+        &mut self,
+        side: usize,
+        how: &str,
+        from_hz: f64,
+        to_hz: f64,
+        columns: usize,
+    ) -> Result<Vec<f32>, JsError> {
+        let wanted: Analysing = parse_json(how)?;
+        let of = |sound: &Buffer| Spectrum::of(sound, wanted.channel, wanted.resolution);
+        if side == 1 {
+            let after = self.rendered.as_ref().map(|(rendered, _)| of(&rendered.after));
+            return Ok(after.map(|s| s.columns_dbfs(from_hz, to_hz, columns)).unwrap_or_default());
+        }
+        // The passage stays while the path moves.
+        let known = self.spectrum.take().filter(|(text, _)| text == how);
+        let (text, spectrum) = known.unwrap_or_else(|| (how.to_owned(), of(&self.passage.buffer)));
+        let shown = spectrum.columns_dbfs(from_hz, to_hz, columns);
+        self.spectrum = Some((text, spectrum));
+        Ok(shown)
+    }
+
+    /// Levels over time and frequency before (0) or after (1), in columns of rows, dBFS.
+    ///
+    /// # Errors
+    /// Refuses a channel or a resolution that is not known.
+    pub fn spectrogram(
+        &self,
+        side: usize,
+        how: &str,
+        columns: usize,
+        rows: usize,
+        from_hz: f64,
+        to_hz: f64,
+    ) -> Result<Vec<f32>, JsError> {
+        let Analysing { channel, resolution, .. } = parse_json(how)?;
+        let after = self.rendered.as_ref().map_or(&self.passage.buffer, |(rendered, _)| &rendered.after);
+        let sound = if side == 0 { &self.passage.buffer } else { after };
+        Ok(spectrogram(sound, channel, resolution, (columns, rows), (from_hz, to_hz)))
+    }
+
+    /// The resonances of the passage before the path, as JSON.
+    ///
+    /// # Errors
+    /// None in practice.
+    #[wasm_bindgen(js_name = resonancesJson)]
+    pub fn resonances_json(&self) -> Result<String, JsError> {
+        json(&find_resonances(&self.passage.buffer))
+    }
+
+    /// Levels, width and correlation in octave bands (1 per octave) or thirds (3), before and after, as JSON.
+    ///
+    /// # Errors
+    /// Says so when nothing is rendered yet.
+    #[wasm_bindgen(js_name = bandLevelsJson)]
+    pub fn band_levels_json(&self, per_octave: usize) -> Result<String, JsError> {
+        let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
+        json(&[band_levels(&self.passage.buffer, per_octave), band_levels(&rendered.after, per_octave)])
+    }
+
+    /// This part (in its strip, JSON) and another stem (JSON) as they play together: their spectra after their paths in
+    /// columns at equal ratios, and where they hide each other before and after, as JSON.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = partsJson)]
+    pub fn parts_json(
+        &mut self,
+        strip: &str,
+        other: &str,
+        from_hz: f64,
+        to_hz: f64,
+        columns: usize,
+    ) -> Result<String, JsError> {
+        let frames = self.passage.buffer.frames();
+        let placed = |sound: &Buffer, path: &Path, strip: &Strip| {
+            sum(BENCH_RATE_HZ, frames, std::iter::once((sound, path, strip)))
+                .ok_or_else(|| JsError::new("there is no sound"))
+        };
+        // The other part stays while this one's path moves.
+        let known = self.other.take().filter(|(text, _)| text == other);
+        let (text, theirs) = match known {
+            Some(known) => known,
+            None => {
+                let stem: StemText = parse_json(other)?;
+                let source = cut(&*self.at_hand(&json(&stem.source)?)?, self.region).into_stereo();
+                let path = self.keyed(Path::from_document(&stem.path)?);
+                let before = placed(&source, &Path::default(), &stem.strip)?;
+                (other.to_owned(), [before, placed(&source, &path, &stem.strip)?])
+            }
+        };
+        let strip: Strip = parse_json(strip)?;
+        let after = self.rendered.as_ref().map_or(&self.passage.buffer, |(rendered, _)| &rendered.after);
+        let before = placed(&self.passage.buffer, &Path::default(), &strip)?;
+        let after = placed(after, &Path::default(), &strip)?;
+        let spectrum = |sound: &Buffer| {
+            Spectrum::of(sound, Channel::Both, Resolution::Medium).columns_dbfs(from_hz, to_hz, columns)
+        };
+        let answer = Parts {
+            this_dbfs: spectrum(&after),
+            other_dbfs: spectrum(&theirs[1]),
+            before: masking(&before, &theirs[0]),
+            after: masking(&after, &theirs[1]),
+        };
+        self.other = Some((text, theirs));
+        json(&answer)
+    }
+}
