@@ -39,7 +39,7 @@ const NAMES: Record<Picture, string> = {
   curve: "Curve",
   phase: "Phase",
   ringing: "Ringing",
-  "near-top": "Near the top",
+  "near-top": "Top end",
   spectrogram: "Spectrogram",
   parts: "Two parts",
   octaves: "Octaves",

@@ -44,7 +44,7 @@ export function NearTop() {
   return (
     <div className={classes.picture}>
       <PlotFrame
-        label="Near the top"
+        label="Top end"
         x={{
           domain: [placeOf(FROM_HZ), placeOf(TO_HZ)],
           ticks: [1000, 2000, 5000, 10_000, 15_000, 20_000].map(placeOf),

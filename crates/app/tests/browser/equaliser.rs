@@ -90,7 +90,7 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
     for (name, says) in [
         ("Phase", "Group delay"),
         ("Ringing", "before: nothing"),
-        ("Near the top", "plain formula (dotted): up to"),
+        ("Top end", "plain formula (dotted): up to"),
         ("Octaves", "RMS level of all"),
         ("Spectrogram", "Before: frequency, Hz"),
     ] {
@@ -125,6 +125,16 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
     page.press("All bands").await;
     page.picture("resonances").await;
     page.press("Hear everything again").await;
+    page.settled().await;
+    // Two parts are held against each other.
+    super::choose_source(&page, "slip-wires-1").await;
+    show(&page, "Two parts").await;
+    page.until("that it is alone", "return document.body.innerText.includes('This stem is alone')").await;
+    choose(&page, "Add a stem", "slip-wires-2").await;
+    page.settled().await;
+    page.until("what is hidden", "return document.body.innerText.includes('was hidden by the other')").await;
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    page.click(Locator::Css("[aria-label^='Remove Rigging wires 2']")).await;
     page.settled().await;
     // Linear phase rings before the sound, comes late, and says so.
     page.run("[...document.querySelectorAll('[role=radiogroup][aria-label=Phase] input')][1].click()").await;

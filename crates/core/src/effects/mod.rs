@@ -28,6 +28,9 @@ pub const ALL: &[&Effect] = &[
     &gain::EFFECT,
 ];
 
+/// Predicts the gain over frequency: for values, at a sample rate (Hz), at frequencies (Hz).
+pub type Predict = fn(&[f64], u32, &[f64]) -> Curves;
+
 /// The catalogue entry of an effect.
 #[derive(Debug, Clone, Copy, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -63,7 +66,7 @@ pub struct Effect {
     /// Predicts the gain over frequency at a sample rate (Hz) and at frequencies (Hz); none for effects that are no
     /// filters.
     #[serde(skip)]
-    pub curves: Option<fn(&[f64], u32, &[f64]) -> Curves>,
+    pub curves: Option<Predict>,
     /// The frequencies at which its bands meet or end, rising, Hz; none for effects that do not split the sound.
     #[serde(skip)]
     pub edges_hz: fn(&[f64]) -> Vec<f64>,

@@ -267,9 +267,9 @@ impl Lanes {
         let mut left = [0.0; LANES];
         let mut unused = [[0.0; 2]; WIDE - 1];
         // The sections begin one after the other, and end so.
-        for t in 0..WIDE - 1 {
+        for (t, frame) in frames.iter().enumerate().take(WIDE - 1) {
             let kept = (self.w1, self.w2);
-            unused[0] = frames[t];
+            unused[0] = *frame;
             self.run_all(&mut unused[..1], &mut left);
             self.put_back(2 * (t + 1)..LANES, kept);
         }

@@ -28,7 +28,7 @@ pub const PHASE: Param = Param {
 /// True shape or plain formula.
 pub const FORMULA: Param = Param {
     id: "formula",
-    label: "Shape near the top",
+    label: "Shape at the top end",
     group: "All bands",
     choices: &["true", "plain formula"],
     outcome: Some(outcomes::TOUCHED),
