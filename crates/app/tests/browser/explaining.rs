@@ -143,7 +143,8 @@ async fn snapshots_switch_without_a_click_and_everything_can_be_undone() {
     page.press("Compare").await;
     page.click(Locator::XPath("//button[starts-with(normalize-space(.), 'In what')]")).await;
     page.until("the differences", "return document.body.innerText.includes('1 Compressor: Threshold')").await;
-    let said = page.text("[role=dialog] table").await;
+    // A dialog that is still fading in has no text to a driver.
+    let said = page.run("return document.querySelector('[role=dialog] table').textContent").await.to_string();
     assert!(
         said.contains("\u{2212}15.0 dBFS") && said.contains("\u{2212}40.0 dBFS") && said.contains("2.0 : 1"),
         "{said}"

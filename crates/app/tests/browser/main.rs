@@ -331,7 +331,7 @@ async fn everyone_can_use_it() {
     page.picture("bench-dark").await;
     let sideways = "return document.documentElement.scrollWidth <= window.innerWidth";
     for (name, width, height, dots) in
-        [("bench-narrow", 390, 844, 1), ("bench-zoomed", 640, 400, 2), ("bench-large", 1920, 1080, 1)]
+        [("bench-narrow", 390, 844, 1), ("bench-zoomed", 640, 400, 2)]
     {
         page.resize(width, height, dots).await;
         page.settled().await;
