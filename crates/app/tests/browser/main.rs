@@ -330,9 +330,7 @@ async fn everyone_can_use_it() {
     assert_eq!(page.axe().await, Vec::<String>::new());
     page.picture("bench-dark").await;
     let sideways = "return document.documentElement.scrollWidth <= window.innerWidth";
-    for (name, width, height, dots) in
-        [("bench-narrow", 390, 844, 1), ("bench-zoomed", 640, 400, 2)]
-    {
+    for (name, width, height, dots) in [("bench-narrow", 390, 844, 1), ("bench-zoomed", 640, 400, 2)] {
         page.resize(width, height, dots).await;
         page.settled().await;
         assert!(page.run(sideways).await.as_bool().unwrap(), "{name} is wider than its window");
