@@ -52,8 +52,10 @@ export function useSpectra(passage: Pair | null): { behind: Behind; now: Spectra
 
   const read = useCallback((): Pair | null => {
     const taken = spectra.current;
-    if (!taken || !heard.current) return passage;
-    if (!useLooking.getState().frozen) taken.read();
+    const { frozen } = useLooking.getState();
+    // Once nothing plays, the spectra of the passage come back, unless they are to stand still.
+    if (!taken || !heard.current || (!engine.meters.playing && !frozen)) return passage;
+    if (!frozen) taken.read();
     const columns = (side: number) => taken.columns(side, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS);
     // The analyser sees what is heard; the curve is drawn without the level match.
     const matchDb = engine.matchDb;
@@ -68,14 +70,14 @@ export function useSpectra(passage: Pair | null): { behind: Behind; now: Spectra
       drawSpectrum(context, s, pair.after, offsetDb, "after-soft", "after", 1.1);
       drawSpectrum(context, s, pair.before, offsetDb, null, "before", 1);
       const taken = spectra.current;
-      if (holds && taken && heard.current) {
+      if (holds && taken && heard.current && pair !== passage) {
         const matchDb = engine.matchDb;
         const peaks = taken.held(1, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS).map((db) => db - matchDb);
         strokeLine(context, lineOf(peaks, s, offsetDb), { colour: "after", width: 0.8, dash: [1, 2] });
       }
       return live && !frozen;
     },
-    [read, holds, frozen, live, offsetDb],
+    [read, passage, holds, frozen, live, offsetDb],
   );
   return { behind, now: useCallback(() => shown.current, []) };
 }

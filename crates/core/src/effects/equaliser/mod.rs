@@ -48,7 +48,6 @@ pub const EFFECT: Effect = Effect {
         Picture::Spectrogram,
         Picture::Parts,
         Picture::OverTime,
-        Picture::Levels,
     ],
     diagram: Diagram {
         blocks: &[
