@@ -145,6 +145,7 @@ export function Curve() {
           behind={behind}
           onDouble={addHere}
           onDrawn={() => noteDrawn(asked)}
+          stale={!fresh}
           version={`${asked} ${fresh} ${zoomDb} ${fan ? `${fan.id} ${fan.blades.length}` : ""}`}
         />
       </div>
