@@ -469,3 +469,33 @@ fn ear_maps_rise_and_name_every_region() {
         assert!(map.regions.windows(2).all(|pair| pair[0].to_hz <= pair[1].from_hz), "{}", map.name);
     }
 }
+
+/// One band alone, everything but it, and a narrow boost with the level kept down.
+#[test]
+fn a_band_is_heard_alone_left_out_or_swept() {
+    let gains = |hear: f64, params: &[(&'static str, f64)]| {
+        let mut params = params.to_vec();
+        params.push(("hear", hear));
+        let response = measure_response(&stage(&params), RATE, Channel::Mid);
+        [60.0, 500.0, 8000.0].map(|hz| response.gain_db(hz))
+    };
+    let bell = band(BELL, 500.0, -6.0, 2.0);
+    let [low, middle, high] = gains(1.0, &bell);
+    assert!(low < -20.0 && high < -20.0, "{low} {high}");
+    near(middle, -6.0, 0.01);
+    let [low, middle, high] = gains(2.0, &bell);
+    assert!(middle < -60.0);
+    near(low, 0.0, 0.3);
+    near(high, 0.0, 0.3);
+    let [low, middle, high] = gains(3.0, &bell);
+    near(middle, -6.0, 0.01);
+    near(low, -12.0, 0.3);
+    near(high, -12.0, 0.3);
+    // What a cut takes away, and what it leaves.
+    let cut = [("kind_1", LOW_CUT), ("freq_1_hz", 200.0), ("slope_1", 24.0)];
+    assert!(gains(1.0, &cut)[2] < -100.0 && gains(2.0, &cut)[0] < -60.0);
+    // A band that is not there leaves everything to be heard, and a sentence says so.
+    assert_eq!(gains(1.0, &[("hear_band", 7.0)]), gains(0.0, &[]));
+    let missing = stage(&[("hear", 1.0), ("hear_band", 7.0)]);
+    assert!((EFFECT.remark)(&missing.values, RATE).unwrap().contains("Band *7*"));
+}

@@ -253,3 +253,33 @@ fn what_is_not_there_is_refused() {
     empty.set_playing(true);
     assert!(play(&mut empty, 1_000)[0].iter().all(|x| *x == 0.0));
 }
+
+/// A parameter that changes the latency makes the lane anew: before and after stay in step, and what has become quick
+/// again is quick again.
+#[test]
+fn another_phase_of_an_equaliser_keeps_everything_in_step() {
+    use clear_bend_core::effects::equaliser::EFFECT;
+    use clear_bend_core::path::Stage;
+    let path = Path { stages: vec![Stage::new(&EFFECT, &[("kind_1", 6.0)]).unwrap()] };
+    let phase = EFFECT.params.iter().position(|p| p.id == "phase").unwrap();
+    let mut live = live(tone(440.0, -12.0, 2.0), &path);
+    live.set_hear(Hear::Difference);
+    play(&mut live, 24_000);
+    for (value, late) in [(1.0, 9216), (2.0, 9216), (0.0, 0)] {
+        live.set_param(0, 0, phase, value).unwrap();
+        play(&mut live, 2 * late + 24_000);
+        let [left, _] = play(&mut live, 24_000);
+        let largest = left.iter().fold(0.0f32, |a, x| a.max(x.abs()));
+        assert!(largest < 1e-5, "phase {value}: before and after are {largest} apart");
+        // How late a jump comes through says how late everything is.
+        live.set_hear(Hear::Before);
+        live.seek(0.0);
+        let [left, _] = play(&mut live, 24_000);
+        let silent = left.iter().skip(FADE + BLOCK).take_while(|x| x.abs() < 1e-4).count();
+        assert!(
+            silent >= late.saturating_sub(2 * FADE) && silent < late + 3 * FADE,
+            "phase {value}: {silent}"
+        );
+        live.set_hear(Hear::Difference);
+    }
+}

@@ -3,8 +3,8 @@
 use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::{
-    Channel, Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping, Reduction,
-    Resolution, Spectrum, band_levels, difference, ducks, find_onsets, loudest_moments, masking,
+    Analyser, Analysing, Channel, Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping,
+    Reduction, Resolution, Spectrum, band_levels, difference, ducks, find_onsets, loudest_moments, masking,
     onset_levels,
 };
 use clear_bend_core::render::render;
@@ -324,4 +324,42 @@ fn a_part_is_hidden_where_the_other_is_stronger_and_nowhere_else() {
     let [one, other] = ["slip-wires-1", "slip-wires-2"].map(|kind| signal(kind, &[], 2));
     let together = masking(&one, &other);
     assert!(together.first.unwrap() > 0.1 && together.second.unwrap() > 0.1, "{together:?}");
+}
+
+#[test]
+fn the_analyser_reads_what_plays_holds_peaks_and_lets_them_fall() {
+    let how = Analysing { fall_db_s: 40.0, ..Analysing::default() };
+    let mut analyser = Analyser::new(RATE, how);
+    let before = tone(440.0, -18.0, 1.0);
+    let push = |analyser: &mut Analyser, gains: [f32; 2], from: usize| {
+        let block = &before.channels()[0][from..from + 768];
+        let samples: Vec<f32> = [gains[0], gains[0], gains[1], gains[1]]
+            .iter()
+            .flat_map(|g| block.iter().map(move |x| g * x))
+            .collect();
+        analyser.push(&samples);
+        analyser.read();
+    };
+    for i in 0..30 {
+        push(&mut analyser, [1.0, 0.5], 768 * i);
+    }
+    let highest = |levels: Vec<f32>| f64::from(levels.into_iter().fold(f32::MIN, f32::max));
+    let shown = |analyser: &Analyser, side: usize| highest(analyser.columns_dbfs(side, 20.0, 20_000.0, 480));
+    near(shown(&analyser, 0), -18.0, 0.05);
+    near(shown(&analyser, 1), -24.02, 0.05);
+    // Half a second of silence after the window has run empty: 20 dB of fall for each.
+    let frames = how.resolution.frames(RATE);
+    for _ in 0..frames.div_ceil(768) {
+        push(&mut analyser, [0.0, 0.0], 0);
+    }
+    let fallen = shown(&analyser, 0);
+    for _ in 0..31 {
+        push(&mut analyser, [0.0, 0.0], 0);
+    }
+    near(shown(&analyser, 0), fallen - 40.0 * 31.0 * 768.0 / 48_000.0, 0.1);
+    // A flat top has negative sides: while a tone enters or leaves the window, it reads up to 0.4 dB too high.
+    near(highest(analyser.held_dbfs(0, 20.0, 20_000.0, 480)), -17.8, 0.2);
+    let still = shown(&analyser, 0);
+    analyser.read();
+    assert_eq!(shown(&analyser, 0), still, "without new samples nothing moves");
 }
