@@ -9,6 +9,14 @@ pub const RATES_HZ: std::ops::RangeInclusive<u32> = 8_000..=192_000;
 /// The longest passage that is accepted, in seconds.
 pub const LONGEST_S: f64 = 600.0;
 
+/// A power of two of frames that lasts about as long at a rate as `at_48k` frames do at 48 kHz: within a factor of the
+/// square root of two.
+#[must_use]
+pub fn frames_alike(at_48k: usize, rate_hz: u32) -> usize {
+    let octaves = (f64::from(rate_hz) / 48_000.0).log2().round();
+    cast::count(cast::real(at_48k) * octaves.exp2())
+}
+
 /// Samples of one or two channels at one rate, channel by channel. Full scale is 1.0.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Buffer {

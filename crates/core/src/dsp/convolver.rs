@@ -8,16 +8,12 @@ use rustfft::num_complex::Complex64;
 
 use crate::cast;
 
-/// The spectra of the pieces of a kernel, one after the other.
-pub type Pieces = Vec<Complex64>;
-
 /// Kernels from each channel to each: `[to][from]`.
-#[derive(Debug, Clone)]
-pub struct Kernels {
-    /// The spectra of their pieces.
-    pub pieces: [[Pieces; 2]; 2],
+struct Kernels {
+    /// The spectra of the pieces of each, one after the other.
+    pieces: [[Vec<Complex64>; 2]; 2],
     /// Whether anything goes from one channel to the other.
-    pub crosses: bool,
+    crosses: bool,
 }
 
 /// Convolves two channels with kernels that may be exchanged while sound runs. The result is one piece late.

@@ -1,6 +1,5 @@
 //! The spectra before and after of what is playing.
 
-use rustfft::num_complex::Complex64;
 use serde::{Deserialize, Serialize};
 
 use super::response::Channel;
@@ -43,9 +42,9 @@ pub struct Analyser {
     /// Squared amplitudes by bin.
     shown: [Vec<f64>; SIDES],
     held: [Vec<f64>; SIDES],
-    sums: [Vec<f64>; SIDES],
+    /// Readings so far.
     count: usize,
-    spectrum: Vec<Complex64>,
+    squares: Vec<f64>,
 }
 
 impl Analyser {
@@ -53,19 +52,19 @@ impl Analyser {
     #[must_use]
     pub fn new(rate_hz: u32, how: Analysing) -> Self {
         let frames = how.resolution.frames(rate_hz);
-        let bins = || [(); SIDES].map(|()| vec![0.0; frames / 2 + 1]);
+        let transform = Transform::new(Window::FlatTop, frames);
+        let bins = || [(); SIDES].map(|()| vec![0.0; transform.bins()]);
         Self {
             rate_hz,
             how,
-            transform: Transform::new(Window::FlatTop, frames),
             rings: [(); 2 * SIDES].map(|()| vec![0.0; frames]),
             at: 0,
             fresh: 0,
             shown: bins(),
             held: bins(),
-            sums: bins(),
             count: 0,
-            spectrum: Vec::new(),
+            squares: vec![0.0; transform.bins()],
+            transform,
         }
     }
 
@@ -92,42 +91,28 @@ impl Analyser {
         self.fresh = 0;
         let fallen =
             if self.how.fall_db_s > 0.0 { 10f64.powf(-0.1 * self.how.fall_db_s * seconds) } else { 1.0 };
-        let parts: &[Channel] = match self.how.channel {
-            Channel::Both => &[Channel::Left, Channel::Right],
-            Channel::Left => &[Channel::Left],
-            Channel::Right => &[Channel::Right],
-            Channel::Mid => &[Channel::Mid],
-            Channel::Side => &[Channel::Side],
-        };
+        let parts = self.how.channel.parts();
+        let scale = self.transform.square_of_tone() / cast::real(parts.len());
         self.count += 1;
         for side in 0..SIDES {
-            let mut squares = vec![0.0; self.shown[side].len()];
+            self.squares.fill(0.0);
+            let [left, right] = [2 * side, 2 * side + 1].map(|channel| {
+                let (early, late) = self.rings[channel].split_at(self.at);
+                late.iter().chain(early)
+            });
             for part in parts {
-                let (left, right) = (&self.rings[2 * side], &self.rings[2 * side + 1]);
-                let (late, early) = (self.at.., ..self.at);
-                let left = left[late.clone()].iter().chain(&left[early]);
-                let right = right[late].iter().chain(&right[early]);
-                let samples = left.zip(right).map(|(l, r)| {
-                    let (l, r) = (f64::from(*l), f64::from(*r));
-                    match part {
-                        Channel::Left => l,
-                        Channel::Right => r,
-                        Channel::Both | Channel::Mid => 0.5 * (l + r),
-                        Channel::Side => 0.5 * (l - r),
-                    }
-                });
-                self.transform.run(samples, &mut self.spectrum);
-                let scale = self.transform.amplitude().powi(2) / cast::real(parts.len());
-                for (square, x) in squares.iter_mut().zip(&self.spectrum) {
-                    *square += scale * x.norm_sqr();
-                }
+                let samples = left.clone().zip(right.clone()).map(|(l, r)| part.of(*l, *r));
+                self.transform.add_powers(samples, scale, &mut self.squares);
             }
             let count = cast::real(self.count);
-            let kept = self.shown[side].iter_mut().zip(&mut self.held[side]).zip(&mut self.sums[side]);
-            for (((shown, held), sum), square) in kept.zip(squares) {
-                *sum += square;
-                *shown = if self.how.averages { *sum / count } else { square.max(*shown * fallen) };
-                *held = held.max(square);
+            let kept = self.shown[side].iter_mut().zip(&mut self.held[side]);
+            for ((shown, held), square) in kept.zip(&self.squares) {
+                *shown = if self.how.averages {
+                    *shown + (square - *shown) / count
+                } else {
+                    square.max(*shown * fallen)
+                };
+                *held = held.max(*square);
             }
         }
     }

@@ -91,20 +91,20 @@ fn cells(sound: &Buffer) -> Vec<Vec<f64>> {
     let mut transform = Transform::new(Window::Hann, cast::frames(STRETCH_S, rate_hz).next_power_of_two());
     let per_hz = cast::real(transform.frames()) / f64::from(rate_hz);
     let thirds = third_octaves(rate_hz);
-    let mut spectrum = Vec::new();
+    let mut powers = vec![0.0; transform.bins()];
     (0..sound.frames())
         .step_by(transform.frames() / 2)
         .map(|start| {
-            let mut power = vec![0.0; thirds.len()];
+            powers.fill(0.0);
             for part in parts(sound, Channel::Both) {
-                transform.run(channel_samples(sound, *part, start), &mut spectrum);
-                for (power, (middle, half)) in power.iter_mut().zip(&thirds) {
-                    let (from, to) = (middle / half * per_hz, middle * half * per_hz);
-                    let last = cast::floor(to).max(cast::floor(from) + 1).min(spectrum.len() - 1);
-                    *power += spectrum[cast::floor(from)..=last].iter().map(|x| x.norm_sqr()).sum::<f64>();
-                }
+                transform.add_powers(channel_samples(sound, *part, start), 1.0, &mut powers);
             }
-            power
+            let within = |(middle, half): &(f64, f64)| {
+                let (from, to) = (middle / half * per_hz, middle * half * per_hz);
+                let last = cast::floor(to).max(cast::floor(from) + 1).min(powers.len() - 1);
+                powers[cast::floor(from)..=last].iter().sum()
+            };
+            thirds.iter().map(within).collect()
         })
         .collect()
 }

@@ -7,7 +7,7 @@
 use serde::Serialize;
 
 use super::response::Channel;
-use super::spectrum::{Transform, Window, channel_samples};
+use super::spectrum::{Transform, Window, channel_samples, starts};
 use crate::Buffer;
 use crate::cast;
 use crate::catalogue::q_of_octaves;
@@ -116,17 +116,16 @@ fn stretches(sound: &Buffer) -> Vec<Vec<f64>> {
     let top = HIGHEST_HZ.min(0.45 * f64::from(rate_hz));
     let count = cast::floor((top / LOWEST_HZ).log2() * cast::real(POINTS)) + 1;
     let edge = |k: f64| LOWEST_HZ * (k / cast::real(POINTS)).exp2() * per_hz;
-    let mut spectrum = Vec::new();
-    let starts =
-        (0..).step_by(frames / 4).take_while(|start| *start == 0 || start + frames <= sound.frames());
-    starts
+    let mut powers = vec![0.0; transform.bins()];
+    starts(sound.frames(), frames, frames / 4)
         .map(|start| {
-            transform.run(channel_samples(sound, Channel::Both, start), &mut spectrum);
+            powers.fill(0.0);
+            transform.add_powers(channel_samples(sound, Channel::Both, start), 1.0, &mut powers);
             let around = |k: usize| {
                 let (from, to) = (edge(cast::real(k) - 0.5), edge(cast::real(k) + 0.5));
                 // Where points are denser than bins, the power between two bins.
                 let (first, last) = (cast::floor(from), cast::floor(to).max(cast::floor(from)) + 1);
-                let power = |i: usize| spectrum.get(i).map_or(0.0, |x| x.norm_sqr());
+                let power = |i: usize| powers.get(i).copied().unwrap_or(0.0);
                 if to - from < 1.0 {
                     let share = 0.5 * (from + to) - cast::real(first);
                     power(first) * (1.0 - share).max(0.0) + power(first + 1) * share

@@ -4,6 +4,7 @@ use realfft::RealFftPlanner;
 use rustfft::num_complex::Complex64;
 use serde::Serialize;
 
+use crate::audio::frames_alike;
 use crate::cast;
 use crate::effects::Setup;
 use crate::level::db_from_gain;
@@ -25,6 +26,32 @@ pub enum Channel {
     Mid,
     /// Half the difference.
     Side,
+}
+
+impl Channel {
+    /// The channels of a stereo signal whose powers are averaged for it.
+    #[must_use]
+    pub fn parts(self) -> &'static [Self] {
+        match self {
+            Self::Both => &[Self::Left, Self::Right],
+            Self::Left => &[Self::Left],
+            Self::Right => &[Self::Right],
+            Self::Mid => &[Self::Mid],
+            Self::Side => &[Self::Side],
+        }
+    }
+
+    /// Its sample for samples of left and right; that of both is that of mid.
+    #[must_use]
+    pub fn of(self, left: f32, right: f32) -> f64 {
+        let (left, right) = (f64::from(left), f64::from(right));
+        match self {
+            Self::Left => left,
+            Self::Right => right,
+            Self::Both | Self::Mid => 0.5 * (left + right),
+            Self::Side => 0.5 * (left - right),
+        }
+    }
 }
 
 /// The predicted curve of one band.
@@ -98,8 +125,7 @@ pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel) -> Res
         Channel::Both | Channel::Mid => (1.0, 1.0),
         Channel::Side => (1.0, -1.0),
     };
-    let octaves = (f64::from(rate_hz) / 48_000.0).log2().round();
-    let length = cast::count(cast::real(LENGTH) * octaves.exp2());
+    let length = frames_alike(LENGTH, rate_hz);
     let mut chain = Chain::new(path, Setup { rate_hz, max_block: 512 });
     let latency = chain.latency();
     let frames = latency + length;
@@ -111,13 +137,7 @@ pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel) -> Res
     let [l, r] = &mut sides;
     chain.process(&mut [l, r], 0);
     let [l, r] = &sides;
-    let read = |(l, r): (&f32, &f32)| match channel {
-        Channel::Left => *l,
-        Channel::Right => *r,
-        Channel::Both | Channel::Mid => 0.5 * (l + r),
-        Channel::Side => 0.5 * (l - r),
-    };
-    let samples: Vec<f32> = l.iter().zip(r).map(read).collect();
+    let samples: Vec<f32> = l.iter().zip(r).map(|(l, r)| cast::sample(channel.of(*l, *r))).collect();
     // What comes before the time 0 is kept: half the length, for ringing before.
     let zero = latency.min(length / 2);
     Response::new(samples[latency - zero..latency - zero + length].to_vec(), zero, latency, rate_hz)

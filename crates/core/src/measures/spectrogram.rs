@@ -17,10 +17,9 @@ pub fn spectrogram(
 ) -> Vec<f32> {
     let mut transform = Transform::new(Window::FlatTop, resolution.frames(sound.rate_hz()));
     let frames = transform.frames();
-    let scale = transform.amplitude().powi(2);
     let parts = parts(sound, channel);
-    let mut spectrum = Vec::new();
-    let mut squares = vec![0.0; frames / 2 + 1];
+    let scale = transform.square_of_tone() / cast::real(parts.len());
+    let mut squares = vec![0.0; transform.bins()];
     let mut levels = Vec::with_capacity(columns * rows);
     for column in 0..columns {
         // The window lies around the middle of the column; before the start there is silence.
@@ -32,9 +31,7 @@ pub fn spectrogram(
         squares.fill(0.0);
         for part in parts {
             let samples = std::iter::repeat_n(0.0, lead).chain(channel_samples(sound, *part, start));
-            transform.run(samples, &mut spectrum);
-            let share = scale / cast::real(parts.len());
-            squares.iter_mut().zip(&spectrum).for_each(|(square, x)| *square += share * x.norm_sqr());
+            transform.add_powers(samples, scale, &mut squares);
         }
         levels.extend(columns_dbfs(&squares, sound.rate_hz(), from_hz, to_hz, rows));
     }

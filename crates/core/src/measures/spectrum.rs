@@ -13,6 +13,7 @@ use serde::{Deserialize, Serialize};
 
 use super::response::Channel;
 use crate::Buffer;
+use crate::audio::frames_alike;
 use crate::cast;
 
 /// How finely a spectrum tells frequencies apart.
@@ -34,11 +35,11 @@ impl Resolution {
     #[must_use]
     pub fn frames(self, rate_hz: u32) -> usize {
         let at_48k = match self {
-            Self::Coarse => 2048.0,
-            Self::Medium => 8192.0,
-            Self::Fine => 32_768.0,
+            Self::Coarse => 2048,
+            Self::Medium => 8192,
+            Self::Fine => 32_768,
         };
-        cast::count(at_48k * (f64::from(rate_hz) / 48_000.0).log2().round().exp2())
+        frames_alike(at_48k, rate_hz)
     }
 
     /// The bandwidth of noise that one reading takes in, Hz.
@@ -79,7 +80,7 @@ impl Window {
     }
 }
 
-/// Takes spectra of stretches of sound.
+/// Takes the powers of stretches of sound.
 pub struct Transform {
     forward: Arc<dyn RealToComplex<f64>>,
     window: Vec<f64>,
@@ -88,6 +89,7 @@ pub struct Transform {
     /// One over the root of its power: powers of noise come out true, per bin.
     power: f64,
     time: Vec<f64>,
+    spectrum: Vec<Complex64>,
     scratch: Vec<Complex64>,
 }
 
@@ -103,16 +105,17 @@ impl Transform {
             amplitude: 2.0 / sum,
             power: (2.0 / (squares * cast::real(frames))).sqrt(),
             time: vec![0.0; frames],
+            spectrum: forward.make_output_vec(),
             scratch: forward.make_scratch_vec(),
             window,
             forward,
         }
     }
 
-    /// What the size of a bin is multiplied by to give the amplitude of a tone.
+    /// What a power is multiplied by to give the squared amplitude of a tone.
     #[must_use]
-    pub fn amplitude(&self) -> f64 {
-        self.amplitude
+    pub fn square_of_tone(&self) -> f64 {
+        self.amplitude.powi(2)
     }
 
     /// Frames of a stretch.
@@ -121,15 +124,20 @@ impl Transform {
         self.window.len()
     }
 
-    /// The spectrum of a stretch, from its first sample on; what is missing at its end is silent.
-    pub fn run(&mut self, samples: impl Iterator<Item = f64>, out: &mut Vec<Complex64>) {
-        let mut samples = samples;
+    /// How many powers a stretch has: from 0 Hz to half the rate, ends included.
+    #[must_use]
+    pub fn bins(&self) -> usize {
+        self.spectrum.len()
+    }
+
+    /// Adds the powers of a stretch, from its first sample on, times a weight; what is missing at its end is silent.
+    pub fn add_powers(&mut self, mut samples: impl Iterator<Item = f64>, weight: f64, powers: &mut [f64]) {
         for (x, w) in self.time.iter_mut().zip(&self.window) {
             *x = samples.next().map_or(0.0, |sample| sample * w);
         }
-        out.resize(self.frames() / 2 + 1, Complex64::default());
-        let done = self.forward.process_with_scratch(&mut self.time, out, &mut self.scratch);
+        let done = self.forward.process_with_scratch(&mut self.time, &mut self.spectrum, &mut self.scratch);
         debug_assert!(done.is_ok(), "the lengths fit");
+        powers.iter_mut().zip(&self.spectrum).for_each(|(power, x)| *power += weight * x.norm_sqr());
     }
 }
 
@@ -140,28 +148,15 @@ pub fn channel_samples(sound: &Buffer, channel: Channel, from: usize) -> impl It
         [mono, ..] => (mono, mono),
         [] => unreachable!("a buffer has a channel"),
     };
-    let mono = sound.channels().len() == 1;
-    left.iter().zip(right).skip(from).map(move |(l, r)| {
-        let (l, r) = (f64::from(*l), f64::from(*r));
-        match channel {
-            Channel::Left => l,
-            Channel::Right if mono => 0.0,
-            Channel::Right => r,
-            Channel::Both | Channel::Mid => 0.5 * (l + r),
-            Channel::Side => 0.5 * (l - r),
-        }
-    })
+    // Mono has nothing on the right.
+    let silent = sound.channels().len() == 1 && channel == Channel::Right;
+    left.iter().zip(right).skip(from).map(move |(l, r)| if silent { 0.0 } else { channel.of(*l, *r) })
 }
 
-/// The channels whose powers are averaged.
+/// The channels of a sound whose powers are averaged.
 pub(super) fn parts(sound: &Buffer, channel: Channel) -> &'static [Channel] {
-    match channel {
-        Channel::Both if sound.channels().len() == 2 => &[Channel::Left, Channel::Right],
-        Channel::Both | Channel::Left => &[Channel::Left],
-        Channel::Right => &[Channel::Right],
-        Channel::Mid => &[Channel::Mid],
-        Channel::Side => &[Channel::Side],
-    }
+    let mono = sound.channels().len() == 1 && channel == Channel::Both;
+    if mono { Channel::Left.parts() } else { channel.parts() }
 }
 
 /// The mean spectrum of a passage.
@@ -181,7 +176,7 @@ impl Spectrum {
     pub fn of(sound: &Buffer, channel: Channel, resolution: Resolution) -> Self {
         let frames = resolution.frames(sound.rate_hz());
         let mut transform = Transform::new(Window::FlatTop, frames);
-        let scale = transform.amplitude.powi(2);
+        let scale = transform.square_of_tone();
         let squares = mean_power(sound, parts(sound, channel), &mut transform, 4);
         Self {
             rate_hz: sound.rate_hz(),
@@ -242,13 +237,11 @@ pub fn columns_dbfs(squares: &[f64], rate_hz: u32, from_hz: f64, to_hz: f64, col
 /// The mean power of all windows of a passage, averaged over channels, by bin.
 fn mean_power(sound: &Buffer, channels: &[Channel], transform: &mut Transform, overlap: usize) -> Vec<f64> {
     let frames = transform.frames();
-    let mut sum = vec![0.0; frames / 2 + 1];
-    let mut out = Vec::new();
+    let mut sum = vec![0.0; transform.bins()];
     let mut count = 0;
     for start in starts(sound.frames(), frames, frames / overlap) {
         for channel in channels {
-            transform.run(channel_samples(sound, *channel, start), &mut out);
-            sum.iter_mut().zip(&out).for_each(|(sum, x)| *sum += x.norm_sqr());
+            transform.add_powers(channel_samples(sound, *channel, start), 1.0, &mut sum);
             count += 1;
         }
     }
@@ -258,7 +251,7 @@ fn mean_power(sound: &Buffer, channels: &[Channel], transform: &mut Transform, o
 }
 
 /// Where windows begin: one from the start at least, and no further one that is not whole.
-fn starts(sound: usize, frames: usize, hop: usize) -> impl Iterator<Item = usize> {
+pub(super) fn starts(sound: usize, frames: usize, hop: usize) -> impl Iterator<Item = usize> {
     (0..).step_by(hop.max(1)).take_while(move |start| *start == 0 || start + frames <= sound)
 }
 
@@ -287,12 +280,9 @@ pub fn band_levels(sound: &Buffer, per_octave: usize) -> Vec<BandLevel> {
     let left = power(Channel::Left);
     let stereo = (sound.channels().len() == 2)
         .then(|| [power(Channel::Right), power(Channel::Mid), power(Channel::Side)]);
-    let scale = transform.power.powi(2);
-    let width_hz = f64::from(rate_hz) / cast::real(frames);
     octaves(cast::real(per_octave.max(1)), rate_hz)
         .map(|(middle, half)| {
-            let sum =
-                |power: &[f64]| scale * band_sum(power, middle / half / width_hz, middle * half / width_hz);
+            let sum = |power: &[f64]| transform.band_power(power, rate_hz, middle, half);
             let left = sum(&left);
             let Some([right, mid, side]) = &stereo else {
                 return BandLevel {
@@ -320,25 +310,24 @@ pub fn band_levels(sound: &Buffer, per_octave: usize) -> Vec<BandLevel> {
 /// [`band_levels`] takes: less exact under 60 Hz.
 #[must_use]
 pub fn octave_levels(sound: &Buffer) -> Vec<(f64, f64)> {
+    let (transform, power) = medium_power(sound);
     let rate_hz = sound.rate_hz();
-    let mut transform = Transform::new(Window::Hann, Resolution::Medium.frames(rate_hz));
-    let power = mean_power(sound, parts(sound, Channel::Both), &mut transform, 2);
-    let width_hz = f64::from(rate_hz) / cast::real(transform.frames());
-    let scale = transform.power.powi(2);
-    octaves(1.0, rate_hz)
-        .map(|(middle, half)| {
-            let sum = scale * band_sum(&power, middle / half / width_hz, middle * half / width_hz);
-            (middle, decibels(sum))
-        })
-        .collect()
+    let level = |middle, half| decibels(transform.band_power(&power, rate_hz, middle, half));
+    octaves(1.0, rate_hz).map(|(middle, half)| (middle, level(middle, half))).collect()
 }
 
-/// The thirds of all octaves: middle (Hz) and half width (as a ratio), three to an octave from its lowest.
+/// The mean power of both channels by bin, at medium resolution, and what it was taken with.
+fn medium_power(sound: &Buffer) -> (Transform, Vec<f64>) {
+    let mut transform = Transform::new(Window::Hann, Resolution::Medium.frames(sound.rate_hz()));
+    let power = mean_power(sound, parts(sound, Channel::Both), &mut transform, 2);
+    (transform, power)
+}
+
+/// The thirds of all octaves, the three of an octave after each other: middle (Hz) and half width (as a ratio).
 pub(super) fn third_octaves(rate_hz: u32) -> Vec<(f64, f64)> {
-    let half = 10f64.powf(0.05);
-    let thirds =
-        octaves(1.0, rate_hz).flat_map(|(middle, _)| [-0.1, 0.0, 0.1].map(|k| middle * 10f64.powf(k)));
-    thirds.map(|middle| (middle, half)).collect()
+    let third = 10f64.powf(0.1);
+    let thirds = |(middle, _)| [middle / third, middle, middle * third];
+    octaves(1.0, rate_hz).flat_map(thirds).map(|middle| (middle, third.sqrt())).collect()
 }
 
 /// Middles and half widths (as a ratio) of bands with so many per octave, from 31.6 Hz to under half the rate.
@@ -352,23 +341,26 @@ fn octaves(per_octave: f64, rate_hz: u32) -> impl Iterator<Item = (f64, f64)> {
         .filter(move |(middle, half)| middle * half < f64::from(rate_hz) / 2.0)
 }
 
-/// The sum of bins between two places; a bin at an edge counts for the share that lies inside.
-fn band_sum(power: &[f64], from: f64, to: f64) -> f64 {
-    let share = |i: usize| {
-        let place = cast::real(i);
-        ((place + 0.5).min(to) - (place - 0.5).max(from)).clamp(0.0, 1.0)
-    };
-    let (first, last) = (cast::floor(from), (cast::floor(to) + 2).min(power.len()));
-    (first.min(last)..last).map(|i| power[i] * share(i)).sum()
+impl Transform {
+    /// The mean square of what lies in a band, of its middle (Hz) and half its width (as a ratio); a bin at an edge counts
+    /// for the share that lies inside.
+    fn band_power(&self, power: &[f64], rate_hz: u32, middle: f64, half: f64) -> f64 {
+        let per_hz = cast::real(self.frames()) / f64::from(rate_hz);
+        let (from, to) = (middle / half * per_hz, middle * half * per_hz);
+        let share = |i: usize| {
+            let place = cast::real(i);
+            ((place + 0.5).min(to) - (place - 0.5).max(from)).clamp(0.0, 1.0)
+        };
+        let (first, last) = (cast::floor(from), (cast::floor(to) + 2).min(power.len()));
+        self.power.powi(2) * (first.min(last)..last).map(|i| power[i] * share(i)).sum::<f64>()
+    }
 }
 
 /// The middle of the energy of a sound on a logarithmic axis between 20 Hz and 20 kHz, Hz; none in silence.
 #[must_use]
 pub fn centroid_hz(sound: &Buffer) -> Option<f64> {
-    let rate_hz = sound.rate_hz();
-    let mut transform = Transform::new(Window::Hann, Resolution::Medium.frames(rate_hz));
-    let power = mean_power(sound, parts(sound, Channel::Both), &mut transform, 2);
-    let width_hz = f64::from(rate_hz) / cast::real(transform.frames());
+    let (transform, power) = medium_power(sound);
+    let width_hz = f64::from(sound.rate_hz()) / cast::real(transform.frames());
     let heard = power.iter().enumerate().map(|(i, p)| (cast::real(i) * width_hz, p));
     let heard = heard.filter(|(freq, _)| (20.0..=20_000.0).contains(freq));
     let (sum, weighted) = heard.fold((0.0, 0.0), |(sum, all), (freq, p)| (sum + p, all + p * freq.ln()));

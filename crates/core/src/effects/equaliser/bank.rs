@@ -143,9 +143,7 @@ impl Runner {
             }
         }
     }
-}
 
-impl Runner {
     /// With w for what lies between poles and zeros, the bilinear transform makes the integrators hold
     /// a g (w1 - w2) and a g^2 (w1 + w2).
     fn factors(&self) -> (f64, f64) {
@@ -244,50 +242,32 @@ impl Lanes {
         }
     }
 
-    /// One sample of both channels of a section.
-    fn step_one(&mut self, section: usize, x: Frame) -> Frame {
-        [0, 1].map(|c| {
-            let i = 2 * section + c;
-            let w = (x[c] - self.a2[i] * self.w2[i]) - self.a1[i] * self.w1[i];
-            let out = self.b0[i] * w + (self.b1[i] * self.w1[i] + self.b2[i] * self.w2[i]);
-            (self.w1[i], self.w2[i]) = (w, self.w1[i]);
-            out
-        })
-    }
-
+    /// Runs over some frames: a section is a step behind the one before it, so they begin and end one after the other.
     fn run(&mut self, frames: &mut [Frame]) {
-        let n = frames.len();
-        if n < LANES {
-            for frame in frames {
-                *frame = (0..WIDE).fold(*frame, |x, section| self.step_one(section, x));
-            }
-            return;
-        }
+        let (n, lag) = (frames.len(), WIDE - 1);
         // What has left each section at the step before.
         let mut left = [0.0; LANES];
-        let mut unused = [[0.0; 2]; WIDE - 1];
-        // The sections begin one after the other, and end so.
-        for (t, frame) in frames.iter().enumerate().take(WIDE - 1) {
-            let kept = (self.w1, self.w2);
-            unused[0] = *frame;
-            self.run_all(&mut unused[..1], &mut left);
-            self.put_back(2 * (t + 1)..LANES, kept);
+        (0..lag).for_each(|t| self.run_some(t, frames, &mut left));
+        if n > lag {
+            self.run_all(&mut frames[lag..], &mut left);
+            // What has left the last section stands where the first one's input stood.
+            frames.copy_within(lag.., 0);
         }
-        self.run_all(&mut frames[WIDE - 1..], &mut left);
-        // What has left the last section stands where its input stood, three samples later.
-        frames.copy_within(WIDE - 1.., 0);
-        for t in 0..WIDE - 1 {
-            let kept = (self.w1, self.w2);
-            self.run_all(&mut unused[..1], &mut left);
-            self.put_back(0..2 * (t + 1), kept);
-            frames[n + 1 - WIDE + t] = unused[0];
-        }
+        (n.max(lag)..n + lag).for_each(|t| self.run_some(t, frames, &mut left));
     }
 
-    /// Some lanes have not run after all.
-    fn put_back(&mut self, lanes: std::ops::Range<usize>, (w1, w2): ([f64; LANES], [f64; LANES])) {
-        self.w1[lanes.clone()].copy_from_slice(&w1[lanes.clone()]);
-        self.w2[lanes.clone()].copy_from_slice(&w2[lanes]);
+    /// One step in which only some sections have a frame to work on.
+    fn run_some(&mut self, t: usize, frames: &mut [Frame], left: &mut [f64; LANES]) {
+        let at_work = (t + 1).saturating_sub(frames.len())..WIDE.min(t + 1);
+        let (w1, w2) = (self.w1, self.w2);
+        let mut frame = [frames.get(t).copied().unwrap_or_default()];
+        self.run_all(&mut frame, left);
+        for lane in (0..LANES).filter(|lane| !at_work.contains(&(lane / 2))) {
+            (self.w1[lane], self.w2[lane]) = (w1[lane], w2[lane]);
+        }
+        if t + 1 >= WIDE {
+            frames[t + 1 - WIDE] = frame[0];
+        }
     }
 
     /// All sections at every step: each frame goes into the first, and what leaves the last takes its place.

@@ -51,6 +51,12 @@ impl Kind {
         Self::Tilt,
     ];
 
+    /// Its place among the choices.
+    #[must_use]
+    pub const fn choice(self) -> f64 {
+        cast::real(self as usize)
+    }
+
     /// Whether it has copies at multiples or intervals.
     #[must_use]
     pub fn repeats(self) -> bool {

@@ -12,7 +12,7 @@ use rustfft::num_complex::Complex64;
 use super::design::MOST_SECTIONS;
 use super::section::Section;
 use super::settings::{Band, BandScope, MOST_BANDS, Phase, Settings};
-use crate::audio::stretch;
+use crate::audio::{frames_alike, stretch};
 use crate::cast;
 use crate::dsp::Convolver;
 use crate::effects::{Processor, Setup};
@@ -25,16 +25,11 @@ const PIECES: usize = 16;
 /// The share of the kernel that fades at each end.
 const FADED: f64 = 1.0 / 16.0;
 
-/// Length of the kernel: as long in time at any rate, within a factor of the square root of two.
-fn length(rate_hz: u32) -> usize {
-    let octaves = (f64::from(rate_hz) / 48_000.0).log2().round();
-    cast::count(cast::real(LENGTH) * octaves.exp2())
-}
-
 /// Frames by which linear and balanced phase are late: half the kernel, and one piece.
 #[must_use]
 pub fn latency(rate_hz: u32) -> usize {
-    length(rate_hz) / 2 + length(rate_hz) / PIECES
+    let length = frames_alike(LENGTH, rate_hz);
+    length / 2 + length / PIECES
 }
 
 /// The equaliser in linear or balanced phase.
@@ -53,7 +48,7 @@ impl Linear {
     /// At rest at some settings; the phase stays.
     #[must_use]
     pub fn new(setup: Setup, settings: &Settings, phase: Phase) -> Self {
-        let length = length(setup.rate_hz);
+        let length = frames_alike(LENGTH, setup.rate_hz);
         let mut linear = Self {
             rate_hz: f64::from(setup.rate_hz),
             phase,
@@ -152,15 +147,15 @@ impl Designer {
         let sides = crosses || scopes().any(|scope| scope != BandScope::Both);
         let gain = gain_from_db(settings.input_db);
         convolver.write_crosses(crosses);
-        self.make(settings, count, gain, (0, 0));
+        self.make(count, gain, (0, 0));
         convolver.write(0, 0, &self.kernel);
         if sides {
-            self.make(settings, count, gain, (1, 1));
+            self.make(count, gain, (1, 1));
         }
         convolver.write(1, 1, &self.kernel);
         if crosses {
             for (to, from) in [(0, 1), (1, 0)] {
-                self.make(settings, count, gain, (to, from));
+                self.make(count, gain, (to, from));
                 convolver.write(to, from, &self.kernel);
             }
         }
@@ -192,18 +187,18 @@ impl Designer {
         }
     }
 
-    /// Makes the kernel from one channel to another.
-    fn make(&mut self, settings: &Settings, count: usize, gain: f64, (to, from): (usize, usize)) {
+    /// Makes the kernel from one channel to another out of the first `count` responses.
+    fn make(&mut self, count: usize, gain: f64, (to, from): (usize, usize)) {
         let last = self.spectrum.len() - 1;
         for bin in 0..=last {
             let (mut entering, mut mid, mut side) =
                 (Complex64::new(gain, 0.0), Complex64::ONE, Complex64::ONE);
-            for ((_, response), band) in self.known[..count].iter().zip(settings.working()) {
+            for (band, response) in &self.known[..count] {
                 let h = response[bin];
-                match band.scope {
-                    BandScope::Mid => mid *= h,
-                    BandScope::Side => side *= h,
-                    scope if scope.shares()[from] > 0.0 => entering *= h,
+                match band.map(|band| band.scope) {
+                    Some(BandScope::Mid) => mid *= h,
+                    Some(BandScope::Side) => side *= h,
+                    Some(scope) if scope.shares()[from] > 0.0 => entering *= h,
                     _ => {}
                 }
             }

@@ -53,16 +53,16 @@ impl Minimum {
         }
     }
 
-    /// Runs the sections over some frames.
-    fn run(&mut self, from: usize, to: usize, stereo: bool) {
-        let mut done = from;
-        while done < to {
+    /// Runs the sections over the first `n` frames.
+    fn run(&mut self, n: usize, stereo: bool) {
+        let mut done = 0;
+        while done < n {
             if self.moving && self.at.is_multiple_of(STEP) {
                 self.voices.iter_mut().for_each(|voice| voice.follow(self.rate_hz));
                 self.moving = self.voices.iter().any(Voice::moves);
             }
             let grid = if self.moving { STEP } else { TIDY };
-            let end = to.min(done + grid - self.at % grid);
+            let end = n.min(done + grid - self.at % grid);
             let frames = &mut self.frames[done..end];
             let of = |sums: bool| move |voice: &&mut Voice| voice.is_sum() == sums;
             run(self.voices.iter_mut().filter(of(false)), frames);
@@ -126,14 +126,14 @@ impl Processor for Minimum {
                 for (frame, (l, r)) in self.frames.iter_mut().zip(left.iter().zip(right.iter())) {
                     *frame = [f64::from(*l), f64::from(*r)];
                 }
-                self.run(0, n, true);
+                self.run(n, true);
                 for (frame, (l, r)) in self.frames.iter().zip(left.iter_mut().zip(right.iter_mut())) {
                     (*l, *r) = (cast::sample(frame[0]), cast::sample(frame[1]));
                 }
             }
             [mono] => {
                 self.frames.iter_mut().zip(mono.iter()).for_each(|(frame, x)| *frame = [f64::from(*x), 0.0]);
-                self.run(0, n, false);
+                self.run(n, false);
                 mono.iter_mut().zip(&self.frames).for_each(|(x, frame)| *x = cast::sample(frame[0]));
             }
             _ => {}

@@ -5,12 +5,12 @@ use super::settings::Settings;
 use super::step;
 use crate::catalogue::{StartingPoint, Step};
 
-const LOW_CUT: f64 = 1.0;
-const HIGH_CUT: f64 = 2.0;
-const NOTCH: f64 = 5.0;
-const BELL: f64 = 6.0;
-const LOW_SHELF: f64 = 8.0;
-const HIGH_SHELF: f64 = 9.0;
+const LOW_CUT: f64 = Kind::LowCut.choice();
+const HIGH_CUT: f64 = Kind::HighCut.choice();
+const NOTCH: f64 = Kind::Notch.choice();
+const BELL: f64 = Kind::Bell.choice();
+const LOW_SHELF: f64 = Kind::LowShelf.choice();
+const HIGH_SHELF: f64 = Kind::HighShelf.choice();
 const MULTIPLES: f64 = 1.0;
 const SIDE: f64 = 4.0;
 
