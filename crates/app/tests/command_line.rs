@@ -231,3 +231,52 @@ fn bad_input_is_one_line_and_exit_code_two() {
     // What cannot be written is a failure, not bad input.
     assert_eq!(run(at, &["signal", "sine", "-o", "no/such/folder/x.wav"]).code, 1);
 }
+
+/// The response of a second-order low cut by Butterworth's formula, a tone that reads its level, and pink noise in bands.
+#[test]
+fn responses_and_spectra_carry_their_units_and_agree_with_the_formula() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    let path = r#"{"format":"clear-bend-path","version":1,"stages":[{"effect":"equaliser","params":{"kind_1":1,
+        "freq_1_hz":1000,"slope_1":12}}]}"#;
+    fs::write(at.join("cut.json"), path).unwrap();
+    let response = json(at, &["response", "--path", "cut.json", "--points", "64", "--rate", "44100"]);
+    let points = response["points"].as_array().unwrap();
+    assert_eq!((points.len(), response["rate_hz"].as_u64()), (64, Some(44_100)));
+    for point in points {
+        let [hz, db] = ["frequency_hz", "magnitude_db"].map(|key| point[key].as_f64().unwrap());
+        let exact = -10.0 * (1.0 + (1000.0 / hz).powi(4)).log10();
+        assert!((db - exact).abs() < 0.05 || exact < -60.0, "{hz} Hz: {db} of {exact}");
+        assert!(point["phase_deg"].is_number() && point["group_delay_ms"].is_number());
+    }
+    assert_eq!(response["ringing"]["latency_ms"], 0.0);
+
+    let made =
+        run(at, &["signal", "sine", "--freq", "1234", "--level", "-15", "--seconds", "3", "-o", "tone.wav"]);
+    assert_eq!(made.code, 0, "{}", made.err);
+    let spectrum =
+        json(at, &["measure", "spectrum", "tone.wav", "--resolution", "fine", "--bands", "third-octave"]);
+    let levels = spectrum["points"].as_array().unwrap().iter().map(|p| p["level_dbfs"].as_f64().unwrap());
+    let highest = levels.fold(f64::MIN, f64::max);
+    assert!(highest < -14.95, "{highest}");
+    let bands = spectrum["bands"].as_array().unwrap();
+    let loudest =
+        bands.iter().max_by(|a, b| a["level_dbfs"].as_f64().partial_cmp(&b["level_dbfs"].as_f64()).unwrap());
+    // All of the tone's power lies in the third of an octave at 1259 Hz (IEC 61260-1).
+    let loudest = loudest.unwrap();
+    assert!((loudest["freq_hz"].as_f64().unwrap() - 1258.9).abs() < 0.1);
+    assert!((loudest["level_dbfs"].as_f64().unwrap() + 18.01).abs() < 0.05, "{loudest}");
+
+    for (arguments, says) in [
+        (
+            vec!["response", "--path", "cut.json", "--rate", "4000"],
+            "--rate is 4000; accepted: 8000 to 192000 Hz",
+        ),
+        (vec!["measure", "spectrum", "none.wav"], "none.wav: cannot be read"),
+        (vec!["measure", "spectrum", "tone.wav", "--resolution", "huge"], "coarse, medium, fine"),
+    ] {
+        let done = run(at, &arguments);
+        assert_eq!(done.code, 2, "{}", done.err);
+        assert!(done.err.lines().count() == 1 && done.err.contains(says), "{}", done.err);
+    }
+}

@@ -32,18 +32,13 @@ export function hasBands(effect: Effect): boolean {
   return effect.params.some(({ id }) => id === "kind_1");
 }
 
-/** How many bands there may be. */
-export function mostBands(effect: Effect): number {
-  return effect.params.filter(({ id }) => id.startsWith("kind_")).length;
-}
-
-export function bandOf(stage: StageDocument, number: number): Band {
+function bandOf(stage: StageDocument, number: number): Band {
   const effect = effectOf(stage);
   const value = (which: keyof typeof IDS) => valueOf(stage, bandParam(effect, number, which));
   const choice = (which: keyof typeof IDS) => bandParam(effect, number, which).choices[value(which)] ?? "";
   return {
     number,
-    group: bandParam(effect, number, "kind").group,
+    group: bandGroup(effect, number),
     kind: choice("kind"),
     on: value("on") === 1,
     freqHz: value("freq"),
@@ -53,24 +48,26 @@ export function bandOf(stage: StageDocument, number: number): Band {
   };
 }
 
+/** The numbers of the bands that are there, or of those that are not. */
+function numbers(stage: StageDocument, there: boolean): number[] {
+  const kinds = effectOf(stage).params.filter(({ id }) => id.startsWith("kind_"));
+  // The first kind is that of no band.
+  return kinds.flatMap((kind, i) => (valueOf(stage, kind) > 0 === there ? [i + 1] : []));
+}
+
 /** The bands that are there. */
 export function bandsOf(stage: StageDocument): Band[] {
-  const effect = effectOf(stage);
-  if (!hasBands(effect)) return [];
-  return Array.from({ length: mostBands(effect) }, (_, i) => bandOf(stage, i + 1)).filter(({ kind }) => kind !== "none");
+  return numbers(stage, true).map((number) => bandOf(stage, number));
 }
 
 /** The number of the next band that could be added; none when all are there. */
 export function freeBand(stage: StageDocument): number | null {
-  const effect = effectOf(stage);
-  const there = new Set(bandsOf(stage).map(({ number }) => number));
-  return Array.from({ length: mostBands(effect) }, (_, i) => i + 1).find((number) => !there.has(number)) ?? null;
+  return numbers(stage, false)[0] ?? null;
 }
 
-/** The number of the band that a group of parameters belongs to. */
-export function bandOfGroup(group: string | null): number | null {
-  const number = Number(group?.replace("Band ", ""));
-  return group?.startsWith("Band ") && number > 0 ? number : null;
+/** The group of the parameters of a band. */
+export function bandGroup(effect: Effect, number: number): string {
+  return bandParam(effect, number, "kind").group;
 }
 
 /** A new band; the rest of it is as the catalogue says. */
@@ -84,7 +81,8 @@ export function withBand(stage: StageDocument, number: number, kind: string, fre
 
 /** Without a band: all of its values go back to their defaults. */
 export function withoutBand(stage: StageDocument, number: number): StageDocument {
-  const group = bandParam(effectOf(stage), number, "kind").group;
-  const ids = new Set(effectOf(stage).params.filter((param) => param.group === group).map(({ id }) => id));
+  const effect = effectOf(stage);
+  const group = bandGroup(effect, number);
+  const ids = new Set(effect.params.filter((param) => param.group === group).map(({ id }) => id));
   return { ...stage, params: Object.fromEntries(Object.entries(stage.params).filter(([id]) => !ids.has(id))) };
 }

@@ -53,6 +53,7 @@ function follow(anew = false): void {
   const path = pathOf(document);
   const stage = path.stages[view.stage];
   const params = stage ? bendable(stage, view.spotlight) : [];
+  const picture = shownPicture(view.picture, stage ? effectOf(stage).pictures : []);
   const request: Omit<Request, "id"> = {
     stems: document.stems.map(({ source, snapshots, snapshot, strip }) => ({
       source,
@@ -65,11 +66,11 @@ function follow(anew = false): void {
     allStems: listening.all_stems && document.stems.length > 1,
     stage: view.stage,
     columns,
-    picture: shownPicture(view.picture, stage),
+    picture,
     bends: params.sort((a, b) => Number(b === view.spotlight) - Number(a === view.spotlight)),
     fan: view.spotlight && stage ? view.fan : null,
     how: useLooking.getState().how,
-    other: shownPicture(view.picture, stage) === "parts" ? otherStem(document) : null,
+    other: picture === "parts" ? otherStem(document) : null,
     others: warm(document).filter((other) => other !== path),
   };
   const text = JSON.stringify(request);
@@ -79,15 +80,14 @@ function follow(anew = false): void {
 }
 
 /** The stem that the one at work is held against: the chosen one, or the next; none where it is alone. */
-export function otherStem({ stems, work }: BenchDocument): number | null {
+function otherStem({ stems, work }: BenchDocument): number | null {
   const chosen = useLooking.getState().other;
   const there = chosen !== null && chosen !== work && chosen < stems.length;
   return there ? chosen : stems.length > 1 ? (work + 1) % stems.length : null;
 }
 
 /** The picture that is on the screen: the wanted one, or the first that the effect has. */
-export function shownPicture(wanted: Picture, stage: StageDocument | undefined): Picture {
-  const offered = stage ? effectOf(stage).pictures : [];
+export function shownPicture(wanted: Picture, offered: Picture[]): Picture {
   return offered.includes(wanted) ? wanted : (offered[0] ?? "over-time");
 }
 

@@ -2,7 +2,7 @@
 import { Button } from "@mantine/core";
 import { useMemo } from "react";
 
-import { type Band, bandOfGroup, bandsOf, freeBand, hasBands, withBand, withoutBand } from "../bench/bands";
+import { type Band, bandGroup, bandsOf, freeBand, hasBands, withBand, withoutBand } from "../bench/bands";
 import { withStage } from "../bench/edits";
 import { groupsOf } from "../bench/groups";
 import { useBench } from "../bench/store";
@@ -29,12 +29,12 @@ export function BandStrip({ stage, index, group, onGroup }: Props) {
   if (!hasBands(effect)) return null;
   const bands = bandsOf(stage);
   const [whole] = groupsOf(effect);
-  const shown = bandOfGroup(group);
+  const shown = bands.find((band) => band.group === group)?.number;
   const free = freeBand(stage);
   const add = () => {
     if (free === null) return;
     edit(`Add band ${free}`, (d) => withStage(d, index, (s) => withBand(s, free, "bell", 1000, 3)));
-    onGroup(`Band ${free}`);
+    onGroup(bandGroup(effect, free));
   };
   const remove = (number: number) => {
     edit(`Remove band ${number}`, (d) => withStage(d, index, (s) => withoutBand(s, number)));
@@ -63,7 +63,7 @@ export function BandStrip({ stage, index, group, onGroup }: Props) {
       <Button size="compact-sm" variant="default" disabled={free === null} onClick={add}>
         Add band
       </Button>
-      {shown !== null && bands.some(({ number }) => number === shown) && (
+      {shown !== undefined && (
         <Button size="compact-sm" variant="default" onClick={() => remove(shown)}>
           Remove band {shown}
         </Button>

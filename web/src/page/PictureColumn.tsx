@@ -4,6 +4,7 @@ import { memo } from "react";
 
 import { pathOf, withView } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
+import { shownPicture } from "../bench/wiring";
 import { catalogue } from "../core/core";
 import type { Picture } from "../generated/types/Picture";
 import type { Sentence } from "../generated/types/Sentence";
@@ -108,7 +109,7 @@ interface TabsProps {
 const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
   const look = useBench((s) => s.look);
   const offered: Picture[] = catalogue.effects.find((e) => e.id === effect)?.pictures ?? ["over-time"];
-  const shown = offered.includes(wanted) ? wanted : (offered[0] ?? "over-time");
+  const shown = shownPicture(wanted, offered);
   const Shown = PICTURES[shown];
   return (
     <Tabs

@@ -1,7 +1,7 @@
 /** The resonances of the passage, each to be heard by itself and to be cut with the Q that fits it. */
 import { Button } from "@mantine/core";
 
-import { bandParam, bandsOf, freeBand, withBand } from "../bench/bands";
+import { bandGroup, bandParam, bandsOf, freeBand, withBand } from "../bench/bands";
 import { valueOf, withStage, withValue } from "../bench/edits";
 import { useGroups } from "../bench/groups";
 import { useBench } from "../bench/store";
@@ -53,7 +53,7 @@ export function ResonanceList({ stage, index }: Props) {
         return withValue(heard, heardBand, number);
       }),
     );
-    choose(effect.id, `Band ${number}`);
+    choose(effect.id, bandGroup(effect, number));
   };
   const listening = valueOf(stage, hear) !== EVERYTHING;
   return (

@@ -5,6 +5,7 @@ import { useLooking } from "../bench/analysing";
 import { bandwidthHz, catalogue, text } from "../core/core";
 import type { Channel } from "../generated/types/Channel";
 import type { Resolution } from "../generated/types/Resolution";
+import { tickText } from "../plot/drawing";
 import classes from "./pictures.module.css";
 
 const CHANNELS: Channel[] = ["both", "left", "right", "mid", "side"];
@@ -12,8 +13,6 @@ const RESOLUTIONS: Resolution[] = ["coarse", "medium", "fine"];
 const FALLS_DB_S = [0, 20, 40, 80, 160];
 const ZOOMS_DB = [6, 12, 18, 30, 60];
 const OFFSETS_DB = [-12, 0, 12, 24, 36];
-
-const plain = (value: number) => String(value).replace("-", "\u2212");
 
 export function AnalyserBar() {
   const { how, zoomDb, offsetDb, earMap, holds, frozen, live, set } = useLooking();
@@ -79,7 +78,7 @@ export function AnalyserBar() {
             size="xs"
             label="Raised by"
             value={String(offsetDb)}
-            data={OFFSETS_DB.map((db) => ({ value: String(db), label: `${plain(db)} dB` }))}
+            data={OFFSETS_DB.map((db) => ({ value: String(db), label: `${tickText(db)} dB` }))}
             onChange={({ target }) => set({ offsetDb: Number(target.value) })}
           />
         </Popover.Dropdown>

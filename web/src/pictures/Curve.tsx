@@ -5,7 +5,7 @@
 import { useMemo } from "react";
 
 import { useLooking } from "../bench/analysing";
-import { type Band, freeBand, hasBands, withBand } from "../bench/bands";
+import { type Band, bandGroup, bandParam, freeBand, hasBands, withBand } from "../bench/bands";
 import { withStage } from "../bench/edits";
 import { useGroups } from "../bench/groups";
 import { useBench, useChosenStage, usePart } from "../bench/store";
@@ -15,14 +15,14 @@ import type { Curves } from "../generated/types/Curves";
 import type { ResponseView } from "../generated/types/ResponseView";
 import { SPECTRUM_COLUMNS } from "../measuring/frequencies";
 import { type Fan, noteDrawn, useMeasured, useShown } from "../measuring/measured";
-import { fanShade, strokeLine } from "../plot/drawing";
+import { fanShade, strokeLine, tickText } from "../plot/drawing";
 import { PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { AnalyserBar } from "./AnalyserBar";
 import { BandHandles } from "./bandHandles";
 import { FanLabels } from "./FanLabels";
-import { curveFreqs, curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, pointAt } from "./frequency";
-import { LEVELS_DBFS, levelY, useSpectra } from "./liveSpectra";
+import { curveFreqs, curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, placeOf, pointAt } from "./frequency";
+import { LEVELS_DBFS, levelScales, useSpectra } from "./liveSpectra";
 import classes from "./pictures.module.css";
 
 const CHANNEL_NAMES: Record<Channel, string> = { both: "", left: "left", right: "right", mid: "mid", side: "side" };
@@ -41,12 +41,11 @@ function draw(context: CanvasRenderingContext2D, s: Scales, curves: Curves, meas
   }
 }
 
-/** The curves of the values of a fan, by the formula, from light to dark. */
-function drawFan(context: CanvasRenderingContext2D, s: Scales, fan: Fan, stage: number): void {
-  fan.blades.forEach(({ row }, i) => {
+/** The curve of every value of a fan, by the formula. */
+function fanCurves(fan: Fan | null, stage: number): number[][] {
+  return (fan?.blades ?? []).map(({ row }) => {
     const of = row.path.stages[stage];
-    const [sum] = (of && curvesOf(of, curveFreqs())?.sums) ?? [];
-    if (sum) strokeLine(context, curveLine(sum.gains_db, s), { colour: "after", width: 1.9, share: fanShade(i, fan.count) });
+    return (of && curvesOf(of, curveFreqs())?.sums[0]?.gains_db) ?? [];
   });
 }
 
@@ -63,6 +62,7 @@ export function Curve() {
   const passage = useMemo(() => (shown ? { before: shown.before, after: shown.after } : null), [shown]);
   const { behind, now } = useSpectra(passage);
   const curves = useMemo(() => (stage ? curvesOf(stage, curveFreqs()) : null), [stage]);
+  const blades = useMemo(() => fanCurves(fan, index), [fan, index]);
   if (!stage || !curves) return <div className={classes.waiting}>This effect has no curve over frequency.</div>;
 
   const effect = effectOf(stage);
@@ -75,7 +75,7 @@ export function Curve() {
       ? band.gainDb
       : band.kind === "notch" || !own
         ? 0
-        : Math.max(-zoomDb, own[pointAt(Math.log10(band.freqHz))] ?? 0);
+        : Math.max(-zoomDb, own[pointAt(placeOf(band.freqHz))] ?? 0);
   };
   const read = (x: number) => {
     const at = pointAt(x);
@@ -92,8 +92,8 @@ export function Curve() {
     <>
       <line x1={s.left} x2={s.right} y1={s.y(0)} y2={s.y(0)} className={plot.mark} />
       {[-12, -36, -60, -84].map((dbfs) => (
-        <text key={dbfs} x={s.right - 4} y={levelY(s, dbfs) + 4} textAnchor="end" className={plot.tick}>
-          {String(dbfs).replace("-", "\u2212")}
+        <text key={dbfs} x={s.right - 4} y={levelScales(s).y(dbfs) + 4} textAnchor="end" className={plot.tick}>
+          {tickText(dbfs)}
         </text>
       ))}
       <text x={s.right} y={s.top - 8} textAnchor="end" className={plot.title}>
@@ -102,23 +102,25 @@ export function Curve() {
       <EarRegions scales={s} />
       {curves.sums.length > 1 &&
         curves.sums.map(({ channel, gains_db }, i) => (
-          <text key={channel} x={s.left + 8 + 60 * i} y={Math.min(s.bottom - 16, s.y(gains_db[pointAt(Math.log10(30))] ?? 0) - 6)} className={plot.direct} fill="var(--ink)">
+          <text key={channel} x={s.left + 8 + 60 * i} y={Math.min(s.bottom - 16, s.y(gains_db[pointAt(placeOf(30))] ?? 0) - 6)} className={plot.direct} fill="var(--ink)">
             {CHANNEL_NAMES[channel]}
             {DASHES[channel].length > 0 ? " (dashed)" : ""}
           </text>
         ))}
       <Notes scales={s} />
-      {fan && <FanLabels fan={fan} scales={s} at={({ row }) => endOf(row.path.stages[index], s)} />}
+      {fan && <FanLabels fan={fan} scales={s} at={(blade) => middleOf(blades[fan.blades.indexOf(blade)] ?? [], s)} />}
     </>
   );
   const addHere = (x: number, y: number) => {
     const free = freeBand(stage);
     if (free === null || !hasBands(effect)) return;
-    const control = effectControl(effect.id, `freq_${free}_hz`);
-    const gain = effectControl(effect.id, `gain_${free}_db`);
-    const [hz, db] = [control.value(control.position(hzAt(x))), gain.value(gain.position(y))];
+    const nearest = (which: "freq" | "gain", value: number) => {
+      const control = effectControl(effect.id, bandParam(effect, free, which).id);
+      return control.value(control.position(value));
+    };
+    const [hz, db] = [nearest("freq", hzAt(x)), nearest("gain", y)];
     edit(`Add band ${free}`, (d) => withStage(d, index, (s) => withBand(s, free, "bell", hz, db)));
-    choose(effect.id, `Band ${free}`);
+    choose(effect.id, bandGroup(effect, free));
   };
 
   return (
@@ -134,7 +136,7 @@ export function Curve() {
               axis: evenAxis(-zoomDb, zoomDb, zoomDb / 3),
               share: 1,
               draw: (context, s) => {
-                if (fan) drawFan(context, s, fan, index);
+                if (fan) blades.forEach((gains, i) => strokeLine(context, curveLine(gains, s), { colour: "after", width: 1.9, share: fanShade(i, fan.count) }));
                 else draw(context, s, curves, fresh ? measured : []);
               },
               overlay,
@@ -158,7 +160,7 @@ function EarRegions({ scales: s }: { scales: Scales }) {
   const chosen = useLooking((l) => l.earMap);
   const map = catalogue.ear_maps.find(({ name }) => name === chosen);
   return map?.regions.map(({ name, from_hz, to_hz }, i) => {
-    const [left, right] = [s.x(Math.max(FREQUENCY_AXIS.domain[0], Math.log10(from_hz))), s.x(Math.min(FREQUENCY_AXIS.domain[1], Math.log10(to_hz)))];
+    const [left, right] = [s.x(Math.max(FREQUENCY_AXIS.domain[0], placeOf(from_hz))), s.x(Math.min(FREQUENCY_AXIS.domain[1], placeOf(to_hz)))];
     return (
       <g key={name}>
         <rect x={left} y={s.top} width={right - left} height={s.bottom - s.top} className={plot.region} data-odd={i % 2 === 1 || undefined} />
@@ -170,17 +172,15 @@ function EarRegions({ scales: s }: { scales: Scales }) {
   });
 }
 
-/** The right end of a curve of a fan. */
-function endOf(stage: Parameters<typeof curvesOf>[0] | undefined, s: Scales): [number, number] {
-  const gains = stage ? (curvesOf(stage, curveFreqs())?.sums[0]?.gains_db ?? []) : [];
-  const middle = Math.floor(gains.length / 2);
-  return [s.x(Math.log10(curveFreqs()[middle] ?? 1000)), s.y(gains[middle] ?? 0)];
+/** The middle of a curve, where it is labelled. */
+function middleOf(gains: number[], s: Scales): [number, number] {
+  return curveLine(gains, s)[Math.floor(gains.length / 2)] ?? [s.left, s.y(0)];
 }
 
 /** The octaves of the notes along the axis: every C, with the black keys between. */
 function Notes({ scales: s }: { scales: Scales }) {
   const [low, high] = FREQUENCY_AXIS.domain;
-  const semitones = Array.from({ length: 120 }, (_, i) => ({ i, place: Math.log10(440 * 2 ** ((i - 57) / 12)) }));
+  const semitones = Array.from({ length: 120 }, (_, i) => ({ i, place: placeOf(440 * 2 ** ((i - 57) / 12)) }));
   const black = [1, 3, 6, 8, 10];
   return semitones
     .filter(({ place }) => place >= low && place <= high)

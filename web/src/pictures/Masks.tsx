@@ -3,7 +3,7 @@ import { text } from "../core/core";
 import type { Masking } from "../generated/types/Masking";
 import type { Parts } from "../generated/types/Parts";
 import { useMeasured } from "../measuring/measured";
-import { strokeLine } from "../plot/drawing";
+import { columnsOf, strokeLine } from "../plot/drawing";
 import { PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { token } from "../theme/theme";
@@ -41,8 +41,7 @@ function bars(context: CanvasRenderingContext2D, s: Scales, { octaves }: Masking
 
 export function Masks({ parts, stale, names: [own, other] }: Props) {
   const id = useMeasured((m) => m.shownId);
-  const line = (levels: number[], s: Scales) =>
-    levels.map((db, i): [number, number] => [s.left + ((i + 0.5) / levels.length) * (s.right - s.left), s.y(Math.max(FLOOR_DBFS, db))]);
+  const line = (levels: number[], s: Scales) => columnsOf(levels, s, (db) => Math.max(FLOOR_DBFS, db));
   const read = (x: number) => {
     const hz = hzAt(x);
     const [low, high] = FREQUENCY_AXIS.domain;

@@ -3,12 +3,12 @@ import { useMemo } from "react";
 
 import { withValue } from "../bench/edits";
 import { useChosenStage } from "../bench/store";
-import { curvesOf, effectOf, text } from "../core/core";
+import { curvesOf, effectOf, logFreqs, text } from "../core/core";
 import { useMeasured } from "../measuring/measured";
 import { strokeLine } from "../plot/drawing";
-import { PlotFrame } from "../plot/PlotFrame";
+import { PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
-import { evenAxis, hzAt, placeOf } from "./frequency";
+import { curveLine, evenAxis, hzAt, placeOf } from "./frequency";
 import classes from "./pictures.module.css";
 
 /** The lowest of the usual rates, where there is the least room. */
@@ -19,17 +19,14 @@ const FROM_HZ = 1000;
 const TO_HZ = 20_000;
 const POINTS = 300;
 
-function freqs(): Float64Array {
-  return Float64Array.from({ length: POINTS }, (_, i) => FROM_HZ * (TO_HZ / FROM_HZ) ** (i / (POINTS - 1)));
-}
-
 export function NearTop() {
   const stage = useChosenStage();
   const asked = useMeasured((m) => m.asked);
   const curves = useMemo(() => {
     const formula = stage && effectOf(stage).params.find(({ id }) => id === "formula");
     if (!stage || !formula) return null;
-    const gains = (value: number, rateHz: number) => curvesOf(withValue(stage, formula, value), freqs(), rateHz)?.sums[0]?.gains_db ?? [];
+    const freqs = logFreqs(FROM_HZ, TO_HZ, POINTS);
+    const gains = (value: number, rateHz: number) => curvesOf(withValue(stage, formula, value), freqs, rateHz)?.sums[0]?.gains_db ?? [];
     return { ours: gains(0, RATE_HZ), plain: gains(1, RATE_HZ), analogue: gains(0, ANALOGUE_HZ) };
   }, [stage]);
   if (!curves) return <div className={classes.waiting}>This effect has no curve over frequency.</div>;
@@ -38,8 +35,7 @@ export function NearTop() {
   const worst = (values: number[]) => apart(values).reduce((a, b, i) => ((analogue[i] ?? -99) > -40 ? Math.max(a, Math.abs(b)) : a), 0);
   const highest = Math.max(6, ...[...ours, ...analogue].map((db) => Math.min(30, Math.abs(db))));
   const reach = Math.ceil(highest / 6) * 6;
-  const line = (values: number[], s: { left: number; right: number; y: (v: number) => number }) =>
-    values.map((db, i): [number, number] => [s.left + (i / (POINTS - 1)) * (s.right - s.left), s.y(Math.max(-60, Math.min(60, db)))]);
+  const line = (values: number[], s: Scales) => curveLine(values.map((db) => Math.max(-60, Math.min(60, db))), s);
   const at = (x: number) => Math.min(POINTS - 1, Math.max(0, Math.round((Math.log(hzAt(x) / FROM_HZ) / Math.log(TO_HZ / FROM_HZ)) * (POINTS - 1))));
   return (
     <div className={classes.picture}>

@@ -5,7 +5,7 @@ import { useMeasured, useShown } from "../measuring/measured";
 import { PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { token } from "../theme/theme";
-import { evenAxis, placeOf } from "./frequency";
+import { evenAxis } from "./frequency";
 import classes from "./pictures.module.css";
 
 const FLOOR_DBFS = -84;
@@ -45,7 +45,7 @@ export function Octaves() {
         x={{
           domain: [0, count],
           ticks: before.map((_, i) => edge(i)),
-          format: (x) => text("hz", 10 ** placeOf(before[at(x)]?.freq_hz ?? 1)).replace(" Hz", "").replace(" kHz", "k"),
+          format: (x) => text("hz", before[at(x)]?.freq_hz ?? null).replace(" Hz", "").replace(" kHz", "k"),
         }}
         panes={[
           {

@@ -4,7 +4,7 @@ import { useMemo } from "react";
 import { useChosenStage } from "../bench/store";
 import { curvesOf, text } from "../core/core";
 import { useMeasured, useShown } from "../measuring/measured";
-import { strokeLine } from "../plot/drawing";
+import { strokeLine, tickText } from "../plot/drawing";
 import { PlotFrame } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { curveFreqs, curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, pointAt } from "./frequency";
@@ -64,7 +64,7 @@ export function PhasePicture() {
         read={(x) => {
           const at = pointAt(x);
           const rows = responses.flatMap((r) => [
-            `phase ${Math.round(r.phases_deg[at] ?? 0)}°`.replace("-", "\u2212"),
+            `phase ${tickText(Math.round(r.phases_deg[at] ?? 0))}°`,
             `late by ${text("ms", r.group_delays_ms[at] ?? 0)}`,
           ]);
           return { lines: [freqText(hzAt(x)), ...rows] };

@@ -1,7 +1,7 @@
 /** The impulse response, with what rings before and after its main pulse, and the start of a low note. */
 import { text } from "../core/core";
 import { useMeasured, useShown } from "../measuring/measured";
-import { strokeLine } from "../plot/drawing";
+import { strokeLine, tickText, toDbfs } from "../plot/drawing";
 import { PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import classes from "./pictures.module.css";
@@ -12,7 +12,7 @@ const FLOOR_DB = -100;
 const FROM_MS = -60;
 const TO_MS = 60;
 
-const ms = (v: number) => `${String(+v.toFixed(1)).replace("-", "\u2212")} ms`;
+const ms = (v: number) => `${tickText(+v.toFixed(1))} ms`;
 
 export function RingingPicture() {
   const shown = useShown("ringing");
@@ -23,7 +23,7 @@ export function RingingPicture() {
   const { attack } = shown;
   const { impulse, impulse_from_ms, impulse_step_ms, ringing } = first;
   const largest = impulse.reduce((a, b) => Math.max(a, Math.abs(b)), 1e-12);
-  const level = (v: number) => Math.max(FLOOR_DB, 20 * Math.log10(Math.abs(v) / largest));
+  const level = (v: number) => toDbfs(v / largest, FLOOR_DB);
   const note = (values: number[], s: Scales) =>
     values.map((v, i): [number, number] => [s.x(attack.from_ms + i * attack.step_ms), s.y(v)]);
   return (
@@ -34,7 +34,7 @@ export function RingingPicture() {
         panes={[
           {
             title: "Impulse response, dB against its peak",
-            axis: { ...evenAxis(FLOOR_DB, 0, 20) },
+            axis: evenAxis(FLOOR_DB, 0, 20),
             share: 1.1,
             draw: (context, s) => {
               // The highest sample in every column of pixels.
@@ -63,7 +63,7 @@ export function RingingPicture() {
           },
           {
             title: `A note of ${text("hz", attack.freq_hz)} that begins at 0`,
-            axis: { domain: [-1.25, 1.25], ticks: [-1, 0, 1], format: (v) => String(v).replace("-", "\u2212") },
+            axis: { domain: [-1.25, 1.25], ticks: [-1, 0, 1], format: tickText },
             share: 1,
             draw: (context, s) => {
               strokeLine(context, note(attack.before, s), { colour: "before", width: 1.1, dash: [4, 3] });

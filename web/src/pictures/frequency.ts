@@ -1,6 +1,7 @@
 /** What pictures over frequency share: the axis, the frequencies of curves, and curves as lines. */
 import { logFreqs, noteText, text } from "../core/core";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ } from "../measuring/frequencies";
+import { tickText } from "../plot/drawing";
 import type { Axis, Scales } from "../plot/PlotFrame";
 
 const TICKS_HZ = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000];
@@ -53,5 +54,5 @@ export function freqText(hz: number): string {
 /** From a deep to a high value with round ticks, an odd number of them. */
 export function evenAxis(low: number, high: number, step: number): Axis {
   const ticks = Array.from({ length: Math.round((high - low) / step) + 1 }, (_, i) => +(low + i * step).toFixed(6));
-  return { domain: [low, high], ticks, format: (v) => String(v).replace("-", "\u2212") };
+  return { domain: [low, high], ticks, format: tickText };
 }

@@ -1,21 +1,26 @@
 /** The spectra of what is playing, or of the whole passage, drawn behind a curve. */
+import { scaleLinear } from "d3-scale";
 import { useCallback, useEffect, useRef } from "react";
 
 import { engine } from "../audio/engine";
 import { useLooking } from "../bench/analysing";
 import { LiveSpectra } from "../core/core";
 import { HIGHEST_HZ, LOWEST_HZ, SPECTRUM_COLUMNS } from "../measuring/frequencies";
-import { strokeLine } from "../plot/drawing";
+import { columnsOf, fillBetween, strokeLine } from "../plot/drawing";
 import type { Behind, Scales } from "../plot/PlotFrame";
-import { token } from "../theme/theme";
 
 /** Levels of the spectra lie between these, from the foot to the top of the picture, dBFS. */
 export const LEVELS_DBFS: [number, number] = [-96, 0];
 
-/** Where a level lies in the picture. */
-export function levelY(s: Scales, dbfs: number): number {
-  const [low, high] = LEVELS_DBFS;
-  return s.bottom - ((dbfs - low) / (high - low)) * (s.bottom - s.top);
+/** The scales of a picture with levels upwards in place of gains. */
+export function levelScales(s: Scales): Scales {
+  return { ...s, y: scaleLinear(LEVELS_DBFS, [s.bottom, s.top]) };
+}
+
+/** Levels after, as they are without the level match: the analyser sees what is heard. */
+function unmatched(levels: Float32Array): Float32Array {
+  const { matchDb } = engine;
+  return levels.map((db) => db - matchDb);
 }
 
 interface Pair {
@@ -57,9 +62,7 @@ export function useSpectra(passage: Pair | null): { behind: Behind; now: Spectra
     if (!taken || !heard.current || (!engine.meters.playing && !frozen)) return passage;
     if (!frozen) taken.read();
     const columns = (side: number) => taken.columns(side, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS);
-    // The analyser sees what is heard; the curve is drawn without the level match.
-    const matchDb = engine.matchDb;
-    return { before: columns(0), after: columns(1).map((db) => db - matchDb) };
+    return { before: columns(0), after: unmatched(columns(1)) };
   }, [passage]);
 
   const behind = useCallback<Behind>(
@@ -67,45 +70,20 @@ export function useSpectra(passage: Pair | null): { behind: Behind; now: Spectra
       const pair = read();
       shown.current = pair;
       if (!pair) return live;
-      drawSpectrum(context, s, pair.after, offsetDb, "after-soft", "after", 1.1);
-      drawSpectrum(context, s, pair.before, offsetDb, null, "before", 1);
+      const levels = levelScales(s);
+      const raised = (dbfs: number) => dbfs + offsetDb;
+      const after = columnsOf(pair.after, levels, raised);
+      fillBetween(context, after, after.map(([x]) => [x, s.bottom]), "after-soft");
+      strokeLine(context, after, { colour: "after", width: 1.1, share: 0.55 });
+      strokeLine(context, columnsOf(pair.before, levels, raised), { colour: "before", width: 1, share: 0.55, dash: [3, 2] });
       const taken = spectra.current;
       if (holds && taken && heard.current && pair !== passage) {
-        const matchDb = engine.matchDb;
-        const peaks = taken.held(1, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS).map((db) => db - matchDb);
-        strokeLine(context, lineOf(peaks, s, offsetDb), { colour: "after", width: 0.8, dash: [1, 2] });
+        const peaks = unmatched(taken.held(1, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS));
+        strokeLine(context, columnsOf(peaks, levels, raised), { colour: "after", width: 0.8, dash: [1, 2] });
       }
       return live && !frozen;
     },
     [read, passage, holds, frozen, live, offsetDb],
   );
   return { behind, now: useCallback(() => shown.current, []) };
-}
-
-function lineOf(levels: Float32Array, s: Scales, offsetDb: number): [number, number][] {
-  const width = (s.right - s.left) / levels.length;
-  return Array.from(levels, (db, i): [number, number] => [s.left + (i + 0.5) * width, levelY(s, db + offsetDb)]);
-}
-
-function drawSpectrum(
-  context: CanvasRenderingContext2D,
-  s: Scales,
-  levels: Float32Array,
-  offsetDb: number,
-  fill: string | null,
-  colour: string,
-  width: number,
-): void {
-  if (levels.length === 0) return;
-  const points = lineOf(levels, s, offsetDb);
-  if (fill) {
-    context.beginPath();
-    context.moveTo(s.left, s.bottom);
-    points.forEach(([x, y]) => context.lineTo(x, y));
-    context.lineTo(s.right, s.bottom);
-    context.closePath();
-    context.fillStyle = token(fill);
-    context.fill();
-  }
-  strokeLine(context, points, { colour, width, share: 0.55, ...(colour === "before" ? { dash: [3, 2] } : {}) });
 }
