@@ -102,8 +102,14 @@ pub struct Response {
     weighted: Vec<Complex64>,
 }
 
-/// Length of the impulse responses, frames at 48 kHz: 1.4 s.
+/// Least length of the impulse responses, frames at 48 kHz: 1.4 s.
 const LENGTH: usize = 65_536;
+
+/// So many times that length at the most, for what rings on: 22 s.
+const MOST_LENGTHS: usize = 16;
+
+/// An impulse response has died away where less than this share of its energy is left: -130 dB.
+const DIED: f64 = 1e-13;
 
 /// Gains under this are not told apart from silence, dB.
 const FLOOR_DB: f64 = -200.0;
@@ -125,22 +131,29 @@ pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel) -> Res
         Channel::Both | Channel::Mid => (1.0, 1.0),
         Channel::Side => (1.0, -1.0),
     };
-    let length = frames_alike(LENGTH, rate_hz);
     let mut chain = Chain::new(path, Setup { rate_hz, max_block: 512 });
     let latency = chain.latency();
-    let frames = latency + length;
-    let mut sides = [left, right].map(|size: f32| {
-        let mut samples = vec![0.0f32; frames];
-        samples[0] = size;
-        samples
-    });
-    let [l, r] = &mut sides;
-    chain.process(&mut [l, r], 0);
-    let [l, r] = &sides;
-    let samples: Vec<f32> = l.iter().zip(r).map(|(l, r)| cast::sample(channel.of(*l, *r))).collect();
+    let mut impulse = Vec::new();
+    let least = frames_alike(LENGTH, rate_hz);
+    for lengths in (0..).map(|doubled| 1 << doubled).take_while(|lengths| *lengths <= MOST_LENGTHS) {
+        let more = latency + lengths * least - impulse.len();
+        let mut sides = [vec![0.0f32; more], vec![0.0f32; more]];
+        if impulse.is_empty() {
+            (sides[0][0], sides[1][0]) = (left, right);
+        }
+        let [l, r] = &mut sides;
+        chain.process(&mut [l, r], 0);
+        let [l, r] = &sides;
+        impulse.extend(l.iter().zip(r).map(|(l, r)| cast::sample(channel.of(*l, *r))));
+        // Narrow peaks ring on: bins must be many times closer than they are narrow.
+        let energy = |part: &[f32]| part.iter().map(|x| f64::from(*x).powi(2)).sum::<f64>();
+        if energy(&impulse[latency + lengths * least / 4..]) <= DIED * energy(&impulse) {
+            break;
+        }
+    }
     // What comes before the time 0 is kept: half the length, for ringing before.
-    let zero = latency.min(length / 2);
-    Response::new(samples[latency - zero..latency - zero + length].to_vec(), zero, latency, rate_hz)
+    let zero = latency.min(least / 2);
+    Response::new(impulse.split_off(latency - zero), zero, latency, rate_hz)
 }
 
 impl Response {
@@ -307,12 +320,21 @@ pub struct Ringing {
     pub latency_ms: f64,
 }
 
-/// A spectrum between its bins, in a straight line.
+/// A spectrum between its bins, by the cubic through the four nearest (Lagrange).
 fn between(spectrum: &[Complex64], bin: f64) -> Complex64 {
     let last = spectrum.len() - 1;
     let low = cast::floor(bin).min(last);
-    let share = (bin - cast::real(low)).clamp(0.0, 1.0);
-    spectrum[low] * (1.0 - share) + spectrum[(low + 1).min(last)] * share
+    let t = (bin - cast::real(low)).clamp(0.0, 1.0);
+    if t == 0.0 {
+        return spectrum[low];
+    }
+    // Beyond both ends it is mirrored.
+    let below = if low == 0 { spectrum[1.min(last)].conj() } else { spectrum[low - 1] };
+    let above = if low + 2 > last { spectrum[last].conj() } else { spectrum[low + 2] };
+    below * (-t * (t - 1.0) * (t - 2.0) / 6.0)
+        + spectrum[low] * ((t + 1.0) * (t - 1.0) * (t - 2.0) / 2.0)
+        + spectrum[(low + 1).min(last)] * (-(t + 1.0) * t * (t - 2.0) / 2.0)
+        + above * ((t + 1.0) * t * (t - 1.0) / 6.0)
 }
 
 /// Frequencies at equal ratios, ends included, Hz.

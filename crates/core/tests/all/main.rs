@@ -20,5 +20,6 @@ mod fans;
 mod live;
 mod measures;
 mod processing;
+mod shapes;
 mod sources;
 mod timing;
