@@ -1,8 +1,26 @@
+import { readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { brotliCompressSync, constants } from "node:zlib";
+
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig, type Plugin } from "vite";
+
+/** Compresses what is large as well as it can be, once: the server hands these out, and would have less time. */
+function compressed(): Plugin {
+  return {
+    name: "compressed",
+    writeBundle({ dir }) {
+      for (const name of readdirSync(`${dir}/assets`)) {
+        if (!/\.(js|css|wasm)$/.test(name)) continue;
+        const content = readFileSync(`${dir}/assets/${name}`);
+        const params = { [constants.BROTLI_PARAM_QUALITY]: constants.BROTLI_MAX_QUALITY, [constants.BROTLI_PARAM_SIZE_HINT]: content.length };
+        writeFileSync(`${dir}/assets/${name}.br`, brotliCompressSync(content, { params }));
+      }
+    },
+  };
+}
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [react(), compressed()],
   worker: { format: "es" },
   build: {
     target: "es2023",

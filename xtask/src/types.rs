@@ -4,6 +4,7 @@ use anyhow::Result;
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::bend::BendPoint;
 use clear_bend_core::catalogue::Catalogue;
+use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
 use clear_bend_core::measures::{
@@ -25,6 +26,7 @@ pub fn write() -> Result<()> {
     Attack::export_all(&config)?;
     BandLevel::export_all(&config)?;
     Curves::export_all(&config)?;
+    EarMapDocument::export_all(&config)?;
     Parts::export_all(&config)?;
     Resonance::export_all(&config)?;
     ResponseView::export_all(&config)?;

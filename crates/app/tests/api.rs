@@ -65,6 +65,27 @@ fn answers_and_refusals() {
     ask("POST", "/api/benches", Some(body(" ", &bench())));
     ask("POST", "/api/benches", Some("{\"name\": NaN}".to_owned()));
     ask("POST", "/api/benches", Some(body("Big", &json!("x".repeat(10_000_000)))));
+    // Own ear maps are kept like benches, and are none.
+    let map = |name: &str, to_hz: f64, region: &str| {
+        let regions = json!([{"from_hz": 200, "to_hz": to_hz, "name": region}]);
+        json!({"name": name, "document": {"format": "clear-bend-ear-map", "version": 1, "regions": regions}})
+    };
+    let revised = |mut map: Value, revision: i32| {
+        map["revision"] = json!(revision);
+        Some(map.to_string())
+    };
+    let own =
+        ask("POST", "/api/ear-maps", Some(map("Viol", 500.0, "body").to_string()))["id"].as_i64().unwrap();
+    let own = format!("/api/ear-maps/{own}");
+    ask("GET", &own.replace("ear-maps", "benches"), None);
+    ask("PUT", &own, revised(map("Viol", 600.0, "body"), 1));
+    ask("PUT", &own, revised(map("Viol", 700.0, "body"), 1));
+    ask("POST", "/api/ear-maps", Some(map("Viol", 500.0, " ").to_string()));
+    ask("POST", "/api/ear-maps", Some(map("Viol", 210.0, "thin").to_string()));
+    ask("DELETE", &format!("{own}?revision=2"), None);
+    ask("GET", "/api/ear-maps", None);
+    ask("POST", &format!("{own}/restore"), None);
+    ask("GET", "/api/ear-maps", None);
     ask("GET", "/api/benches/none", None);
     ask("GET", "/api/benches/999999", None);
     ask("DELETE", &one, None);
@@ -193,6 +214,11 @@ fn pages_files_and_headers() {
     let script = page.split("src=\"").nth(1).unwrap().split('"').next().unwrap();
     let file = get(script, "127.0.0.1", "Accept-Encoding: br\r\n");
     assert!(file.contains("immutable") && file.contains("content-encoding: br"), "{}", &file[..600]);
+    // It was compressed by the build, once and as well as possible.
+    let built = common::root().join("web/dist").join(format!("{}.br", &script[1..]));
+    assert!(file.contains(&format!("content-length: {}\r", std::fs::metadata(built).unwrap().len())));
+    let plain = get(script, "127.0.0.1", "");
+    assert!(plain.contains("immutable") && !plain.contains("content-encoding"), "{}", &plain[..600]);
     for odd in ["/assets/../index.html", "/assets/%2e%2e%2findex.html", "/assets/.hidden", "/assets/none.js"]
     {
         let answer = get(odd, "localhost", "");

@@ -95,6 +95,9 @@ pub struct View {
     pub picture: Picture,
     /// The stage whose parameters are shown.
     pub stage: usize,
+    /// The stage whose picture is kept in view while others are worked on; none: the picture is of `stage`.
+    #[serde(default)]
+    pub kept: Option<usize>,
     /// The parameter that is being explained, by id.
     pub spotlight: Option<String>,
     /// The fan of the parameter in the spotlight.
@@ -193,8 +196,10 @@ impl BenchDocument {
     fn check_view(&self, path: &Path) -> Result<(), Refusal> {
         let view = &self.view;
         let last = path.stages.len().max(1) - 1;
-        if view.stage > last {
-            return Err(Refusal::new("stage", view.stage, format!("0 to {last}")));
+        for (field, stage) in [("stage", Some(view.stage)), ("kept", view.kept)] {
+            if let Some(beyond) = stage.filter(|stage| *stage > last) {
+                return Err(Refusal::new(field, beyond, format!("0 to {last}")));
+            }
         }
         if let (Some(id), Some(stage)) = (&view.spotlight, path.stages.get(view.stage)) {
             let known: Vec<_> = stage.effect.all_params().map(|p| p.id).collect();
@@ -226,6 +231,7 @@ impl BenchDocument {
             view: View {
                 picture: Picture::OverTime,
                 stage: 0,
+                kept: None,
                 spotlight: Some("threshold_db".to_owned()),
                 fan: None,
                 hidden: false,

@@ -2,7 +2,10 @@
 
 use std::path::{Path, PathBuf};
 
-use actix_web::http::header::{CACHE_CONTROL, ContentType};
+use actix_files::NamedFile;
+use actix_web::http::header::{
+    AcceptEncoding, CACHE_CONTROL, ContentEncoding, ContentType, Encoding, Header,
+};
 use actix_web::web::{self, Data, ServiceConfig};
 use actix_web::{HttpMessage, HttpRequest, HttpResponse, Responder};
 
@@ -67,11 +70,7 @@ async fn index(request: HttpRequest, pages: Data<Pages>) -> HttpResponse {
 async fn asset(request: HttpRequest, name: web::Path<String>, pages: Data<Pages>) -> HttpResponse {
     let plain = name.chars().all(|c| c.is_ascii_alphanumeric() || matches!(c, '.' | '-' | '_'))
         && !name.starts_with('.');
-    let file = if plain {
-        actix_files::NamedFile::open(pages.folder.join("assets").join(name.as_str())).ok()
-    } else {
-        None
-    };
+    let file = plain.then(|| open(&pages.folder.join("assets"), &name, takes_brotli(&request))).flatten();
     match file {
         Some(file) => file
             .use_last_modified(false)
@@ -83,6 +82,22 @@ async fn asset(request: HttpRequest, name: web::Path<String>, pages: Data<Pages>
             HttpResponse::NotFound().insert_header((CACHE_CONTROL, "no-store")).body("There is no such file.")
         }
     }
+}
+
+/// The file as the build has compressed it, at its best and once for all, or as it is.
+fn open(folder: &Path, name: &str, brotli: bool) -> Option<NamedFile> {
+    let compressed = brotli.then(|| NamedFile::open(folder.join(format!("{name}.br"))).ok()).flatten();
+    let Some(compressed) = compressed else { return NamedFile::open(folder.join(name)).ok() };
+    let kind = name.rsplit('.').next().unwrap_or_default();
+    let compressed = compressed.set_content_encoding(ContentEncoding::Brotli);
+    Some(compressed.set_content_type(actix_files::file_extension_to_mime(kind)).disable_content_disposition())
+}
+
+fn takes_brotli(request: &HttpRequest) -> bool {
+    let brotli = Encoding::brotli();
+    AcceptEncoding::parse(request).is_ok_and(|accepted| {
+        accepted.negotiate([&brotli, &Encoding::identity()].into_iter()) == Some(brotli.clone())
+    })
 }
 
 async fn nothing_here() -> HttpResponse {

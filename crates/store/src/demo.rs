@@ -10,8 +10,8 @@ use clear_bend_media::{hash, import};
 use diesel::prelude::*;
 
 use crate::StoreError;
-use crate::schema::{benches, demo_sets};
-use crate::tracks;
+use crate::schema::{demo_sets, documents};
+use crate::{Document, tracks};
 
 /// The spoken tide table; demo/voice.md says where it comes from.
 const VOICE: &[u8] = include_bytes!("../demo/voice.flac");
@@ -46,8 +46,12 @@ pub fn load_once(connection: &mut PgConnection) -> Result<(), StoreError> {
             for (name, document) in make()? {
                 let document =
                     serde_json::to_value(document).map_err(|e| StoreError::Database(e.to_string()))?;
-                diesel::insert_into(benches::table)
-                    .values((benches::name.eq(name), benches::document.eq(document)))
+                diesel::insert_into(documents::table)
+                    .values((
+                        documents::kind.eq(BenchDocument::KIND),
+                        documents::name.eq(name),
+                        documents::document.eq(document),
+                    ))
                     .execute(connection)?;
             }
             Ok::<(), StoreError>(())

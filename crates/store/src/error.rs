@@ -12,9 +12,11 @@ pub enum StoreError {
     NotFound(String),
     /// It was changed since the caller read it.
     #[error(
-        "the bench is at revision {current}, your change started from revision {given}; accepted: a change of revision {current}"
+        "the {kind} is at revision {current}, your change started from revision {given}; accepted: a change of revision {current}"
     )]
     Stale {
+        /// What it is.
+        kind: &'static str,
         /// The revision that the caller started from.
         given: i32,
         /// The revision that is saved.

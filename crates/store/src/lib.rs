@@ -1,13 +1,13 @@
 //! Everything lasting: PostgreSQL through Diesel, and a PostgreSQL of our own where none is given.
 
-mod benches;
 mod demo;
+mod documents;
 mod error;
 mod own_postgres;
 mod schema;
 mod tracks;
 
-pub use benches::{Bench, BenchSummary, LONGEST_NAME, MOST_BENCHES};
+pub use documents::{Document, LONGEST_NAME, MOST_DOCUMENTS, Saved, Summary};
 pub use error::{OwnPostgresError, StoreError};
 pub use own_postgres::OwnPostgres;
 pub use tracks::{LONGEST_TRACK_NAME, MOST_TRACKS, Track, TrackSamples};

@@ -1,21 +1,22 @@
 //! The tables, as Diesel sees them. The migrations make them.
 
 diesel::table! {
-    benches (id) {
+    demo_sets (name) {
+        name -> Text,
+        loaded_at -> Timestamptz,
+    }
+}
+
+diesel::table! {
+    documents (id) {
         id -> BigInt,
+        kind -> Text,
         name -> Text,
         document -> Jsonb,
         revision -> Integer,
         created_at -> Timestamptz,
         updated_at -> Timestamptz,
         deleted_at -> Nullable<Timestamptz>,
-    }
-}
-
-diesel::table! {
-    demo_sets (name) {
-        name -> Text,
-        loaded_at -> Timestamptz,
     }
 }
 

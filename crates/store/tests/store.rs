@@ -42,7 +42,9 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
     let data = data_folder();
     let postgres = OwnPostgres::start(&data.path().join("postgres")).unwrap();
     let store = Store::open(postgres.url()).unwrap();
-    let names = |store: &Store| store.list_benches().unwrap().into_iter().map(|b| b.name).collect::<Vec<_>>();
+    let names = |store: &Store| {
+        store.list::<BenchDocument>().unwrap().into_iter().map(|b| b.name).collect::<Vec<_>>()
+    };
     assert_eq!(
         names(&store),
         [
@@ -54,47 +56,48 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
         ]
     );
     // What is shipped is accepted by the core.
-    for bench in store.list_benches().unwrap() {
-        BenchDocument::from_value(store.bench(bench.id).unwrap().document).unwrap();
+    for bench in store.list::<BenchDocument>().unwrap() {
+        BenchDocument::from_value(store.read::<BenchDocument>(bench.id).unwrap().document).unwrap();
     }
 
     let mut document = BenchDocument::fresh();
-    let bench = store.create_bench("  Mine  ", &document).unwrap();
+    let bench = store.create("  Mine  ", &document).unwrap();
     assert_eq!((bench.name.as_str(), bench.revision), ("Mine", 1));
 
     document.listening.level_match = MatchBy::Off;
-    let saved = store.update_bench(bench.id, 1, "Mine", Some(&document)).unwrap();
+    let saved = store.update(bench.id, 1, "Mine", Some(&document)).unwrap();
     assert_eq!(saved.revision, 2);
     assert_eq!(saved.document["listening"]["level_match"], "off");
 
     // A save that started from an older revision is refused, and what is saved stays as it is.
-    let stale = store.update_bench(bench.id, 1, "Theirs", Some(&BenchDocument::fresh()));
-    assert!(matches!(stale, Err(StoreError::Stale { given: 1, current: 2 })));
-    assert_eq!(store.bench(bench.id).unwrap().document, saved.document);
+    let stale = store.update(bench.id, 1, "Theirs", Some(&BenchDocument::fresh()));
+    assert!(matches!(stale, Err(StoreError::Stale { given: 1, current: 2, .. })));
+    assert_eq!(store.read::<BenchDocument>(bench.id).unwrap().document, saved.document);
 
-    let renamed = store.update_bench(bench.id, 2, "Renamed", None).unwrap();
+    let renamed = store.update(bench.id, 2, "Renamed", None::<&BenchDocument>).unwrap();
     assert_eq!((renamed.revision, &renamed.document), (3, &saved.document));
-    assert!(matches!(store.delete_bench(bench.id, 2), Err(StoreError::Stale { .. })));
-    store.delete_bench(bench.id, 3).unwrap();
-    assert!(matches!(store.bench(bench.id), Err(StoreError::NotFound(_))));
+    assert!(matches!(store.delete::<BenchDocument>(bench.id, 2), Err(StoreError::Stale { .. })));
+    store.delete::<BenchDocument>(bench.id, 3).unwrap();
+    assert!(matches!(store.read::<BenchDocument>(bench.id), Err(StoreError::NotFound(_))));
     assert!(!names(&store).contains(&"Renamed".to_owned()));
-    assert_eq!(store.restore_bench(bench.id).unwrap().document, saved.document);
+    assert_eq!(store.restore::<BenchDocument>(bench.id).unwrap().document, saved.document);
 
     for (name, accepted) in
         [("", "1 to 120 characters"), (&"n".repeat(121), "1 to 120 characters"), ("a\nb", "text on one line")]
     {
-        let refusal = store.create_bench(name, &document).unwrap_err().to_string();
+        let refusal = store.create(name, &document).unwrap_err().to_string();
         assert!(refusal.ends_with(accepted), "{refusal}");
     }
     // Names are text, nothing else.
     let name = "'; DROP TABLE benches; -- <b>\u{6f22}\u{5b57}</b>";
-    assert_eq!(store.create_bench(name, &document).unwrap().name, name);
+    assert_eq!(store.create(name, &document).unwrap().name, name);
     document.stems[0].snapshots[0].stages[0].mix = 7.0;
-    assert!(matches!(store.create_bench("Bad", &document), Err(StoreError::Refused(_))));
+    assert!(matches!(store.create("Bad", &document), Err(StoreError::Refused(_))));
 
     // The demo data come once: what was deleted stays deleted.
-    let demo = store.list_benches().unwrap().into_iter().find(|b| b.name.starts_with("Tone")).unwrap();
-    store.delete_bench(demo.id, demo.revision).unwrap();
+    let demo =
+        store.list::<BenchDocument>().unwrap().into_iter().find(|b| b.name.starts_with("Tone")).unwrap();
+    store.delete::<BenchDocument>(demo.id, demo.revision).unwrap();
     let again = Store::open(postgres.url()).unwrap();
     assert!(!names(&again).iter().any(|name| name.starts_with("Tone")));
 }
@@ -166,27 +169,27 @@ fn our_postgres_survives_a_kill_a_stale_lock_and_a_restart_without_loss() {
     let folder = data.path().join("postgres");
     let postgres = OwnPostgres::start(&folder).unwrap();
     let store = Store::open(postgres.url()).unwrap();
-    let id = store.create_bench("Kept", &BenchDocument::fresh()).unwrap().id;
+    let id = store.create("Kept", &BenchDocument::fresh()).unwrap().id;
 
     // Killed without warning: it comes back by itself, on the same port.
     assert!(Command::new("kill").args(["-9", &server_pid(data.path())]).status().unwrap().success());
-    within(Duration::from_secs(30), "coming back", || store.bench(id).is_ok());
+    within(Duration::from_secs(30), "coming back", || store.read::<BenchDocument>(id).is_ok());
 
     // A second program uses the running server, and leaves it running when it ends.
     let second = OwnPostgres::start(&folder).unwrap();
     assert_eq!(second.url(), postgres.url());
     drop(second);
-    assert!(store.bench(id).is_ok());
+    assert!(store.read::<BenchDocument>(id).is_ok());
 
     drop(postgres);
-    assert!(matches!(store.bench(id), Err(StoreError::Unavailable(_))));
+    assert!(matches!(store.read::<BenchDocument>(id), Err(StoreError::Unavailable(_))));
 
     // A lock file of a server that is long gone, whose process number somebody else has now.
     let stale =
         format!("{}\n{}\n0\n5432\n\n127.0.0.1\n", std::process::id(), folder.join("cluster").display());
     fs::write(folder.join("cluster/postmaster.pid"), stale).unwrap();
     let postgres = OwnPostgres::start(&folder).unwrap();
-    assert_eq!(Store::open(postgres.url()).unwrap().bench(id).unwrap().name, "Kept");
+    assert_eq!(Store::open(postgres.url()).unwrap().read::<BenchDocument>(id).unwrap().name, "Kept");
 }
 
 #[test]

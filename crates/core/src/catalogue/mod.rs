@@ -19,7 +19,7 @@ pub use text::decimal;
 use serde::Serialize;
 
 use crate::Refusal;
-use crate::ear_maps::{EAR_MAPS, EarMap};
+use crate::ear_maps::{self, EarMap};
 use crate::effects::{self, Effect};
 use crate::measures::{Levels, OnsetLevels, Reduction};
 use crate::path::Path;
@@ -310,11 +310,11 @@ pub struct Catalogue {
     /// All signals and demo sources.
     pub signals: &'static [&'static SignalKind],
     /// The ear maps that are shipped.
-    pub ear_maps: &'static [EarMap],
+    pub ear_maps: Vec<EarMap>,
 }
 
 /// The catalogue.
 #[must_use]
 pub fn catalogue() -> Catalogue {
-    Catalogue { effects: effects::ALL, signals: signals::ALL, ear_maps: EAR_MAPS }
+    Catalogue { effects: effects::ALL, signals: signals::ALL, ear_maps: ear_maps::shipped() }
 }

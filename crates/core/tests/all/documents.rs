@@ -2,6 +2,7 @@
 
 use clear_bend_core::bench::{BenchDocument, Hear};
 use clear_bend_core::catalogue::{Param, catalogue};
+use clear_bend_core::ear_maps::{EarMapDocument, EarRegion, MOST_OVER_EACH_OTHER, MOST_REGIONS, shipped};
 use clear_bend_core::measures::MatchBy;
 use clear_bend_core::path::{Path, Stage};
 use proptest::prelude::*;
@@ -68,6 +69,7 @@ fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
     said.push(bench(|b| b["stems"][0]["source"]["kind"] = json!("whistle")));
     said.push(bench(|b| b["stems"][0]["source"]["params"] = json!({"tempo_bpm": 1000})));
     said.push(bench(|b| b["view"]["stage"] = json!(1)));
+    said.push(bench(|b| b["view"]["kept"] = json!(1)));
     said.push(bench(|b| b["view"]["spotlight"] = json!("warmth")));
     said.push(bench(|b| b["listening"]["hear"] = json!("both")));
     said.push(bench(|b| b["version"] = json!(3)));
@@ -162,7 +164,80 @@ fn the_catalogue_is_complete() {
     }
 }
 
+fn regions(of: &[(f64, f64, &str)]) -> Vec<EarRegion> {
+    of.iter()
+        .map(|(from_hz, to_hz, name)| EarRegion {
+            from_hz: *from_hz,
+            to_hz: *to_hz,
+            name: (*name).to_owned(),
+        })
+        .collect()
+}
+
+#[test]
+fn ear_maps_are_accepted_and_refused_by_their_rules() {
+    // What is shipped keeps the rules of own maps, and rises without overlaps besides.
+    for map in shipped() {
+        assert!(map.regions.windows(2).all(|pair| pair[0].to_hz <= pair[1].from_hz), "{}", map.name);
+        EarMapDocument::new(map.regions).check().unwrap();
+    }
+    // Own ones may leave gaps, touch, lie over each other by threes, and come in any order; what is read is what was written.
+    let own = EarMapDocument::new(regions(&[
+        (300.0, 600.0, "box"),
+        (100.0, 400.0, "body"),
+        (200.0, 500.0, "mud"),
+        (500.0, 900.0, "mud"),
+        (5000.0, 20_000.0, "air \u{6f6e}"),
+    ]));
+    let written = serde_json::to_value(&own).unwrap();
+    assert_eq!(EarMapDocument::from_value(written.clone()).unwrap(), own);
+
+    let refusal = |of: &[(f64, f64, &str)]| EarMapDocument::new(regions(of)).check().unwrap_err().to_string();
+    let with = |pointer: &str, value: Value| {
+        let mut document = written.clone();
+        *document.pointer_mut(pointer).unwrap() = value;
+        EarMapDocument::from_value(document).unwrap_err().to_string()
+    };
+    let four = [(100.0, 400.0, "a"), (200.0, 500.0, "b"), (250.0, 300.0, "c"), (260.0, 900.0, "d")];
+    let said = [
+        refusal(&[]),
+        refusal(&vec![(100.0, 200.0, "same"); MOST_REGIONS + 1]),
+        refusal(&[(100.0, 200.0, "")]),
+        refusal(&[(100.0, 200.0, " \t ")]),
+        refusal(&[(100.0, 200.0, "two\nlines")]),
+        refusal(&[(100.0, 200.0, &"n".repeat(41))]),
+        refusal(&[(19.0, 200.0, "low")]),
+        refusal(&[(100.0, 20_001.0, "high")]),
+        refusal(&[(100.0, f64::NAN, "no number")]),
+        refusal(&[(200.0, 100.0, "backwards")]),
+        refusal(&[(200.0, 223.0, "narrow")]),
+        refusal(&four),
+        with("/format", json!("clear-bend-path")),
+        with("/version", json!(2)),
+        with("/regions/1", json!({"from_hz": 1, "name": "half"})),
+        with("/regions/1", json!({"from_hz": 100, "to_hz": 300, "name": "more", "colour": 1})),
+    ];
+    insta::assert_snapshot!(said.join("\n"));
+}
+
 proptest! {
+    #[test]
+    fn an_accepted_ear_map_can_be_drawn_and_read(of in prop::collection::vec((10.0f64..25_000.0, 0.5f64..60.0, "[a-z ]{0,5}"), 0..12)) {
+        let of: Vec<_> = of.iter().map(|(from, ratio, name)| (*from, from * ratio, name.as_str())).collect();
+        let map = EarMapDocument::new(regions(&of));
+        if map.check().is_ok() {
+            for hz in (20..20_000).step_by(37).map(f64::from) {
+                let there = map.regions.iter().filter(|r| r.from_hz <= hz && hz < r.to_hz);
+                prop_assert!(there.count() <= MOST_OVER_EACH_OTHER);
+            }
+            prop_assert!(map.regions.iter().all(|r| !r.name.trim().is_empty() && r.from_hz >= 20.0 && r.to_hz <= 20_000.0));
+        } else {
+            let span = |from: f64, to: f64| (20.0..20_000.0).contains(&from) && to <= 20_000.0 && to > 1.2 * from;
+            let fine = of.iter().all(|(from, to, name)| span(*from, *to) && !name.trim().is_empty());
+            prop_assert!(!(fine && (1..=MOST_OVER_EACH_OTHER).contains(&of.len())), "refused without a reason: {of:?}");
+        }
+    }
+
     #[test]
     fn no_text_makes_the_reader_fail_otherwise_than_by_refusing(text in "\\PC*", at in 0usize..300, with in "[0-9a-z\"{}\\[\\]:,]{0,3}") {
         let _ = Path::from_json(&text);

@@ -150,7 +150,7 @@ mod tests {
     fn every_error_has_its_status_and_hides_what_the_database_says() {
         let status = |error: StoreError| ApiError::from(error).status.as_u16();
         assert_eq!(status(StoreError::NotFound("bench 1".to_owned())), 404);
-        assert_eq!(status(StoreError::Stale { given: 1, current: 2 }), 409);
+        assert_eq!(status(StoreError::Stale { kind: "bench", given: 1, current: 2 }), 409);
         assert_eq!(status(StoreError::Refused(Refusal::new("ratio", 0.5, "1 to inf"))), 422);
         assert_eq!(status(StoreError::Unavailable("password of clear_bend".to_owned())), 503);
         assert_eq!(status(StoreError::Database("syntax".to_owned())), 500);

@@ -1,6 +1,6 @@
 //! The API. Every answer is JSON; every error is `{"error": {"code", "message"}}`.
 
-mod benches;
+mod documents;
 mod error;
 mod exports;
 mod tracks;
@@ -25,7 +25,7 @@ pub fn routes(config: &mut ServiceConfig) {
         .service(
             web::scope("/api")
                 .route("/health", web::get().to(health))
-                .configure(benches::routes)
+                .configure(documents::routes)
                 .configure(tracks::routes)
                 .configure(exports::routes)
                 .default_service(web::route().to(nothing_here)),

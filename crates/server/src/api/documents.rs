@@ -1,0 +1,92 @@
+//! What is saved under a name: benches and own ear maps, each kind at an address of its own.
+
+use actix_web::HttpResponse;
+use actix_web::http::StatusCode;
+use actix_web::web::{self, Data, Json, Path, Query, ServiceConfig};
+use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::ear_maps::EarMapDocument;
+use clear_bend_store::{Document, Saved, Store, Summary};
+use serde::Deserialize;
+use serde_json::Value;
+
+use super::{ApiError, on_database};
+
+pub fn routes(config: &mut ServiceConfig) {
+    of_kind::<BenchDocument>(config, "/benches");
+    of_kind::<EarMapDocument>(config, "/ear-maps");
+}
+
+fn of_kind<D: Document>(config: &mut ServiceConfig, address: &str) {
+    let one = format!("{address}/{{id}}");
+    config
+        .service(web::resource(address).get(list::<D>).post(create::<D>))
+        .service(web::resource(one.as_str()).get(read::<D>).put(update::<D>).delete(delete::<D>))
+        .service(web::resource(format!("{one}/restore")).post(restore::<D>));
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct New {
+    name: String,
+    document: Value,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Change {
+    name: String,
+    revision: i32,
+    /// Left out to rename only.
+    document: Option<Value>,
+}
+
+#[derive(Deserialize)]
+struct Revision {
+    revision: i32,
+}
+
+/// Reads a document with the core's rules, so that a refusal names the field.
+fn checked<D: Document>(document: Value) -> Result<D, ApiError> {
+    Ok(D::from_value(document).map_err(|e| e.within("document"))?)
+}
+
+async fn list<D: Document>(store: Data<Store>) -> Result<Json<Vec<Summary>>, ApiError> {
+    on_database(store, Store::list::<D>).await.map(Json)
+}
+
+async fn create<D: Document>(
+    store: Data<Store>,
+    new: Json<New>,
+) -> Result<(Json<Saved>, StatusCode), ApiError> {
+    let New { name, document } = new.into_inner();
+    let document: D = checked(document)?;
+    let saved = on_database(store, move |store| store.create(&name, &document)).await?;
+    Ok((Json(saved), StatusCode::CREATED))
+}
+
+async fn read<D: Document>(store: Data<Store>, id: Path<i64>) -> Result<Json<Saved>, ApiError> {
+    on_database(store, move |store| store.read::<D>(*id)).await.map(Json)
+}
+
+async fn update<D: Document>(
+    store: Data<Store>,
+    id: Path<i64>,
+    change: Json<Change>,
+) -> Result<Json<Saved>, ApiError> {
+    let Change { name, revision, document } = change.into_inner();
+    let document: Option<D> = document.map(checked).transpose()?;
+    on_database(store, move |store| store.update(*id, revision, &name, document.as_ref())).await.map(Json)
+}
+
+async fn delete<D: Document>(
+    store: Data<Store>,
+    id: Path<i64>,
+    of: Query<Revision>,
+) -> Result<HttpResponse, ApiError> {
+    on_database(store, move |store| store.delete::<D>(*id, of.revision)).await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+async fn restore<D: Document>(store: Data<Store>, id: Path<i64>) -> Result<Json<Saved>, ApiError> {
+    on_database(store, move |store| store.restore::<D>(*id)).await.map(Json)
+}

@@ -1,0 +1,227 @@
+//! Documents saved under a name, with a revision: benches and own ear maps.
+
+use chrono::{DateTime, Utc};
+use clear_bend_core::Refusal;
+use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::ear_maps::EarMapDocument;
+use diesel::prelude::*;
+use serde::Serialize;
+use serde_json::Value;
+
+use crate::schema::documents;
+use crate::{Store, StoreError};
+
+/// Longest name of a document, in characters.
+pub const LONGEST_NAME: usize = 120;
+/// Most documents of one kind that are kept.
+pub const MOST_DOCUMENTS: i64 = 10_000;
+
+/// What can be saved.
+pub trait Document: Serialize + Sized + Send + 'static {
+    /// What it is called, in the table and in sentences.
+    const KIND: &'static str;
+
+    /// Reads and checks one by the core's rules.
+    ///
+    /// # Errors
+    /// Those of the core.
+    fn from_value(value: Value) -> Result<Self, Refusal>;
+
+    /// Checks it by the core's rules.
+    ///
+    /// # Errors
+    /// Those of the core.
+    fn check(&self) -> Result<(), Refusal>;
+}
+
+impl Document for BenchDocument {
+    const KIND: &'static str = "bench";
+
+    fn from_value(value: Value) -> Result<Self, Refusal> {
+        Self::from_value(value)
+    }
+
+    fn check(&self) -> Result<(), Refusal> {
+        self.check().map(|_| ())
+    }
+}
+
+impl Document for EarMapDocument {
+    const KIND: &'static str = "ear map";
+
+    fn from_value(value: Value) -> Result<Self, Refusal> {
+        Self::from_value(value)
+    }
+
+    fn check(&self) -> Result<(), Refusal> {
+        self.check()
+    }
+}
+
+/// A saved document.
+#[derive(Debug, Clone, Serialize, Queryable, Selectable)]
+#[diesel(table_name = documents)]
+#[diesel(check_for_backend(diesel::pg::Pg))]
+pub struct Saved {
+    /// Identifier, among documents of all kinds.
+    pub id: i64,
+    /// Name.
+    pub name: String,
+    /// The document itself, as checked by the core.
+    pub document: Value,
+    /// Counts the saves; a save says which one it started from.
+    pub revision: i32,
+    /// When it was last saved.
+    pub updated_at: DateTime<Utc>,
+}
+
+/// A saved document in a list.
+#[derive(Debug, Clone, Serialize, Queryable, Selectable)]
+#[diesel(table_name = documents)]
+#[diesel(check_for_backend(diesel::pg::Pg))]
+pub struct Summary {
+    /// Identifier, among documents of all kinds.
+    pub id: i64,
+    /// Name.
+    pub name: String,
+    /// Counts the saves.
+    pub revision: i32,
+    /// When it was last saved.
+    pub updated_at: DateTime<Utc>,
+}
+
+/// Checks a name: trimmed, 1 to 120 characters, no control characters.
+fn checked_name(name: &str) -> Result<&str, Refusal> {
+    let name = name.trim();
+    let length = name.chars().count();
+    if length == 0 || length > LONGEST_NAME {
+        return Err(Refusal::new(
+            "name",
+            format!("{length} characters long"),
+            format!("1 to {LONGEST_NAME} characters"),
+        ));
+    }
+    if let Some(control) = name.chars().find(|c| c.is_control()) {
+        let found = format!("text with the control character {}", control.escape_unicode());
+        return Err(Refusal::new("name", found, "text on one line"));
+    }
+    Ok(name)
+}
+
+fn checked_document<D: Document>(document: &D) -> Result<Value, StoreError> {
+    document.check()?;
+    serde_json::to_value(document).map_err(|e| StoreError::Database(e.to_string()))
+}
+
+fn missing<D: Document>(id: i64) -> StoreError {
+    StoreError::NotFound(format!("{} {id}", D::KIND))
+}
+
+impl Store {
+    /// All documents of a kind, the last saved first.
+    ///
+    /// # Errors
+    /// Those of the database.
+    pub fn list<D: Document>(&self) -> Result<Vec<Summary>, StoreError> {
+        let kept =
+            documents::table.filter(documents::kind.eq(D::KIND)).filter(documents::deleted_at.is_null());
+        let sorted = kept.order((documents::updated_at.desc(), documents::id.desc()));
+        Ok(sorted.select(Summary::as_select()).load(&mut self.connection()?)?)
+    }
+
+    /// One document.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`], and those of the database.
+    pub fn read<D: Document>(&self, id: i64) -> Result<Saved, StoreError> {
+        let row = documents::table.filter(documents::id.eq(id)).filter(documents::kind.eq(D::KIND));
+        let kept = row.filter(documents::deleted_at.is_null()).select(Saved::as_select());
+        kept.first(&mut self.connection()?).optional()?.ok_or(missing::<D>(id))
+    }
+
+    /// Saves a new document.
+    ///
+    /// # Errors
+    /// Refuses a bad name, a bad document and one too many; those of the database.
+    pub fn create<D: Document>(&self, name: &str, document: &D) -> Result<Saved, StoreError> {
+        let name = checked_name(name)?;
+        let document = checked_document(document)?;
+        let mut connection = self.connection()?;
+        let of_kind = documents::table.filter(documents::kind.eq(D::KIND));
+        let count: i64 = of_kind.count().get_result(&mut connection)?;
+        if count >= MOST_DOCUMENTS {
+            let accepted = format!("at most {MOST_DOCUMENTS} of a kind");
+            return Err(Refusal::new(format!("{} to be saved", D::KIND), "one too many", accepted).into());
+        }
+        let values =
+            (documents::kind.eq(D::KIND), documents::name.eq(name), documents::document.eq(document));
+        let saved = diesel::insert_into(documents::table).values(values).returning(Saved::as_returning());
+        Ok(saved.get_result(&mut connection)?)
+    }
+
+    /// Saves a document again, or only renames it where none is given.
+    ///
+    /// # Errors
+    /// [`StoreError::Stale`] if it was saved since `revision`, [`StoreError::NotFound`]; refuses a bad name
+    /// or document; those of the database.
+    pub fn update<D: Document>(
+        &self,
+        id: i64,
+        revision: i32,
+        name: &str,
+        document: Option<&D>,
+    ) -> Result<Saved, StoreError> {
+        let name = checked_name(name)?;
+        let document = document.map(checked_document).transpose()?;
+        let change = (
+            documents::name.eq(name),
+            document.map(|document| documents::document.eq(document)),
+            documents::revision.eq(documents::revision + 1),
+            documents::updated_at.eq(diesel::dsl::now),
+        );
+        let row = documents::table
+            .filter(documents::id.eq(id))
+            .filter(documents::kind.eq(D::KIND))
+            .filter(documents::revision.eq(revision))
+            .filter(documents::deleted_at.is_null());
+        let saved = diesel::update(row).set(change).returning(Saved::as_returning());
+        let saved = saved.get_result(&mut self.connection()?).optional()?;
+        saved.map_or_else(|| Err(self.why_not::<D>(id, revision)), Ok)
+    }
+
+    /// Deletes a document; [`Store::restore`] takes it back.
+    ///
+    /// # Errors
+    /// As [`Store::update`].
+    pub fn delete<D: Document>(&self, id: i64, revision: i32) -> Result<(), StoreError> {
+        let row = documents::table
+            .filter(documents::id.eq(id))
+            .filter(documents::kind.eq(D::KIND))
+            .filter(documents::revision.eq(revision))
+            .filter(documents::deleted_at.is_null());
+        let deleted = diesel::update(row).set(documents::deleted_at.eq(Utc::now()));
+        match deleted.execute(&mut self.connection()?)? {
+            0 => Err(self.why_not::<D>(id, revision)),
+            _ => Ok(()),
+        }
+    }
+
+    /// Takes back a deletion.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] if the document never was; those of the database.
+    pub fn restore<D: Document>(&self, id: i64) -> Result<Saved, StoreError> {
+        let row = documents::table.filter(documents::id.eq(id)).filter(documents::kind.eq(D::KIND));
+        let never = documents::deleted_at.eq(None::<DateTime<Utc>>);
+        let restored = diesel::update(row).set(never).returning(Saved::as_returning());
+        restored.get_result(&mut self.connection()?).optional()?.ok_or(missing::<D>(id))
+    }
+
+    /// Why no row fitted: the document is gone, or has moved on.
+    fn why_not<D: Document>(&self, id: i64, given: i32) -> StoreError {
+        match self.read::<D>(id) {
+            Ok(saved) => StoreError::Stale { kind: D::KIND, given, current: saved.revision },
+            Err(error) => error,
+        }
+    }
+}
