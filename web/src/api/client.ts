@@ -1,15 +1,18 @@
-/** The server's API: saved benches, kept tracks, sound files. */
+/** The server's API: saved benches and ear maps, kept tracks, sound files. */
 import type { BenchDocument } from "../generated/types/BenchDocument";
+import type { EarMapDocument } from "../generated/types/EarMapDocument";
 
-export interface BenchSummary {
+/** A saved document in a list. */
+export interface Summary {
   id: number;
   name: string;
   revision: number;
   updated_at: string;
 }
 
-export interface SavedBench extends BenchSummary {
-  document: BenchDocument;
+/** A document that is saved under a name; a save says which revision it started from. */
+export interface Saved<D> extends Summary {
+  document: D;
 }
 
 /** A track that somebody has brought. */
@@ -85,18 +88,25 @@ async function soundFile(document: BenchDocument, part: ExportPart, format: Soun
   return answer.blob();
 }
 
+function documents<D>(address: string) {
+  return {
+    list: () => ask<Summary[]>("GET", address),
+    read: (id: number) => ask<Saved<D>>("GET", `${address}/${id}`),
+    create: (name: string, document: D) => ask<Saved<D>>("POST", address, { name, document }),
+    update: (id: number, revision: number, name: string, document?: D) =>
+      ask<Saved<D>>("PUT", `${address}/${id}`, { name, revision, document }),
+    remove: ({ id, revision }: Summary) => ask<void>("DELETE", `${address}/${id}?revision=${revision}`),
+    restore: ({ id }: Summary) => ask<Saved<D>>("POST", `${address}/${id}/restore`),
+  };
+}
+
 export const api = {
   health: () => ask<{ status: string; database: string }>("GET", "health"),
-  list: () => ask<BenchSummary[]>("GET", "benches"),
-  read: (id: number) => ask<SavedBench>("GET", `benches/${id}`),
-  create: (name: string, document: BenchDocument) => ask<SavedBench>("POST", "benches", { name, document }),
-  update: (id: number, revision: number, name: string, document?: BenchDocument) =>
-    ask<SavedBench>("PUT", `benches/${id}`, { name, revision, document }),
-  remove: (id: number, revision: number) => ask<void>("DELETE", `benches/${id}?revision=${revision}`),
+  benches: documents<BenchDocument>("benches"),
+  earMaps: documents<EarMapDocument>("ear-maps"),
   tracks: () => ask<Track[]>("GET", "tracks"),
   bring,
-  removeTrack: (hash: string) => ask<void>("DELETE", `tracks/${hash}`),
-  restoreTrack: (hash: string) => ask<Track>("POST", `tracks/${hash}/restore`),
+  removeTrack: ({ hash }: Track) => ask<void>("DELETE", `tracks/${hash}`),
+  restoreTrack: ({ hash }: Track) => ask<Track>("POST", `tracks/${hash}/restore`),
   soundFile,
-  restore: (id: number) => ask<SavedBench>("POST", `benches/${id}/restore`),
 };

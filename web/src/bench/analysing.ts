@@ -1,16 +1,18 @@
-/** How the spectra of the equaliser's picture are taken and shown: a matter of looking, not of the bench. */
+/** How pictures are looked at, and spectra taken: a matter of this window, not of the bench. */
 import { create } from "zustand";
 
 import type { Analysing } from "../generated/types/Analysing";
 
 interface Looking {
   how: Analysing;
+  /** Whether the picture has the page for itself. */
+  large: boolean;
   /** Half the height of the axis of gains, dB. */
   zoomDb: number;
   /** By how much the spectra are raised, dB. */
   offsetDb: number;
-  /** The ear map that is drawn over the picture, by its name; none for none. */
-  earMap: string | null;
+  /** The ear map that is drawn over the picture: the name of a shipped one or the number of an own one; none for none. */
+  earMap: string | number | null;
   /** The stem that the one at work is held against; none for the next one. */
   other: number | null;
   /** Whether the highest levels stay. */
@@ -24,6 +26,7 @@ interface Looking {
 
 export const useLooking = create<Looking>()((set) => ({
   how: { channel: "both", resolution: "medium", fall_db_s: 40, averages: false },
+  large: false,
   zoomDb: 18,
   offsetDb: 0,
   earMap: null,

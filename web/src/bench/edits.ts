@@ -5,6 +5,7 @@ import type { FanDocument } from "../generated/types/FanDocument";
 import type { Listening } from "../generated/types/Listening";
 import type { Param } from "../generated/types/Param";
 import type { PathDocument } from "../generated/types/PathDocument";
+import type { Picture } from "../generated/types/Picture";
 import type { Region } from "../generated/types/Region";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
@@ -57,6 +58,11 @@ export function withStartingPoint(stage: StageDocument, point: StartingPoint): S
   return { ...stage, on: true, mix: point.mix, params: Object.fromEntries(point.values.map(([id, value]) => [id, toFile(value)])) };
 }
 
+/** A stage as it was when it was put in: all values at their defaults. */
+export function afresh(stage: StageDocument): StageDocument {
+  return { ...stage, mix: 1, params: {} };
+}
+
 function replaced<T>(list: T[], index: number, change: (item: T) => T): T[] {
   return list.map((item, i) => (i === index ? change(item) : item));
 }
@@ -73,10 +79,22 @@ export function withPath(bench: BenchDocument, path: PathDocument): BenchDocumen
 
 /** Keeps the view where the stage in view is of the same effect as before; elsewhere nothing is in the spotlight. */
 function inView(before: BenchDocument, after: BenchDocument): BenchDocument {
-  const effect = (bench: BenchDocument) => pathOf(bench).stages[bench.view.stage]?.effect;
-  if (effect(before) === effect(after)) return after;
-  const stage = Math.min(after.view.stage, Math.max(0, pathOf(after).stages.length - 1));
-  return withView(after, { stage, spotlight: null, fan: null });
+  const same = (stage: number) => pathOf(before).stages[stage]?.effect === pathOf(after).stages[stage]?.effect;
+  const { view } = after;
+  const left = view.kept === null || same(view.kept) ? after : withView(after, { kept: null });
+  if (same(view.stage)) return left;
+  const stage = Math.min(view.stage, Math.max(0, pathOf(after).stages.length - 1));
+  return withView(left, { stage, spotlight: null, fan: null });
+}
+
+/** The place in the path that the picture is of: the one that is kept in view, or the one that is worked on. */
+export function picturedStage({ kept, stage }: View): number {
+  return kept ?? stage;
+}
+
+/** Another picture, and with it the stage that it is of, where it follows the work. */
+export function withPicture(bench: BenchDocument, picture: Picture | null): BenchDocument {
+  return picture && bench.view.kept === null ? withView(bench, { picture }) : bench;
 }
 
 export function withStage(
@@ -94,12 +112,12 @@ export function withStageAdded(bench: BenchDocument, { id, pictures }: Effect): 
   const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: 1, params: {} };
   const stages = [...path.stages, stage];
   const picture = pictures[0] ? { picture: pictures[0] } : {};
-  return withView(withPath(bench, { ...path, stages }), { stage: stages.length - 1, spotlight: null, fan: null, ...picture });
+  return withView(withPath(bench, { ...path, stages }), { stage: stages.length - 1, kept: null, spotlight: null, fan: null, ...picture });
 }
 
 export function withoutStage(bench: BenchDocument, index: number): BenchDocument {
   const path = pathOf(bench);
-  const shown = withView(bench, { spotlight: null, fan: null });
+  const shown = withView(bench, { kept: null, spotlight: null, fan: null });
   return withPath(shown, { ...path, stages: path.stages.filter((_, i) => i !== index) });
 }
 
@@ -109,7 +127,7 @@ export function withStageMoved(bench: BenchDocument, from: number, to: number): 
   const [stage] = stages.splice(from, 1);
   if (!stage) return bench;
   stages.splice(to, 0, stage);
-  return withView(withPath(bench, { ...path, stages }), { stage: to });
+  return withView(withPath(bench, { ...path, stages }), { stage: to, kept: null });
 }
 
 /** Chooses a snapshot to work on. */
@@ -151,7 +169,8 @@ export function withView(bench: BenchDocument, change: Partial<View>): BenchDocu
 }
 
 export function withFan(bench: BenchDocument, fan: FanDocument | null): BenchDocument {
-  return withView(bench, { fan });
+  // The lines of a fan belong into the picture of their own stage.
+  return withView(bench, fan ? { fan, kept: null } : { fan });
 }
 
 export function withRegion(bench: BenchDocument, region: Region | null): BenchDocument {
@@ -200,5 +219,5 @@ export function withWork(bench: BenchDocument, work: number): BenchDocument {
 }
 
 function chosen(bench: BenchDocument): BenchDocument {
-  return withView(bench, { stage: 0, spotlight: null, fan: null });
+  return withView(bench, { stage: 0, kept: null, spotlight: null, fan: null });
 }

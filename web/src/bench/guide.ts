@@ -55,5 +55,5 @@ function explain(place: number): void {
   const picture = param.picture ? { picture: param.picture } : {};
   useBench
     .getState()
-    .edit(`Explain ${param.label.toLowerCase()}`, (d) => withView(withStage(d, stage, () => plain), { stage, spotlight: param.id, fan: null, ...picture }));
+    .edit(`Explain ${param.label.toLowerCase()}`, (d) => withView(withStage(d, stage, () => plain), { stage, kept: null, spotlight: param.id, fan: null, ...picture }));
 }

@@ -1,7 +1,8 @@
 /** Opening and saving a bench: the server's copy, the draft kept in the browser, and the address of the page. */
-import { api, type SavedBench } from "../api/client";
+import { api, type Saved as SavedDocument } from "../api/client";
 import { checkedBench, freshBench } from "../core/core";
 import { sentenceOf } from "../core/faults";
+import type { BenchDocument } from "../generated/types/BenchDocument";
 import { dropDraft, keepDraft, readDraft } from "./drafts";
 import { isUnsaved, type Saved, useBench, type Work } from "./store";
 
@@ -17,7 +18,7 @@ function showAddress(id: number | null): void {
   if (location.pathname !== address) history.pushState(null, "", address);
 }
 
-function toSaved(bench: SavedBench): Saved {
+function toSaved(bench: SavedDocument<BenchDocument>): Saved {
   const work: Work = { name: bench.name, document: checkedBench(bench.document) };
   return { id: bench.id, revision: bench.revision, work };
 }
@@ -25,7 +26,7 @@ function toSaved(bench: SavedBench): Saved {
 /** Opens what the address names, with unsaved work on it if there is some; a fresh bench where that fails. */
 export async function openAddressed(): Promise<void> {
   try {
-    const id = idInAddress() ?? (readDraft(null) ? null : ((await api.list())[0]?.id ?? null));
+    const id = idInAddress() ?? (readDraft(null) ? null : ((await api.benches.list())[0]?.id ?? null));
     if (id === null) {
       useBench.getState().open(readDraft(null) ?? fresh(), null);
     } else {
@@ -42,7 +43,7 @@ function fresh(): Work {
 
 /** Opens a saved bench. */
 export async function openBench(id: number): Promise<void> {
-  const saved = toSaved(await api.read(id));
+  const saved = toSaved(await api.benches.read(id));
   const draft = readDraft(id);
   const kept = draft && { name: draft.name, document: draft.document };
   // Work that started from an older revision keeps that revision: saving it will say so, and lose nothing.
@@ -59,7 +60,7 @@ export function openFresh(): void {
 export async function save(): Promise<void> {
   const { saved, history } = useBench.getState();
   const { name, document } = history.present;
-  const answer = saved ? await api.update(saved.id, saved.revision, name, document) : await api.create(name, document);
+  const answer = saved ? await api.benches.update(saved.id, saved.revision, name, document) : await api.benches.create(name, document);
   settle(saved?.id ?? null, answer);
 }
 
@@ -67,19 +68,19 @@ export async function save(): Promise<void> {
 export async function saveAsNew(): Promise<void> {
   const { saved, history } = useBench.getState();
   const { name, document } = history.present;
-  settle(saved?.id ?? null, await api.create(`${name} (copy)`, document));
+  settle(saved?.id ?? null, await api.benches.create(`${name} (copy)`, document));
 }
 
 /** Gives up the work and opens what is saved. */
 export async function openSavedInstead(): Promise<void> {
   const { saved } = useBench.getState();
   if (!saved) return;
-  const current = toSaved(await api.read(saved.id));
+  const current = toSaved(await api.benches.read(saved.id));
   dropDraft(saved.id);
   useBench.getState().open(current.work, current);
 }
 
-function settle(from: number | null, answer: SavedBench): void {
+function settle(from: number | null, answer: SavedDocument<BenchDocument>): void {
   const state = useBench.getState();
   dropDraft(from);
   if (state.history.present.name !== answer.name) state.rename(answer.name);

@@ -3,7 +3,7 @@ import { create } from "zustand";
 
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
-import { pathOf } from "./edits";
+import { pathOf, picturedStage } from "./edits";
 import { act, begin, drift, type History, redo, undo } from "./history";
 
 /** What can be undone. */
@@ -70,6 +70,13 @@ export function usePart<T>(part: (document: BenchDocument) => T): T {
 /** The stage whose parameters are shown. */
 export function useChosenStage(): StageDocument | undefined {
   return usePart((d) => pathOf(d).stages[d.view.stage]);
+}
+
+/** The place and the stage of the path that the picture is of. */
+export function usePicturedStage(): { index: number; stage: StageDocument | undefined } {
+  const index = usePart((d) => picturedStage(d.view));
+  const stage = usePart((d) => pathOf(d).stages[index]);
+  return { index, stage };
 }
 
 /** Whether there is work that the server does not have. */

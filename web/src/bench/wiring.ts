@@ -9,7 +9,7 @@ import type { StageDocument } from "../generated/types/StageDocument";
 import { measure, startMeasuring, useMeasured } from "../measuring/measured";
 import type { Request } from "../measuring/messages";
 import { useLooking } from "./analysing";
-import { acts, pathOf, workOf } from "./edits";
+import { acts, pathOf, picturedStage, workOf } from "./edits";
 import { useFanHeard } from "./fanHeard";
 import { shownParams, useGroups } from "./groups";
 import { useBench } from "./store";
@@ -53,7 +53,9 @@ function follow(anew = false): void {
   const path = pathOf(document);
   const stage = path.stages[view.stage];
   const params = stage ? bendable(stage, view.spotlight) : [];
-  const picture = shownPicture(view.picture, stage ? effectOf(stage).pictures : []);
+  const pictured = picturedStage(view);
+  const ofPicture = path.stages[pictured];
+  const picture = shownPicture(view.picture, ofPicture ? effectOf(ofPicture).pictures : []);
   const request: Omit<Request, "id"> = {
     stems: document.stems.map(({ source, snapshots, snapshot, strip }) => ({
       source,
@@ -65,6 +67,7 @@ function follow(anew = false): void {
     reference,
     allStems: listening.all_stems && document.stems.length > 1,
     stage: view.stage,
+    pictured,
     columns,
     picture,
     bends: params.sort((a, b) => Number(b === view.spotlight) - Number(a === view.spotlight)),

@@ -38,8 +38,10 @@ export interface Request {
   reference: SourceDocument | null;
   /** Whether the sum of all stems is wanted. */
   allStems: boolean;
-  /** The stage whose gain and curve are wanted. */
+  /** The stage whose parameters are bent. */
   stage: number;
+  /** The stage that the picture is of. */
+  pictured: number;
   /** Columns of the picture over time, and of the overview of the source. */
   columns: number;
   /** The parameters whose bends are wanted, the most wanted first. */

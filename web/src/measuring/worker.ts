@@ -102,7 +102,7 @@ function place(measuring: MeasuringBench, { stems, work, region, columns }: Requ
   }
 }
 
-function picture(measuring: MeasuringBench, { stage, columns }: Request): Picture {
+function picture(measuring: MeasuringBench, { pictured: stage, columns }: Request): Picture {
   const after = measuring.afterColumns(columns);
   const [beforeMin, beforeMax] = halves(standing.before);
   const [afterMin, afterMax] = halves(after);
@@ -110,7 +110,7 @@ function picture(measuring: MeasuringBench, { stage, columns }: Request): Pictur
 }
 
 /** What the picture that is shown needs beside. */
-function shown(measuring: MeasuringBench, { picture, stage, columns, how, stems, work, other }: Request, path: string): Shown | null {
+function shown(measuring: MeasuringBench, { picture, pictured: stage, columns, how, stems, work, other }: Request, path: string): Shown | null {
   switch (picture) {
     case "in-to-out": {
       const [before] = JSON.parse(measuring.histogramsJson()) as [Histogram, Histogram];
@@ -255,7 +255,7 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
 }
 
 async function serve(request: Request): Promise<void> {
-  const { id, stage, stems, work, reference } = request;
+  const { id, pictured, stems, work, reference } = request;
   const measuring = (bench ??= new MeasuringBench());
   const sources = [...(request.allStems ? stems : stems.slice(work, work + 1)).map((stem) => stem.source)];
   if (reference) sources.push(reference);
@@ -272,7 +272,7 @@ async function serve(request: Request): Promise<void> {
   measuring.render(path);
   answer({ kind: "picture", id, picture: picture(measuring, request) });
   tellKeys(measuring, keys);
-  if (stage < stages.length) {
+  if (pictured < stages.length) {
     await breath();
     const more = shown(measuring, request, path);
     if (more) answer({ kind: "shown", id, shown: more });

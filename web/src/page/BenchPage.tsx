@@ -2,12 +2,14 @@
 import { Button, Group, Modal, Table, Text } from "@mantine/core";
 import { useState } from "react";
 
+import { useLooking } from "../bench/analysing";
 import { useFanHeard } from "../bench/fanHeard";
 import { useBench, usePart } from "../bench/store";
 import { useMeasured } from "../measuring/measured";
 import { BenchesDrawer } from "./BenchesDrawer";
 import classes from "./bench-page.module.css";
 import { DropZone } from "./DropZone";
+import { EarMapEditor } from "./EarMapEditor";
 import { ExportDialog } from "./ExportDialog";
 import { Foot, setHear, toggleAllStems, toggleHidden, toggleLevelMatch, usePlaying } from "./Foot";
 import { Header } from "./Header";
@@ -36,6 +38,7 @@ export function BenchPage() {
   const sound = usePlaying();
   const saving = useSaving();
   const hidden = usePart((d) => d.view.hidden);
+  const large = useLooking((l) => l.large);
   const [benches, setBenches] = useState(false);
   const [tracks, setTracks] = useState(false);
   const [files, setFiles] = useState(false);
@@ -49,6 +52,7 @@ export function BenchPage() {
     { hotkey: "E", shown: "E", does: "level match on or off", act: toggleLevelMatch },
     { hotkey: "R", shown: "R", does: "hear the reference, if there is one", act: hearReference },
     { hotkey: "S", shown: "S", does: "one stem alone, or all of them", act: toggleAllStems },
+    { hotkey: "L", shown: "L", does: "the picture large, or everything", act: () => useLooking.getState().set({ large: !useLooking.getState().large }) },
     { hotkey: "H", shown: "H", does: "hide or show pictures and numbers", act: toggleHidden },
     ...Array.from({ length: 10 }, (_, n) => ({
       hotkey: String(n),
@@ -64,7 +68,7 @@ export function BenchPage() {
   useKeys(keys);
 
   return (
-    <div className={classes.page} data-hidden={hidden || undefined}>
+    <div className={classes.page} data-hidden={hidden || undefined} data-large={large || undefined}>
       <Header
         saving={saving.busy}
         away={saving.away}
@@ -94,6 +98,7 @@ export function BenchPage() {
       </main>
       <Foot {...sound} />
 
+      <EarMapEditor />
       <TracksDrawer opened={tracks} onClose={() => setTracks(false)} />
       <ExportDialog opened={files} onClose={() => setFiles(false)} />
       <BenchesDrawer opened={benches} onClose={() => setBenches(false)} />

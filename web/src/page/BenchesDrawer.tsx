@@ -3,10 +3,11 @@ import { Button, Drawer, Group, Text, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, type BenchSummary } from "../api/client";
+import { api, type Summary } from "../api/client";
 import { openBench, openFresh } from "../bench/opening";
 import { useBench } from "../bench/store";
 import { sentenceOf } from "../core/faults";
+import { useDeleting } from "./deleting";
 
 interface Props {
   opened: boolean;
@@ -14,28 +15,15 @@ interface Props {
 }
 
 export function BenchesDrawer({ opened, onClose }: Props) {
-  const list = useQuery({ queryKey: ["benches"], queryFn: api.list, enabled: opened });
+  const list = useQuery({ queryKey: ["benches"], queryFn: api.benches.list, enabled: opened });
   const client = useQueryClient();
   const refresh = () => client.invalidateQueries({ queryKey: ["benches"] });
   const current = useBench((s) => s.saved?.id ?? null);
-  const [deleted, setDeleted] = useState<BenchSummary | null>(null);
   const open = useMutation({ mutationFn: openBench, onSuccess: onClose });
-  const remove = useMutation({
-    mutationFn: (bench: BenchSummary) => api.remove(bench.id, bench.revision),
-    onSuccess: (_, bench) => {
-      setDeleted(bench);
-      if (bench.id === current) openFresh();
-      return refresh();
-    },
+  const deleting = useDeleting("benches", api.benches, (bench) => {
+    if (bench.id === current) openFresh();
   });
-  const restore = useMutation({
-    mutationFn: (bench: BenchSummary) => api.restore(bench.id),
-    onSuccess: () => {
-      setDeleted(null);
-      return refresh();
-    },
-  });
-  const fault = list.error ?? open.error ?? remove.error ?? restore.error;
+  const fault = list.error ?? open.error ?? deleting.error;
 
   return (
     <Drawer opened={opened} onClose={onClose} title="Benches" padding="md" size={420}>
@@ -55,14 +43,7 @@ export function BenchesDrawer({ opened, onClose }: Props) {
           {sentenceOf(fault)}
         </Text>
       )}
-      {deleted && (
-        <Group justify="space-between" mb="sm" role="status">
-          <Text size="sm">{`\u201c${deleted.name}\u201d is deleted.`}</Text>
-          <Button size="xs" variant="default" onClick={() => restore.mutate(deleted)}>
-            Take back
-          </Button>
-        </Group>
-      )}
+      {deleting.notice}
       {list.data?.length === 0 && <Text size="sm">No bench is saved yet.</Text>}
       {list.data?.map((bench) => (
         <Entry
@@ -70,7 +51,7 @@ export function BenchesDrawer({ opened, onClose }: Props) {
           bench={bench}
           isOpen={bench.id === current}
           onOpen={() => open.mutate(bench.id)}
-          onDelete={() => remove.mutate(bench)}
+          onDelete={() => deleting.remove(bench)}
           onRenamed={refresh}
         />
       ))}
@@ -79,7 +60,7 @@ export function BenchesDrawer({ opened, onClose }: Props) {
 }
 
 interface EntryProps {
-  bench: BenchSummary;
+  bench: Summary;
   isOpen: boolean;
   onOpen: () => void;
   onDelete: () => void;
@@ -89,7 +70,7 @@ interface EntryProps {
 function Entry({ bench, isOpen, onOpen, onDelete, onRenamed }: EntryProps) {
   const [name, setName] = useState<string | null>(null);
   const rename = useMutation({
-    mutationFn: (to: string) => api.update(bench.id, bench.revision, to),
+    mutationFn: (to: string) => api.benches.update(bench.id, bench.revision, to),
     onSuccess: () => {
       setName(null);
       return onRenamed();

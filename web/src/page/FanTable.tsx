@@ -9,7 +9,6 @@ import type { FanRow } from "../generated/types/FanRow";
 import { useMeasured } from "../measuring/measured";
 import classes from "./picture-column.module.css";
 
-/** Where the outcome itself is the mean reduction, it needs no second column. */
 const MEAN = "mean_reduction_db";
 
 export const FanTable = memo(function FanTable() {
@@ -22,6 +21,8 @@ export const FanTable = memo(function FanTable() {
   const param = effect && paramsOf(effect).find((p) => p.id === fan?.param);
   if (!fan || !effect || !param?.outcome) return <p role="status">Opening the fan…</p>;
   const { outcome } = param;
+  // Where the outcome itself is the mean reduction, it needs no second column; and not everything reduces.
+  const reduces = outcome.id !== MEAN && fan.blades.some(({ row }) => row.reduction);
   const control = effectControl(effect.id, param.id);
   const moved = same ? effectControl(effect.id, same) : null;
   const movedLabel = paramsOf(effect).find((p) => p.id === same)?.label;
@@ -38,7 +39,7 @@ export const FanTable = memo(function FanTable() {
             <th scope="col">{param.label}</th>
             {moved && <th scope="col">{movedLabel}</th>}
             <th scope="col">{outcome.label}</th>
-            {outcome.id !== MEAN && <th scope="col">mean reduction</th>}
+            {reduces && <th scope="col">mean reduction</th>}
             <th scope="col">Peak</th>
             <th scope="col">Loudness</th>
             <th scope="col">Crest</th>
@@ -61,7 +62,7 @@ export const FanTable = memo(function FanTable() {
               </th>
               {moved && <td>{movedTo(row)}</td>}
               <td>{text(outcome.unit, row.outcome ?? NaN)}</td>
-              {outcome.id !== MEAN && <td>{row.reduction ? text("db", row.reduction.mean_db) : ""}</td>}
+              {reduces && <td>{row.reduction ? text("db", row.reduction.mean_db) : ""}</td>}
               <td>{text("dbfs", row.levels.peak_dbfs)}</td>
               <td>{text("lufs", row.levels.loudness_lufs)}</td>
               <td>{text("db", row.levels.crest_db)}</td>

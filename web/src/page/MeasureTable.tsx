@@ -42,6 +42,7 @@ interface Props {
 export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy }: Props) {
   const sum = useMeasured((m) => m.sum);
   const reference = useMeasured((m) => m.reference);
+  const stale = useMeasured((m) => m.reportId !== m.asked);
   const gainDb = report.level_matches[matchBy].gain_db;
   const reduction = report.reductions[stage];
   const pumping = report.stages[stage]?.pumping;
@@ -71,7 +72,7 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
     </tr>
   );
   return (
-    <div className={classes.measures} role="group" aria-label="Measures" tabIndex={0}>
+    <div className={classes.measures} role="group" aria-label="Measures" tabIndex={0} data-stale={stale || undefined}>
       <table>
         <thead>
           <tr>

@@ -4,7 +4,7 @@ import { memo, useState } from "react";
 import { SegmentedControl } from "@mantine/core";
 
 import { hasBands } from "../bench/bands";
-import { acts, valueOf, withStage, withValue, withView } from "../bench/edits";
+import { acts, afresh, valueOf, withPicture, withStage, withValue, withView } from "../bench/edits";
 import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
 import { useBench, useChosenStage, usePart } from "../bench/store";
 import { type Control, effectControl, effectOf, paramsOf, signedDb, text } from "../core/core";
@@ -48,6 +48,7 @@ export function ParameterColumn() {
     <section className={classes.column} aria-label={`Parameters of the ${effect.label.toLowerCase()}`}>
       <h2 className={classes.heading}>
         {effect.label}: what each parameter bends
+        <Afresh label={effect.label} stage={stage} index={view.stage} />
       </h2>
       <BlockDiagram label={effect.label.toLowerCase()} diagram={effect.diagram} spotlight={view.spotlight} onChoose={choose} />
       <GuideBar effect={effect} stage={stage} index={view.stage} />
@@ -74,10 +75,32 @@ export function ParameterColumn() {
   );
 }
 
+interface AfreshProps {
+  label: string;
+  stage: StageDocument;
+  index: number;
+}
+
+/** Puts the whole effect back to its defaults. */
+function Afresh({ label, stage, index }: AfreshProps) {
+  const edit = useBench((s) => s.edit);
+  const isFresh = stage.mix === 1 && Object.keys(stage.params).length === 0;
+  return (
+    <button
+      type="button"
+      className={classes.afresh}
+      disabled={isFresh}
+      title="All values of this effect back to their defaults"
+      onClick={() => edit(`${label} afresh`, (d) => withStage(d, index, afresh))}
+    >
+      Afresh
+    </button>
+  );
+}
+
 /** Puts a parameter in the spotlight, or none: its row opens, and the picture that shows it comes. */
 function spotlight(param: Param | null): void {
-  const picture = param?.picture ? { picture: param.picture } : {};
-  useBench.getState().look((d) => withView(d, { spotlight: param?.id ?? null, fan: null, ...picture }));
+  useBench.getState().look((d) => withPicture(withView(d, { spotlight: param?.id ?? null, fan: null }), param?.picture ?? null));
 }
 
 interface RowProps {

@@ -1,17 +1,20 @@
 /** The source's overview, the one picture that matters, what has changed in words, and the measures. */
 import { Button, Tabs } from "@mantine/core";
-import { memo } from "react";
+import { memo, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 
+import { useLooking } from "../bench/analysing";
 import { pathOf, withView } from "../bench/edits";
-import { useBench, usePart } from "../bench/store";
+import { useBench, usePart, usePicturedStage } from "../bench/store";
 import { shownPicture } from "../bench/wiring";
-import { catalogue } from "../core/core";
+import { catalogue, effectNamed } from "../core/core";
 import type { Picture } from "../generated/types/Picture";
 import type { Sentence } from "../generated/types/Sentence";
 import { useMeasured } from "../measuring/measured";
 import { Bands } from "../pictures/Bands";
 import { Curve } from "../pictures/Curve";
 import { Harmonics } from "../pictures/Harmonics";
+import { HeadSlot } from "../pictures/InHead";
 import { InToOut } from "../pictures/InToOut";
 import { LevelShares } from "../pictures/LevelShares";
 import { NearTop } from "../pictures/NearTop";
@@ -65,7 +68,7 @@ const PICTURES: Record<Picture, () => React.ReactNode> = {
 export function PictureColumn() {
   const view = usePart((d) => d.view);
   const matchBy = usePart((d) => d.listening.level_match);
-  const effect = usePart((d) => pathOf(d).stages[d.view.stage]?.effect);
+  const pictured = usePicturedStage();
   const report = useMeasured((m) => m.report);
   const refusal = useMeasured((m) => m.refusal);
   const loading = useMeasured((m) => m.loading);
@@ -92,7 +95,7 @@ export function PictureColumn() {
         </div>
       ) : (
         <>
-          <PictureTabs wanted={view.picture} effect={effect} />
+          <PictureTabs wanted={view.picture} effect={pictured.stage?.effect} />
           {report && <Sentences sentences={report.sentences} />}
           {fan ? <FanTable /> : report && <MeasureTable report={report} stage={view.stage} matchBy={matchBy} />}
         </>
@@ -111,6 +114,7 @@ const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
   const offered: Picture[] = catalogue.effects.find((e) => e.id === effect)?.pictures ?? ["over-time"];
   const shown = shownPicture(wanted, offered);
   const Shown = PICTURES[shown];
+  const [slot, setSlot] = useState<HTMLDivElement | null>(null);
   return (
     <Tabs
       variant="pills"
@@ -120,23 +124,75 @@ const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
       onChange={(picture) => look((d) => withView(d, { picture: picture as Picture }))}
       className={classes.tabs}
     >
-      <Tabs.List aria-label="Pictures">
-        {offered.map((picture) => (
-          <Tabs.Tab key={picture} value={picture}>
-            {NAMES[picture]}
-          </Tabs.Tab>
-        ))}
-      </Tabs.List>
+      <div className={classes.head}>
+        <Tabs.List aria-label="Pictures">
+          {offered.map((picture) => (
+            <Tabs.Tab key={picture} value={picture}>
+              {NAMES[picture]}
+            </Tabs.Tab>
+          ))}
+        </Tabs.List>
+        <div ref={setSlot} className={classes.slot} />
+        <Keep />
+        <Enlarge />
+      </div>
       <Tabs.Panel value={shown} className={classes.panel}>
-        <Shown />
+        <HeadSlot value={slot}>
+          <Shown />
+        </HeadSlot>
       </Tabs.Panel>
     </Tabs>
   );
 });
 
-const Sentences = memo(function Sentences({ sentences }: { sentences: Sentence[] }) {
+/** Keeps the picture of this stage in view while other stages are worked on. */
+function Keep() {
+  const { kept, stage } = usePart((d) => d.view);
+  const stages = useBench(useShallow((s) => pathOf(s.history.present.document).stages.map(({ effect }) => effect)));
+  const look = useBench((s) => s.look);
+  if (stages.length < 2) return null;
+  const of = stages[kept ?? stage];
+  const label = kept === null || !of ? "Keep this picture in view" : `In view: ${kept + 1} ${effectNamed(of).label}`;
   return (
-    <p className={classes.sentences} aria-live="polite">
+    <button
+      type="button"
+      className={classes.looking}
+      aria-pressed={kept !== null}
+      aria-label={label}
+      title={kept === null ? "Keep this picture in view while you work on other stages" : "Let the picture follow the work again"}
+      onClick={() => look((d) => withView(d, { kept: kept === null ? stage : null }))}
+    >
+      <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden>
+        <path d="M4.5 1.5h5M5.5 1.5v4L3.5 8h7L8.5 5.5v-4M7 8v5" />
+      </svg>
+      {kept !== null && <span>{label.replace("In view: ", "")}</span>}
+    </button>
+  );
+}
+
+/** Gives the picture the page, for a projector. */
+function Enlarge() {
+  const { large, set } = useLooking();
+  return (
+    <button
+      type="button"
+      className={classes.looking}
+      aria-pressed={large}
+      aria-label="Large picture"
+      title="The picture large, or everything (L)"
+      onClick={() => set({ large: !large })}
+    >
+      <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden>
+        <path d={large ? "M5.5 1.5v4h-4M12.5 8.5h-4v4" : "M8 1.5h4.5V6M6 12.5H1.5V8M12.5 1.5 8.5 5.5M1.5 12.5l4-4"} />
+      </svg>
+    </button>
+  );
+}
+
+const Sentences = memo(function Sentences({ sentences }: { sentences: Sentence[] }) {
+  const stale = useMeasured((m) => m.reportId !== m.asked);
+  return (
+    <p className={classes.sentences} aria-live="polite" data-stale={stale || undefined}>
       {sentences.map((sentence, i) => (
         <span key={i}>
           {sentence.map((span, k) => (span.number ? <b key={k}>{span.text}</b> : span.text))}{" "}

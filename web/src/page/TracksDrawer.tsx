@@ -1,7 +1,6 @@
 /** The tracks that are kept: bring one, put it on the bench, take it as the reference, delete it and take it back. */
 import { Button, Drawer, FileButton, Group, Text } from "@mantine/core";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
 
 import { api, type Track } from "../api/client";
 import { withReference, withSource, withStemAdded } from "../bench/edits";
@@ -9,6 +8,7 @@ import { useBench, usePart } from "../bench/store";
 import { text } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import { bring } from "./bringing";
+import { useDeleting } from "./deleting";
 import { nameOf, trackSource, useTracks } from "./sources";
 
 /** The rate at which tracks are kept, Hz. */
@@ -24,25 +24,10 @@ interface Props {
 export function TracksDrawer({ opened, onClose }: Props) {
   const list = useTracks();
   const client = useQueryClient();
-  const refresh = () => client.invalidateQueries({ queryKey: ["tracks"] });
   const reference = usePart((d) => d.reference);
   const edit = useBench((s) => s.edit);
-  const [deleted, setDeleted] = useState<Track | null>(null);
-  const remove = useMutation({
-    mutationFn: (track: Track) => api.removeTrack(track.hash),
-    onSuccess: (_, track) => {
-      setDeleted(track);
-      return refresh();
-    },
-  });
-  const restore = useMutation({
-    mutationFn: (track: Track) => api.restoreTrack(track.hash),
-    onSuccess: () => {
-      setDeleted(null);
-      return refresh();
-    },
-  });
-  const fault = list.error ?? remove.error ?? restore.error;
+  const deleting = useDeleting("tracks", { remove: api.removeTrack, restore: api.restoreTrack });
+  const fault = list.error ?? deleting.error;
 
   return (
     <Drawer opened={opened} onClose={onClose} title="Tracks" padding="md" size={440}>
@@ -77,14 +62,7 @@ export function TracksDrawer({ opened, onClose }: Props) {
           {sentenceOf(fault)}
         </Text>
       )}
-      {deleted && (
-        <Group justify="space-between" mb="sm" role="status">
-          <Text size="sm">{`\u201c${deleted.name}\u201d is deleted.`}</Text>
-          <Button size="xs" variant="default" onClick={() => restore.mutate(deleted)}>
-            Take back
-          </Button>
-        </Group>
-      )}
+      {deleting.notice}
       {list.data?.length === 0 && <Text size="sm">No track is kept yet.</Text>}
       {list.data?.map((track) => {
         const source = trackSource(track.hash);
@@ -108,7 +86,7 @@ export function TracksDrawer({ opened, onClose }: Props) {
               <Button size="compact-sm" variant="default" aria-label={`As a stem: ${track.name}`} onClick={() => use(`Add ${track.name}`, (d) => withStemAdded(d, source))}>
                 As a stem
               </Button>
-              <Button size="compact-sm" variant="default" aria-label={`Delete ${track.name}`} onClick={() => remove.mutate(track)}>
+              <Button size="compact-sm" variant="default" aria-label={`Delete ${track.name}`} onClick={() => deleting.remove(track)}>
                 Delete
               </Button>
             </Group>

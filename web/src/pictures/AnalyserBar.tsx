@@ -2,10 +2,11 @@
 import { Button, NativeSelect, Popover, Switch } from "@mantine/core";
 
 import { useLooking } from "../bench/analysing";
-import { bandwidthHz, catalogue, text } from "../core/core";
+import { bandwidthHz, text } from "../core/core";
 import type { Channel } from "../generated/types/Channel";
 import type { Resolution } from "../generated/types/Resolution";
 import { tickText } from "../plot/drawing";
+import { EarMapChoice } from "./EarMapChoice";
 import classes from "./pictures.module.css";
 
 const CHANNELS: Channel[] = ["both", "left", "right", "mid", "side"];
@@ -15,7 +16,7 @@ const ZOOMS_DB = [6, 12, 18, 30, 60];
 const OFFSETS_DB = [-12, 0, 12, 24, 36];
 
 export function AnalyserBar() {
-  const { how, zoomDb, offsetDb, earMap, holds, frozen, live, set } = useLooking();
+  const { how, zoomDb, offsetDb, holds, frozen, live, set } = useLooking();
   return (
     <div className={classes.bar}>
       <NativeSelect
@@ -25,13 +26,7 @@ export function AnalyserBar() {
         data={ZOOMS_DB.map((db) => ({ value: String(db), label: `±${db} dB` }))}
         onChange={({ target }) => set({ zoomDb: Number(target.value) })}
       />
-      <NativeSelect
-        size="xs"
-        aria-label="Ear map"
-        value={earMap ?? ""}
-        data={[{ value: "", label: "No ear map" }, ...catalogue.ear_maps.map(({ name }) => ({ value: name, label: name }))]}
-        onChange={({ target }) => set({ earMap: target.value || null })}
-      />
+      <EarMapChoice />
       <Switch size="xs" label="Freeze" checked={frozen} onChange={() => set({ frozen: !frozen })} />
       <Switch size="xs" label="Hold peaks" checked={holds} onChange={() => set({ holds: !holds })} />
       <Popover position="bottom-end" trapFocus>

@@ -8,8 +8,8 @@ import { useLooking } from "../bench/analysing";
 import { type Band, bandGroup, bandParam, freeBand, hasBands, withBand } from "../bench/bands";
 import { withStage } from "../bench/edits";
 import { useGroups } from "../bench/groups";
-import { useBench, useChosenStage, usePart } from "../bench/store";
-import { catalogue, curvesOf, effectControl, effectOf, text } from "../core/core";
+import { useBench, usePicturedStage } from "../bench/store";
+import { curvesOf, effectControl, effectOf, text } from "../core/core";
 import type { Channel } from "../generated/types/Channel";
 import type { Curves } from "../generated/types/Curves";
 import type { ResponseView } from "../generated/types/ResponseView";
@@ -20,6 +20,7 @@ import { PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
 import { AnalyserBar } from "./AnalyserBar";
 import { BandHandles } from "./bandHandles";
+import { EarRegions } from "./EarRegions";
 import { FanLabels } from "./FanLabels";
 import { curveFreqs, curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, placeOf, pointAt } from "./frequency";
 import { LEVELS_DBFS, levelScales, useSpectra } from "./liveSpectra";
@@ -50,8 +51,7 @@ function fanCurves(fan: Fan | null, stage: number): number[][] {
 }
 
 export function Curve() {
-  const stage = useChosenStage();
-  const index = usePart((d) => d.view.stage);
+  const { stage, index } = usePicturedStage();
   const edit = useBench((s) => s.edit);
   const choose = useGroups((g) => g.choose);
   const shown = useShown("curve");
@@ -153,23 +153,6 @@ export function Curve() {
       </div>
     </div>
   );
-}
-
-/** The regions of the chosen ear map, named along the top. */
-function EarRegions({ scales: s }: { scales: Scales }) {
-  const chosen = useLooking((l) => l.earMap);
-  const map = catalogue.ear_maps.find(({ name }) => name === chosen);
-  return map?.regions.map(({ name, from_hz, to_hz }, i) => {
-    const [left, right] = [s.x(Math.max(FREQUENCY_AXIS.domain[0], placeOf(from_hz))), s.x(Math.min(FREQUENCY_AXIS.domain[1], placeOf(to_hz)))];
-    return (
-      <g key={name}>
-        <rect x={left} y={s.top} width={right - left} height={s.bottom - s.top} className={plot.region} data-odd={i % 2 === 1 || undefined} />
-        <text x={(left + right) / 2} y={s.top + (i % 2 === 1 ? 27 : 14)} textAnchor="middle" className={plot.direct} fill="var(--mute)">
-          {name}
-        </text>
-      </g>
-    );
-  });
 }
 
 /** The middle of a curve, where it is labelled. */

@@ -1,5 +1,5 @@
 /** Input level against output level: the formula as a thin line, tones sent through the effect as dots. */
-import { useChosenStage, usePart } from "../bench/store";
+import { usePart, usePicturedStage } from "../bench/store";
 import { effectOf, text } from "../core/core";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Histogram } from "../generated/types/Histogram";
@@ -70,7 +70,7 @@ export function InToOut() {
   const fan = opened?.blades.some(({ curve }) => curve.length > 0) ? opened : null;
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
-  const stage = useChosenStage();
+  const { stage } = usePicturedStage();
   const spotlight = usePart((d) => d.view.spotlight);
   const bending = useBendingLevel();
   const level = useHandle(bending?.param, "x");

@@ -2,7 +2,7 @@
 import { useMemo } from "react";
 
 import { withValue } from "../bench/edits";
-import { useChosenStage } from "../bench/store";
+import { usePicturedStage } from "../bench/store";
 import { curvesOf, effectOf, logFreqs, text } from "../core/core";
 import { useMeasured } from "../measuring/measured";
 import { strokeLine } from "../plot/drawing";
@@ -20,7 +20,7 @@ const TO_HZ = 20_000;
 const POINTS = 300;
 
 export function NearTop() {
-  const stage = useChosenStage();
+  const { stage } = usePicturedStage();
   const asked = useMeasured((m) => m.asked);
   const curves = useMemo(() => {
     const formula = stage && effectOf(stage).params.find(({ id }) => id === "formula");

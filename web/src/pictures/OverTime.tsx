@@ -15,6 +15,7 @@ import { Tag } from "../plot/Tag";
 import { FanLabels } from "./FanLabels";
 import { useHeardPlace } from "./follow";
 import { useBendingLevel, useHandle } from "./handles";
+import { InHead } from "./InHead";
 import classes from "./pictures.module.css";
 import { drawGain, gainAxis, timeAxis } from "./shared";
 
@@ -189,17 +190,18 @@ export function OverTime() {
 
   return (
     <div className={classes.picture}>
-      <SegmentedControl
-        className={classes.choice}
-        size="xs"
-        aria-label="Upright axis"
-        data={[
-          { value: "levels", label: "dB" },
-          { value: "wave", label: "Wave" },
-        ]}
-        value={upright}
-        onChange={(value) => setUpright(value as Upright)}
-      />
+      <InHead>
+        <SegmentedControl
+          size="xs"
+          aria-label="Upright axis"
+          data={[
+            { value: "levels", label: "dB" },
+            { value: "wave", label: "Wave" },
+          ]}
+          value={upright}
+          onChange={(value) => setUpright(value as Upright)}
+        />
+      </InHead>
       <PlotFrame
         label="Over time"
         x={timeAxis(picture.seconds)}

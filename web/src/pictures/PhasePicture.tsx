@@ -1,7 +1,7 @@
 /** The phase by the formula and as measured, and by how much every frequency is late. */
 import { useMemo } from "react";
 
-import { useChosenStage } from "../bench/store";
+import { usePicturedStage } from "../bench/store";
 import { curvesOf, text } from "../core/core";
 import { useMeasured, useShown } from "../measuring/measured";
 import { strokeLine, tickText } from "../plot/drawing";
@@ -19,7 +19,7 @@ function axisOf(values: (number | null)[], steps: number[], least: number) {
 }
 
 export function PhasePicture() {
-  const stage = useChosenStage();
+  const { stage } = usePicturedStage();
   const shown = useShown("phase");
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);

@@ -2,7 +2,7 @@
 import { type Band, bandParam, bandsOf, withoutBand } from "../bench/bands";
 import { acts, valueOf, withStage, withValue, withView } from "../bench/edits";
 import { useGroups } from "../bench/groups";
-import { useBench, usePart } from "../bench/store";
+import { useBench, usePart, usePicturedStage } from "../bench/store";
 import { effectControl, effectOf, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { Param } from "../generated/types/Param";
@@ -19,7 +19,7 @@ interface Props {
 }
 
 export function BandHandles({ stage, scales: s, heightOf }: Props) {
-  const index = usePart((d) => d.view.stage);
+  const { index } = usePicturedStage();
   const spotlight = usePart((d) => d.view.spotlight);
   const { edit, look } = useBench.getState();
   const groups = useGroups();

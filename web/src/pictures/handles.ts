@@ -1,6 +1,6 @@
 /** The lines of the chosen effect that can be dragged in a picture: threshold, ceiling, knee. */
 import { valueOf, withStage, withValue } from "../bench/edits";
-import { useBench, useChosenStage, usePart } from "../bench/store";
+import { useBench, usePicturedStage } from "../bench/store";
 import { effectControl, effectOf } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { Param } from "../generated/types/Param";
@@ -8,7 +8,7 @@ import type { HandleOf } from "../plot/Handle";
 
 /** The level at which the chosen effect begins to act on the level of the whole sound, if it has one. */
 export function useBendingLevel(): { param: Param; value: number; on: boolean } | null {
-  const stage = useChosenStage();
+  const { stage } = usePicturedStage();
   if (!stage) return null;
   const effect = effectOf(stage);
   if (!effect.pictures.includes("in-to-out")) return null;
@@ -18,8 +18,7 @@ export function useBendingLevel(): { param: Param; value: number; on: boolean } 
 
 /** A handle for a parameter of the chosen stage. */
 export function useHandle(param: Param | undefined, along: "x" | "y"): HandleOf | null {
-  const stage = useChosenStage();
-  const index = usePart((d) => d.view.stage);
+  const { stage, index } = usePicturedStage();
   const edit = useBench((s) => s.edit);
   if (!stage || !param) return null;
   const control = effectControl(stage.effect, param.id);

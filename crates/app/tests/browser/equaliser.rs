@@ -22,7 +22,7 @@ async fn field(page: &Page, name: &str) -> Value {
 }
 
 /// Types into a field by its name.
-async fn enter(page: &Page, name: &str, value: &str) {
+pub async fn enter(page: &Page, name: &str, value: &str) {
     let field = page.wait(&format!("input[aria-label='{name}']")).await;
     field.click().await.unwrap();
     field.send_keys(&format!("{value}\u{E007}")).await.unwrap();

@@ -13,8 +13,10 @@ mod common;
 mod dynamics;
 mod equaliser;
 mod explaining;
+mod figures;
+mod looking;
 
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
 use browser::{Driver, Page};
 use clear_bend_core::bench::BenchDocument;
@@ -338,147 +340,5 @@ async fn everyone_can_use_it() {
         page.picture(name).await;
     }
     assert_eq!(page.console().await, Vec::<String>::new());
-    page.client.close().await.unwrap();
-}
-
-/// Ten minutes of stereo: brought by an upload, then opened from what is kept.
-async fn ten_minutes(serve: &Serve, page: &Page, folder: &std::path::Path) {
-    let file = folder.join("ten.wav");
-    let made =
-        common::program().args(["signal", "white-noise", "--seconds", "600", "-o"]).arg(&file).status();
-    assert!(made.unwrap().success());
-    let start = Instant::now();
-    let (status, track) = serve.send("POST", "/api/tracks?name=ten.wav", &std::fs::read(&file).unwrap());
-    assert_eq!(status, 201, "{track}");
-    println!(
-        "browser: ten minutes of white noise brought, 230 MB of 32-bit float: {:.1} s",
-        start.elapsed().as_secs_f64()
-    );
-    page.client.refresh().await.unwrap();
-    let key = format!("track:{}", track["hash"].as_str().unwrap());
-    page.wait(&format!("option[value='{key}']")).await;
-    page.settled().await;
-    page.run("window.asked = performance.now(); new MutationObserver(() => {
-            const said = document.body.innerText;
-            window.coming ||= said.includes('The track is coming in');
-            if (window.coming && !said.includes('The track is coming in')) window.opened ??= performance.now() - window.asked;
-            if (/60.0 s of 600/.test(said)) window.drawn ??= performance.now() - window.asked;
-        }).observe(document.body, { subtree: true, childList: true, characterData: true })").await;
-    page.wait("select[aria-label=Source]").await.select_by_value(&key).await.unwrap();
-    page.until("the overview", "return window.drawn > 0 && window.opened > 0").await;
-    let times = page.run("return [window.opened, window.drawn]").await;
-    println!(
-        "browser: ten minutes opened from what is kept in {:.2} s, overview after {:.2} s",
-        times[0].as_f64().unwrap() / 1000.0,
-        times[1].as_f64().unwrap() / 1000.0
-    );
-    page.settled().await;
-}
-
-/// Figures for docs/performance.md; nothing is asserted about time.
-#[tokio::test(flavor = "multi_thread")]
-async fn figures() {
-    let data = common::data_folder();
-    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
-    let page = driver.open(&serve.address, 1280, 800).await;
-    page.settled().await;
-    let sizes = page
-        .run("return performance.getEntriesByType('resource').map(e => [e.name.split('/').pop(), e.encodedBodySize])")
-        .await;
-    for (part, what) in [(".js", "script"), (".wasm", "WebAssembly")] {
-        let sizes = sizes.as_array().unwrap().iter();
-        let total: u64 =
-            sizes.filter(|s| s[0].as_str().unwrap().ends_with(part)).map(|s| s[1].as_u64().unwrap()).sum();
-        println!(
-            "browser: {what} after compression: {:.1} kB",
-            Value::from(total).as_f64().unwrap() / 1000.0
-        );
-        assert!(total > 0, "{what} was loaded");
-    }
-
-    page.press("Play").await;
-    let slider = page.wait("[role=slider][aria-label=Threshold]").await;
-    page.run("performance.clearMeasures()").await;
-    for k in 0..40 {
-        slider.send_keys(if k % 2 == 0 { "\u{E012}" } else { "\u{E014}" }).await.unwrap();
-        tokio::time::sleep(Duration::from_millis(200)).await;
-    }
-    let times = page.run("return performance.getEntriesByName('clear-bend edit to picture').map(e => e.duration).sort((a, b) => a - b)").await;
-    let times: Vec<f64> = times.as_array().unwrap().iter().filter_map(Value::as_f64).collect();
-    assert!(times.len() >= 30, "{} pictures", times.len());
-    println!(
-        "browser: from edit to picture, 8 s loop, playing: median {:.1} ms, slowest of {} {:.1} ms",
-        times[times.len() / 2],
-        times.len(),
-        times.last().unwrap()
-    );
-    page.press("Pause").await;
-
-    // All bends after one edit: the one in the spotlight comes first.
-    let complete = "return document.querySelectorAll('svg[aria-label^=\"Bend of\"]').length === 7
-        && !document.querySelector('[data-stale-bend]')";
-    page.until("the bends of the last edit", complete).await;
-    page.run("performance.clearMeasures()").await;
-    slider.send_keys("\u{E012}").await.unwrap();
-    let bends = "performance.getEntriesByName('clear-bend edit to bend').map(e => [e.detail, e.duration])";
-    page.until("the bends", &format!("return {bends}.length === 13")).await;
-    let times = page.run(&format!("return {bends}")).await;
-    assert_eq!(times[0][0], "threshold_db");
-    let time = |k: usize| times[k][1].as_f64().unwrap();
-    println!(
-        "browser: from edit to the bend in the spotlight {:.0} ms, to all seven {:.0} ms, with all their points {:.0} ms",
-        time(0),
-        time(6),
-        time(12)
-    );
-
-    // A fan of five, and how long pictures take to be drawn.
-    page.press("Open the fan").await;
-    page.until("the fan", "return performance.getEntriesByName('clear-bend edit to fan').length > 0").await;
-    let figure = |name: &'static str| {
-        let page = &page;
-        async move {
-            let script = format!(
-                "return performance.getEntriesByName('{name}').map(e => e.duration).sort((a, b) => a - b)"
-            );
-            let times: Vec<f64> =
-                page.run(&script).await.as_array().unwrap().iter().filter_map(Value::as_f64).collect();
-            println!(
-                "browser: {name}: median {:.1} ms, slowest of {} {:.1} ms",
-                times[times.len() / 2],
-                times.len(),
-                times.last().unwrap()
-            );
-        }
-    };
-    figure("clear-bend edit to fan").await;
-    figure("clear-bend draw").await;
-    ten_minutes(&serve, &page, data.path()).await;
-
-    // 30 s offline in the same page: our worklet against the browser's own compressor node. The best of five.
-    let speeds = page.run_async(include_str!("../scripts/offline_speed.js"), vec![]).await;
-    let [ours, live, theirs, all, bells, biquads, twelve, linear] =
-        [0, 1, 2, 3, 4, 5, 6, 7].map(|k| speeds[k].as_f64().unwrap_or_else(|| panic!("{speeds}")));
-    println!(
-        "browser: 24 bells {bells:.0} times real time, 24 BiquadFilterNodes {biquads:.0}: {:.2} times as fast; 12 bells take {:.1} % of a core in minimum phase, {:.1} % in linear phase",
-        bells / biquads,
-        100.0 / twelve,
-        100.0 / linear
-    );
-    println!(
-        "browser: 30 s of noise made, compressed and handed over in WebAssembly: {ours:.0} times real time"
-    );
-    println!(
-        "browser: DynamicsCompressorNode, same page, same length: {theirs:.0} times real time; ours is {:.2} times as fast",
-        ours / theirs
-    );
-    println!(
-        "browser: whole live path in the worklet, offline: {live:.0} times real time, {:.2} % of a core",
-        100.0 / live
-    );
-    println!(
-        "browser: all six dynamics effects in one path in the worklet: {all:.0} times real time, {:.1} % of a core",
-        100.0 / all
-    );
     page.client.close().await.unwrap();
 }

@@ -1,0 +1,227 @@
+//! Figures for docs/performance.md; nothing is asserted about time.
+
+use std::time::{Duration, Instant};
+
+use fantoccini::Locator;
+use fantoccini::actions::{InputSource, MOUSE_BUTTON_LEFT, MouseActions, PointerAction};
+use serde_json::Value;
+
+use super::dynamics::add;
+use super::explaining::choose;
+use crate::browser::{Driver, Page};
+use crate::common::{self, Serve};
+
+/// Prints median and slowest of what the page has timed under a name; gives how many there are.
+async fn figure(page: &Page, name: &str) -> usize {
+    let script =
+        format!("return performance.getEntriesByName('{name}').map(e => e.duration).sort((a, b) => a - b)");
+    let times: Vec<f64> =
+        page.run(&script).await.as_array().unwrap().iter().filter_map(Value::as_f64).collect();
+    let [median, slowest] =
+        [times.get(times.len() / 2), times.last()].map(|time| time.copied().unwrap_or(f64::NAN));
+    println!("browser: {name}: median {median:.1} ms, slowest of {} {slowest:.1} ms", times.len());
+    times.len()
+}
+
+/// Ten minutes of stereo: brought by an upload, then opened from what is kept.
+async fn ten_minutes(serve: &Serve, page: &Page, folder: &std::path::Path) {
+    let file = folder.join("ten.wav");
+    let made =
+        common::program().args(["signal", "white-noise", "--seconds", "600", "-o"]).arg(&file).status();
+    assert!(made.unwrap().success());
+    let start = Instant::now();
+    let (status, track) = serve.send("POST", "/api/tracks?name=ten.wav", &std::fs::read(&file).unwrap());
+    assert_eq!(status, 201, "{track}");
+    println!(
+        "browser: ten minutes of white noise brought, 230 MB of 32-bit float: {:.1} s",
+        start.elapsed().as_secs_f64()
+    );
+    page.client.refresh().await.unwrap();
+    let key = format!("track:{}", track["hash"].as_str().unwrap());
+    page.wait(&format!("option[value='{key}']")).await;
+    page.settled().await;
+    page.run("window.asked = performance.now(); new MutationObserver(() => {
+            const said = document.body.innerText;
+            window.coming ||= said.includes('The track is coming in');
+            if (window.coming && !said.includes('The track is coming in')) window.opened ??= performance.now() - window.asked;
+            if (/60.0 s of 600/.test(said)) window.drawn ??= performance.now() - window.asked;
+        }).observe(document.body, { subtree: true, childList: true, characterData: true })").await;
+    page.wait("select[aria-label=Source]").await.select_by_value(&key).await.unwrap();
+    page.until("the overview", "return window.drawn > 0 && window.opened > 0").await;
+    let times = page.run("return [window.opened, window.drawn]").await;
+    println!(
+        "browser: ten minutes opened from what is kept in {:.2} s, overview after {:.2} s",
+        times[0].as_f64().unwrap() / 1000.0,
+        times[1].as_f64().unwrap() / 1000.0
+    );
+    page.settled().await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn figures() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.settled().await;
+    let sizes = page
+        .run("return performance.getEntriesByType('resource').map(e => [e.name.split('/').pop(), e.encodedBodySize])")
+        .await;
+    for (part, what) in [(".js", "script"), (".wasm", "WebAssembly")] {
+        let sizes = sizes.as_array().unwrap().iter();
+        let total: u64 =
+            sizes.filter(|s| s[0].as_str().unwrap().ends_with(part)).map(|s| s[1].as_u64().unwrap()).sum();
+        println!(
+            "browser: {what} after compression: {:.1} kB",
+            Value::from(total).as_f64().unwrap() / 1000.0
+        );
+        assert!(total > 0, "{what} was loaded");
+    }
+
+    page.press("Play").await;
+    let slider = page.wait("[role=slider][aria-label=Threshold]").await;
+    page.run("performance.clearMeasures()").await;
+    for k in 0..40 {
+        slider.send_keys(if k % 2 == 0 { "\u{E012}" } else { "\u{E014}" }).await.unwrap();
+        tokio::time::sleep(Duration::from_millis(200)).await;
+    }
+    assert!(figure(&page, "clear-bend edit to picture").await >= 30);
+    page.press("Pause").await;
+
+    // All bends after one edit: the one in the spotlight comes first.
+    let complete = "return document.querySelectorAll('svg[aria-label^=\"Bend of\"]').length === 7
+        && !document.querySelector('[data-stale-bend]')";
+    page.until("the bends of the last edit", complete).await;
+    page.run("performance.clearMeasures()").await;
+    slider.send_keys("\u{E012}").await.unwrap();
+    let bends = "performance.getEntriesByName('clear-bend edit to bend').map(e => [e.detail, e.duration])";
+    page.until("the bends", &format!("return {bends}.length === 13")).await;
+    let times = page.run(&format!("return {bends}")).await;
+    assert_eq!(times[0][0], "threshold_db");
+    let time = |k: usize| times[k][1].as_f64().unwrap();
+    println!(
+        "browser: from edit to the bend in the spotlight {:.0} ms, to all seven {:.0} ms, with all their points {:.0} ms",
+        time(0),
+        time(6),
+        time(12)
+    );
+
+    // A fan of five, and how long pictures take to be drawn.
+    page.press("Open the fan").await;
+    page.until("the fan", "return performance.getEntriesByName('clear-bend edit to fan').length > 0").await;
+    figure(&page, "clear-bend edit to fan").await;
+    figure(&page, "clear-bend draw").await;
+    ten_minutes(&serve, &page, data.path()).await;
+
+    // 30 s offline in the same page: our worklet against the browser's own compressor node. The best of five.
+    let speeds = page.run_async(include_str!("../scripts/offline_speed.js"), vec![]).await;
+    let [ours, live, theirs, all, bells, biquads, twelve, linear] =
+        [0, 1, 2, 3, 4, 5, 6, 7].map(|k| speeds[k].as_f64().unwrap_or_else(|| panic!("{speeds}")));
+    println!(
+        "browser: 24 bells {bells:.0} times real time, 24 BiquadFilterNodes {biquads:.0}: {:.2} times as fast; 12 bells take {:.1} % of a core in minimum phase, {:.1} % in linear phase",
+        bells / biquads,
+        100.0 / twelve,
+        100.0 / linear
+    );
+    println!(
+        "browser: 30 s of noise made, compressed and handed over in WebAssembly: {ours:.0} times real time"
+    );
+    println!(
+        "browser: DynamicsCompressorNode, same page, same length: {theirs:.0} times real time; ours is {:.2} times as fast",
+        ours / theirs
+    );
+    println!(
+        "browser: whole live path in the worklet, offline: {live:.0} times real time, {:.2} % of a core",
+        100.0 / live
+    );
+    println!(
+        "browser: all six dynamics effects in one path in the worklet: {all:.0} times real time, {:.1} % of a core",
+        100.0 / all
+    );
+    page.client.close().await.unwrap();
+}
+
+/// The equaliser under the hand: how often its picture is drawn while a band is dragged, and how soon bends come.
+#[tokio::test(flavor = "multi_thread")]
+async fn figures_of_the_equaliser() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.settled().await;
+    add(&page, "equaliser").await;
+    page.click(Locator::Css("[aria-label^='Remove Compressor']")).await;
+    page.settled().await;
+    for _ in 0..12 {
+        page.press("Add band").await;
+    }
+    for phase in ["minimum", "linear"] {
+        page.press("All bands").await;
+        page.click(Locator::XPath(&format!("//*[@aria-label='Phase']//label[normalize-space(.)='{phase}']")))
+            .await;
+        page.settled().await;
+        page.press("Play").await;
+        page.run("performance.clearMeasures()").await;
+        let (x, y, width, height) = page
+            .wait("[role=slider][aria-label='Band 1, bell in the picture']")
+            .await
+            .rectangle()
+            .await
+            .unwrap();
+        let (x, y) = (x + width / 2.0, y + height / 2.0);
+        let go = |to: (f64, f64), ms: u64| PointerAction::MoveTo {
+            duration: Some(Duration::from_millis(ms)),
+            x: x + to.0,
+            y: y + to.1,
+        };
+        let hand = MouseActions::new("hand".to_owned())
+            .then(go((0.0, 0.0), 0))
+            .then(PointerAction::Down { button: MOUSE_BUTTON_LEFT });
+        let hand = [(150.0, -60.0), (-150.0, 60.0), (100.0, 80.0), (0.0, 0.0)]
+            .into_iter()
+            .fold(hand, |hand, to| hand.then(go(to, 1000)));
+        let start = Instant::now();
+        page.client
+            .perform_actions(hand.then(PointerAction::Up { button: MOUSE_BUTTON_LEFT }))
+            .await
+            .unwrap();
+        let seconds = start.elapsed().as_secs_f64();
+        let count = |name: &str| format!("performance.getEntriesByName('clear-bend {name}').length");
+        let drawn = page.run(&format!("return [{}, {}]", count("draw"), count("spectrum"))).await;
+        let rate = |k: usize| drawn[k].as_f64().unwrap() / seconds;
+        println!(
+            "browser: 12 bells, {phase} phase, one dragged while it plays: curve drawn {:.0}, spectra {:.0} times a second",
+            rate(0),
+            rate(1)
+        );
+        assert!(rate(0) > 1.0 && rate(1) > 1.0);
+        page.press("Pause").await;
+
+        // Every parameter of a band, each in turn in the spotlight; the first bend that comes is the one that is asked for.
+        page.click(Locator::Css("[role=group][aria-label=Bands] button[aria-label^='Band 3']")).await;
+        for name in ["Frequency", "Gain", "Q"] {
+            let row = format!("//button[@aria-expanded and normalize-space(.)='{name}']");
+            page.click(Locator::XPath(&row)).await;
+            page.until("the bends", "return document.querySelectorAll('svg[aria-label^=\"Bend of\"]').length > 3 && !document.querySelector('[data-stale-bend]')").await;
+            page.run("performance.clearMeasures()").await;
+            page.wait(&format!("[role=slider][aria-label='{name}']"))
+                .await
+                .send_keys("\u{E014}")
+                .await
+                .unwrap();
+            page.until(
+                "the bends",
+                "return performance.getEntriesByName('clear-bend edit to bend').length > 0",
+            )
+            .await;
+            let time =
+                page.run("return performance.getEntriesByName('clear-bend edit to bend')[0].duration").await;
+            println!(
+                "browser: 12 bells, {phase} phase: from edit to the bend of {name} {:.0} ms",
+                time.as_f64().unwrap()
+            );
+            page.click(Locator::XPath(&row)).await;
+        }
+    }
+    choose(&page, "Starting point", "Room for the bass").await;
+    page.settled().await;
+    page.client.close().await.unwrap();
+}
