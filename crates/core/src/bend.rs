@@ -5,7 +5,6 @@ use serde::Serialize;
 use crate::Refusal;
 use crate::catalogue::{Number, Outcome, Param, Readable};
 use crate::path::{Path, Stage};
-use crate::render::render;
 use crate::report::Passage;
 
 /// The usual number of points of a bend: fine enough to see where it turns over.
@@ -80,13 +79,11 @@ impl BendOf {
         path
     }
 
-    /// The outcome at one value: one render of the passage.
+    /// The outcome at one value: at most one render of the passage.
     #[must_use]
     pub fn point(&self, passage: &Passage, value: f64) -> BendPoint {
         let path = self.path_at(value);
-        let rendered = render(&path, &passage.buffer);
-        let readable = Readable { path: &path, passage, rendered: &rendered, stage: self.stage, known: None };
-        let outcome = (self.outcome.read)(&readable);
+        let outcome = (self.outcome.read)(&Readable::new(&path, passage, self.stage));
         BendPoint { value: Number(value), outcome }
     }
 

@@ -146,8 +146,7 @@ impl FanOf {
             path = other.path_at(found.0);
         }
         let rendered = render(&path, &passage.buffer);
-        let readable = Readable { path: &path, passage, rendered: &rendered, stage: self.stage, known: None };
-        let outcome = (self.bend.outcome.read)(&readable);
+        let outcome = (self.bend.outcome.read)(&Readable::of(&rendered, &path, passage, self.stage));
         let levels = PlainLevels::of(&rendered.after);
         let gain = rendered.gains_db.get(self.stage).and_then(Option::as_ref);
         let row = FanRow {

@@ -320,10 +320,15 @@ fn outcomes(
 ) -> Vec<BTreeMap<&'static str, Option<f64>>> {
     let of_stage = |(stage, &reduction): (usize, &Option<Reduction>)| {
         let known = Some(Known { levels, reduction, onset_levels });
-        let readable = Readable { path, passage, rendered, stage, known };
+        let mut readable = Readable::of(rendered, path, passage, stage);
+        readable.known = known;
         let effect = path.stages[stage].effect;
-        let outcomes = effect.all_params().filter_map(|param| param.outcome);
-        outcomes.map(|outcome| (outcome.id, (outcome.read)(&readable))).collect()
+        // Many parameters share an outcome, which is read once.
+        let mut read = BTreeMap::new();
+        for outcome in effect.all_params().filter_map(|param| param.outcome) {
+            read.entry(outcome.id).or_insert_with(|| (outcome.read)(&readable));
+        }
+        read
     };
     reductions.iter().enumerate().map(of_stage).collect()
 }

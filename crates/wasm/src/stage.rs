@@ -3,7 +3,7 @@
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::measures::{
-    Channel, LowTone, ResponseView, measure_attack, measure_distortion, measure_response,
+    Channel, LowTone, ResponseView, Tail, measure_attack, measure_distortion, measure_response,
     measure_static_curve, measure_step,
 };
 use clear_bend_core::path::{Path, Stage, parse_json};
@@ -74,7 +74,7 @@ pub fn responses_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result
     let channels =
         predicted.map_or_else(|| vec![Channel::Both], |c| c.sums.iter().map(|s| s.channel).collect());
     let measure = |channel: Channel| {
-        ResponseView::of(&measure_response(&stage, BENCH_RATE_HZ, channel), channel, freqs_hz)
+        ResponseView::of(&measure_response(&stage, BENCH_RATE_HZ, channel, Tail::Usual), channel, freqs_hz)
     };
     json(&channels.into_iter().map(measure).collect::<Vec<_>>())
 }

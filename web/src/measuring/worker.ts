@@ -26,6 +26,9 @@ import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_R
 import type { Answer, Channels, FanBlade, Picture, Request, Shown, ToWorker } from "./messages";
 import { takeTrack } from "./tracks";
 
+/** After an answer that was overtaken, the next one waits for as long as that took, but not longer. */
+const MOST_PAUSE_MS = 60;
+
 /** Bends wait until the hand has rested for this long. */
 const REST_BEFORE_BENDS_MS = 20;
 
@@ -283,11 +286,13 @@ async function serve(request: Request): Promise<void> {
   answer({ kind: "report", id, report });
   answer({ kind: "matches", path, matches: report.level_matches });
   await beside(measuring, request);
-  await new Promise((resolve) => setTimeout(resolve, REST_BEFORE_BENDS_MS));
+  await pause(REST_BEFORE_BENDS_MS);
   for (const sight of ["first", "whole"] as const) {
     for (const param of request.bends) await bend(measuring, request, param, sight);
   }
 }
+
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
 async function work(): Promise<void> {
   working = true;
@@ -295,10 +300,13 @@ async function work(): Promise<void> {
   while (newest) {
     const request: Request = newest;
     newest = null;
+    const start = performance.now();
     try {
       await serve(request);
     } catch (error) {
       if (!(error instanceof Overtaken)) answer({ kind: "refused", id: request.id, sentence: sentenceOf(error) });
+      // While a hand moves, half of the time is left to it: there may be no more processors than two.
+      else await pause(Math.min(MOST_PAUSE_MS, performance.now() - start));
     }
     await breath().catch(() => {});
   }

@@ -13,6 +13,7 @@ import { curvesOf, effectControl, effectOf, text } from "../core/core";
 import type { Channel } from "../generated/types/Channel";
 import type { Curves } from "../generated/types/Curves";
 import type { ResponseView } from "../generated/types/ResponseView";
+import type { ScopeCurve } from "../generated/types/ScopeCurve";
 import { SPECTRUM_COLUMNS } from "../measuring/frequencies";
 import { type Fan, noteDrawn, useMeasured, useShown } from "../measuring/measured";
 import { fanShade, strokeLine, tickText } from "../plot/drawing";
@@ -42,12 +43,29 @@ function draw(context: CanvasRenderingContext2D, s: Scales, curves: Curves, meas
   }
 }
 
-/** The curve of every value of a fan, by the formula. */
-function fanCurves(fan: Fan | null, stage: number): number[][] {
+/** The curves of every value of a fan, by the formula: one on every channel that has one of its own. */
+function fanCurves(fan: Fan | null, stage: number): ScopeCurve[][] {
   return (fan?.blades ?? []).map(({ row }) => {
     const of = row.path.stages[stage];
-    return (of && curvesOf(of, curveFreqs())?.sums[0]?.gains_db) ?? [];
+    return (of && curvesOf(of, curveFreqs())?.sums) ?? [];
   });
+}
+
+/** Where the curve of a value is labelled: on the channel and at the frequency where it is furthest from the others. */
+function placeOfLabel(blades: ScopeCurve[][], index: number, s: Scales): [number, number] {
+  const [low, high] = s.y.domain() as [number, number];
+  const shown = (db: number) => Math.min(high, Math.max(low, db));
+  let best = { apart: -1, gains: [] as number[], at: 0 };
+  (blades[index] ?? []).forEach(({ gains_db }, c) => {
+    const others = blades.filter((_, i) => i !== index).map((sums) => sums[c]?.gains_db ?? []);
+    gains_db.forEach((db, at) => {
+      const mean = others.reduce((sum, gains) => sum + shown(gains[at] ?? 0), 0) / Math.max(1, others.length);
+      const apart = Math.abs(shown(db) - mean);
+      if (apart > best.apart) best = { apart, gains: gains_db, at };
+    });
+  });
+  const [x, y] = curveLine(best.gains, s)[best.at] ?? [s.left, s.y(0)];
+  return [x, Math.min(s.bottom - 8, Math.max(s.top + 8, y))];
 }
 
 export function Curve() {
@@ -92,7 +110,7 @@ export function Curve() {
     <>
       <line x1={s.left} x2={s.right} y1={s.y(0)} y2={s.y(0)} className={plot.mark} />
       {[-12, -36, -60, -84].map((dbfs) => (
-        <text key={dbfs} x={s.right - 4} y={levelScales(s).y(dbfs) + 4} textAnchor="end" className={plot.tick}>
+        <text key={dbfs} x={s.right - 4} y={levelScales(s).y(dbfs) + 4} textAnchor="end" className={plot.inner}>
           {tickText(dbfs)}
         </text>
       ))}
@@ -108,7 +126,7 @@ export function Curve() {
           </text>
         ))}
       <Notes scales={s} />
-      {fan && <FanLabels fan={fan} scales={s} at={(blade) => middleOf(blades[fan.blades.indexOf(blade)] ?? [], s)} />}
+      {fan && <FanLabels fan={fan} scales={s} at={(blade) => placeOfLabel(blades, fan.blades.indexOf(blade), s)} />}
     </>
   );
   const addHere = (x: number, y: number) => {
@@ -136,7 +154,7 @@ export function Curve() {
               axis: evenAxis(-zoomDb, zoomDb, zoomDb / 3),
               share: 1,
               draw: (context, s) => {
-                if (fan) blades.forEach((gains, i) => strokeLine(context, curveLine(gains, s), { colour: "after", width: 1.9, share: fanShade(i, fan.count) }));
+                if (fan) blades.forEach((sums, i) => sums.forEach(({ gains_db, channel }) => strokeLine(context, curveLine(gains_db, s), { colour: "after", width: 1.9, share: fanShade(i, fan.count), dash: DASHES[channel] })));
                 else draw(context, s, curves, fresh ? measured : []);
               },
               overlay,
@@ -153,11 +171,6 @@ export function Curve() {
       </div>
     </div>
   );
-}
-
-/** The middle of a curve, where it is labelled. */
-function middleOf(gains: number[], s: Scales): [number, number] {
-  return curveLine(gains, s)[Math.floor(gains.length / 2)] ?? [s.left, s.y(0)];
 }
 
 /** The octaves of the notes along the axis: every C, with the black keys between. */

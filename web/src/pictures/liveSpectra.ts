@@ -1,6 +1,6 @@
 /** The spectra of what is playing, or of the whole passage, drawn behind a curve. */
 import { scaleLinear } from "d3-scale";
-import { useCallback, useEffect, useRef } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 
 import { engine } from "../audio/engine";
 import { useLooking } from "../bench/analysing";
@@ -37,6 +37,8 @@ export function useSpectra(passage: Pair | null): { behind: Behind; now: Spectra
   const spectra = useRef<LiveSpectra | null>(null);
   const shown = useRef<Pair | null>(passage);
   const heard = useRef(false);
+  /** Whether there is something new to be drawn at every frame: while sound comes in, and until it is seen to have stopped. */
+  const [moving, setMoving] = useState(false);
 
   useEffect(() => {
     if (!live) return undefined;
@@ -46,6 +48,7 @@ export function useSpectra(passage: Pair | null): { behind: Behind; now: Spectra
       if (useLooking.getState().frozen) return;
       taken.push(samples);
       heard.current = true;
+      setMoving(true);
     });
     return () => {
       stop();
@@ -69,7 +72,7 @@ export function useSpectra(passage: Pair | null): { behind: Behind; now: Spectra
     (context, s) => {
       const pair = read();
       shown.current = pair;
-      if (!pair) return live;
+      if (!pair) return moving;
       const levels = levelScales(s);
       const raised = (dbfs: number) => dbfs + offsetDb;
       const after = columnsOf(pair.after, levels, raised);
@@ -81,9 +84,11 @@ export function useSpectra(passage: Pair | null): { behind: Behind; now: Spectra
         const peaks = unmatched(taken.held(1, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS));
         strokeLine(context, columnsOf(peaks, levels, raised), { colour: "after", width: 0.8, dash: [1, 2] });
       }
-      return live && !frozen;
+      const moves = live && !frozen && engine.meters.playing;
+      if (!moves && moving) setMoving(false);
+      return moves;
     },
-    [read, passage, holds, frozen, live, offsetDb],
+    [read, passage, holds, frozen, live, offsetDb, moving],
   );
   return { behind, now: useCallback(() => shown.current, []) };
 }

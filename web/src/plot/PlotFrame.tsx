@@ -258,33 +258,40 @@ interface LivingProps {
 }
 
 /** A canvas of its own for what moves by itself: the rest of the picture is not drawn again for it. */
-function Living({ behind, width, height, scales: s }: LivingProps) {
+function Living({ behind, width, height, scales }: LivingProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const scheme = useComputedColorScheme();
+  // While a hand moves something, all of this is made anew all the time: what runs must not begin anew with it.
+  const latest = useRef({ behind, scales });
+  const frame = useRef(0);
+  useLayoutEffect(() => {
+    latest.current = { behind, scales };
+  }, [behind, scales]);
   useEffect(() => {
-    const context = canvas.current?.getContext("2d");
-    if (!context || width === 0) return undefined;
-    const density = window.devicePixelRatio || 1;
-    context.canvas.width = Math.round(width * density);
-    context.canvas.height = Math.round(height * density);
-    let frame = 0;
     const draw = (time: number) => {
+      frame.current = 0;
+      const context = canvas.current?.getContext("2d");
+      if (!context || width === 0) return;
       const start = performance.now();
+      const { left, right, top, bottom } = latest.current.scales;
+      const density = window.devicePixelRatio || 1;
+      const size = [Math.round(width * density), Math.round(height * density)] as const;
+      if (context.canvas.width !== size[0] || context.canvas.height !== size[1]) [context.canvas.width, context.canvas.height] = size;
       context.setTransform(density, 0, 0, density, 0, 0);
       context.clearRect(0, 0, width, height);
       context.save();
       context.beginPath();
-      context.rect(s.left, s.top, s.right - s.left, s.bottom - s.top);
+      context.rect(left, top, right - left, bottom - top);
       context.clip();
-      const moves = behind(context, s, time);
+      const moves = latest.current.behind(context, latest.current.scales, time);
       context.restore();
       // For docs/performance.md.
       performance.measure("clear-bend spectrum", { start });
-      if (moves) frame = requestAnimationFrame(draw);
+      if (moves) frame.current = requestAnimationFrame(draw);
     };
-    frame = requestAnimationFrame(draw);
-    return () => cancelAnimationFrame(frame);
-  }, [behind, width, height, scheme, s.left, s.right, s.top, s.bottom, s]);
+    if (frame.current === 0) frame.current = requestAnimationFrame(draw);
+  }, [behind, width, height, scheme, scales]);
+  useEffect(() => () => cancelAnimationFrame(frame.current), []);
   return <canvas ref={canvas} className={classes.canvas} aria-hidden />;
 }
 

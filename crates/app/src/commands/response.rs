@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::measures::{Channel, Ringing, log_freqs, measure_path_response};
+use clear_bend_core::measures::{Channel, Ringing, Tail, log_freqs, measure_path_response};
 use serde::Serialize;
 
 use super::{ChannelOf, rate};
@@ -47,7 +47,7 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let path = super::read_path(&arguments.path)?;
     let rate_hz = rate(arguments.rate)?;
     let channel = arguments.channel.into();
-    let response = measure_path_response(&path, rate_hz, channel);
+    let response = measure_path_response(&path, rate_hz, channel, Tail::Long);
     let highest = (0.49 * f64::from(rate_hz)).min(20_000.0);
     let freqs = log_freqs(20.0, highest, usize::from(arguments.points));
     let phases = response.phases_deg(&freqs);

@@ -138,7 +138,6 @@ async fn a_picture_stays_in_view_grows_and_an_effect_begins_afresh() {
     page.settled().await;
     assert!(page.run(width).await.as_f64().unwrap() > narrow + 500.0);
     assert_eq!(page.axe().await, Vec::<String>::new());
-    page.picture("large").await;
     page.click(Locator::Css("[aria-label='Large picture']")).await;
     page.settled().await;
 

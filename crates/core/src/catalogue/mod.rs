@@ -16,6 +16,9 @@ pub use number::Number;
 pub use scale::Scale;
 pub use text::decimal;
 
+use std::borrow::Cow;
+use std::cell::OnceCell;
+
 use serde::Serialize;
 
 use crate::Refusal;
@@ -23,7 +26,7 @@ use crate::ear_maps::{self, EarMap};
 use crate::effects::{self, Effect};
 use crate::measures::{Levels, OnsetLevels, Reduction};
 use crate::path::Path;
-use crate::render::Rendered;
+use crate::render::{Rendered, render};
 use crate::report::Passage;
 use crate::signals::{self, SignalKind};
 
@@ -82,18 +85,36 @@ pub struct Outcome {
 }
 
 /// What an outcome is read off.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug)]
 pub struct Readable<'a> {
     /// The path.
     pub path: &'a Path,
     /// The passage before the path.
     pub passage: &'a Passage,
-    /// The same after the path.
-    pub rendered: &'a Rendered,
     /// The stage whose parameter it is.
     pub stage: usize,
     /// What has been read off the result already.
     pub known: Option<Known<'a>>,
+    rendered: OnceCell<Cow<'a, Rendered>>,
+}
+
+impl<'a> Readable<'a> {
+    /// A passage that is sent through the path only if the outcome is read off it.
+    #[must_use]
+    pub fn new(path: &'a Path, passage: &'a Passage, stage: usize) -> Self {
+        Self { path, passage, stage, known: None, rendered: OnceCell::new() }
+    }
+
+    /// A passage that has been sent through the path.
+    #[must_use]
+    pub fn of(rendered: &'a Rendered, path: &'a Path, passage: &'a Passage, stage: usize) -> Self {
+        Self { rendered: OnceCell::from(Cow::Borrowed(rendered)), ..Self::new(path, passage, stage) }
+    }
+
+    /// The passage after the path.
+    pub fn rendered(&self) -> &Rendered {
+        self.rendered.get_or_init(|| Cow::Owned(render(self.path, &self.passage.buffer)))
+    }
 }
 
 /// Readings of a result that a report has made, so that no outcome makes them again.

@@ -8,10 +8,51 @@ use rustfft::num_complex::Complex64;
 
 use crate::cast;
 
+/// Spectra of one length, one after the other, real and imaginary parts apart, so that products need no shuffling.
+struct Spectra {
+    bins: usize,
+    re: Vec<f64>,
+    im: Vec<f64>,
+}
+
+impl Spectra {
+    fn new(bins: usize, count: usize) -> Self {
+        Self { bins, re: vec![0.0; bins * count], im: vec![0.0; bins * count] }
+    }
+
+    fn put(&mut self, at: usize, spectrum: &[Complex64]) {
+        let range = at * self.bins..(at + 1) * self.bins;
+        let parts = self.re[range.clone()].iter_mut().zip(&mut self.im[range]);
+        parts.zip(spectrum).for_each(|((re, im), x)| (*re, *im) = (x.re, x.im));
+    }
+
+    fn get(&self, at: usize) -> (&[f64], &[f64]) {
+        let range = at * self.bins..(at + 1) * self.bins;
+        (&self.re[range.clone()], &self.im[range])
+    }
+
+    fn clear(&mut self) {
+        self.re.fill(0.0);
+        self.im.fill(0.0);
+    }
+
+    /// Adds the product of two spectra to the first one.
+    fn add_product(&mut self, (ar, ai): (&[f64], &[f64]), (br, bi): (&[f64], &[f64])) {
+        let (re, im) = (&mut self.re[..], &mut self.im[..]);
+        let n = re.len();
+        // One length for all, so that nothing is checked on the way.
+        let (im, ar, ai, br, bi) = (&mut im[..n], &ar[..n], &ai[..n], &br[..n], &bi[..n]);
+        for i in 0..n {
+            re[i] += ar[i] * br[i] - ai[i] * bi[i];
+            im[i] += ar[i] * bi[i] + ai[i] * br[i];
+        }
+    }
+}
+
 /// Kernels from each channel to each: `[to][from]`.
 struct Kernels {
     /// The spectra of the pieces of each, one after the other.
-    pieces: [[Vec<Complex64>; 2]; 2],
+    pieces: [[Spectra; 2]; 2],
     /// Whether anything goes from one channel to the other.
     crosses: bool,
 }
@@ -25,7 +66,7 @@ pub struct Convolver {
     /// The piece before and the one that comes in, by channel.
     window: [Vec<f64>; 2],
     /// Spectra of the latest windows, by channel, as a ring that ends at `newest`.
-    past: [Vec<Complex64>; 2],
+    past: [Spectra; 2],
     newest: usize,
     out: [Vec<f64>; 2],
     fill: usize,
@@ -36,7 +77,8 @@ pub struct Convolver {
 
 struct Room {
     time: Vec<f64>,
-    sum: Vec<Complex64>,
+    sum: Spectra,
+    spectrum: Vec<Complex64>,
     scratch: Vec<Complex64>,
 }
 
@@ -47,7 +89,7 @@ impl Convolver {
         let mut planner = RealFftPlanner::new();
         let (forward, backward) = (planner.plan_fft_forward(2 * piece), planner.plan_fft_inverse(2 * piece));
         let bins = piece + 1;
-        let spectra = || vec![Complex64::default(); bins * count];
+        let spectra = || Spectra::new(bins, count);
         let kernels = || Kernels { pieces: [(); 2].map(|()| [spectra(), spectra()]), crosses: false };
         let scratch = forward.get_scratch_len().max(backward.get_scratch_len());
         Self {
@@ -62,7 +104,8 @@ impl Convolver {
             now: 0,
             room: Room {
                 time: vec![0.0; 2 * piece],
-                sum: vec![Complex64::default(); bins],
+                sum: Spectra::new(bins, 1),
+                spectrum: vec![Complex64::default(); bins],
                 scratch: vec![Complex64::default(); scratch],
             },
             forward,
@@ -91,13 +134,13 @@ impl Convolver {
     /// Writes the spectra of the pieces of a kernel to the kernels that come next.
     pub fn write(&mut self, to: usize, from: usize, kernel: &[f64]) {
         let next = &mut self.kernels[1 - self.now].pieces[to][from];
-        let bins = self.piece + 1;
-        for (taps, spectrum) in kernel.chunks(self.piece).zip(next.chunks_mut(bins)) {
-            self.room.time.fill(0.0);
-            self.room.time[..taps.len()].copy_from_slice(taps);
-            let done =
-                self.forward.process_with_scratch(&mut self.room.time, spectrum, &mut self.room.scratch);
+        let Room { time, spectrum, scratch, .. } = &mut self.room;
+        for (at, taps) in kernel.chunks(self.piece).take(self.count).enumerate() {
+            time.fill(0.0);
+            time[..taps.len()].copy_from_slice(taps);
+            let done = self.forward.process_with_scratch(time, spectrum, scratch);
             debug_assert!(done.is_ok(), "the lengths fit");
+            next.put(at, spectrum);
         }
     }
 
@@ -114,7 +157,7 @@ impl Convolver {
     /// Forgets all earlier samples.
     pub fn reset(&mut self) {
         self.window.iter_mut().chain(&mut self.out).for_each(|x| x.fill(0.0));
-        self.past.iter_mut().for_each(|x| x.fill(Complex64::default()));
+        self.past.iter_mut().for_each(Spectra::clear);
         self.fill = 0;
         self.newest = 0;
     }
@@ -140,14 +183,13 @@ impl Convolver {
     }
 
     fn next_piece(&mut self, channels: usize, fades: bool) {
-        let bins = self.piece + 1;
         self.newest = (self.newest + 1) % self.count;
         for c in 0..channels {
-            self.room.time.copy_from_slice(&self.window[c]);
-            let spectrum = &mut self.past[c][self.newest * bins..(self.newest + 1) * bins];
-            let done =
-                self.forward.process_with_scratch(&mut self.room.time, spectrum, &mut self.room.scratch);
+            let Room { time, spectrum, scratch, .. } = &mut self.room;
+            time.copy_from_slice(&self.window[c]);
+            let done = self.forward.process_with_scratch(time, spectrum, scratch);
             debug_assert!(done.is_ok(), "the lengths fit");
+            self.past[c].put(self.newest, spectrum);
             self.window[c].copy_within(self.piece.., 0);
         }
         for to in 0..channels {
@@ -169,26 +211,25 @@ impl Convolver {
 
     /// The latest window through the kernels to one channel, into the room's time.
     fn convolve(&mut self, to: usize, channels: usize, which: usize) {
-        let bins = self.piece + 1;
         let kernels = &self.kernels[which];
-        self.room.sum.fill(Complex64::default());
+        let Room { time, sum, spectrum, scratch } = &mut self.room;
+        sum.clear();
         for from in 0..channels {
             if from != to && !kernels.crosses {
                 continue;
             }
-            for (i, kernel) in kernels.pieces[to][from].chunks(bins).enumerate() {
+            for i in 0..self.count {
                 let age = (self.newest + self.count - i) % self.count;
-                let past = &self.past[from][age * bins..(age + 1) * bins];
-                for (sum, (x, h)) in self.room.sum.iter_mut().zip(past.iter().zip(kernel)) {
-                    *sum += x * h;
-                }
+                sum.add_product(self.past[from].get(age), kernels.pieces[to][from].get(i));
             }
         }
+        for (x, (re, im)) in spectrum.iter_mut().zip(sum.re.iter().zip(&sum.im)) {
+            *x = Complex64::new(*re, *im);
+        }
         // The ends of the spectrum of a real signal are real.
-        self.room.sum[0].im = 0.0;
-        self.room.sum[bins - 1].im = 0.0;
-        let Room { time, sum, scratch } = &mut self.room;
-        let done = self.backward.process_with_scratch(sum, time, scratch);
+        spectrum[0].im = 0.0;
+        spectrum[self.piece].im = 0.0;
+        let done = self.backward.process_with_scratch(spectrum, time, scratch);
         debug_assert!(done.is_ok(), "the lengths fit");
         let scale = 1.0 / cast::real(2 * self.piece);
         time.iter_mut().for_each(|x| *x *= scale);

@@ -7,7 +7,7 @@ use crate::cast;
 use crate::catalogue::{Outcome, Readable, Unit};
 use crate::dsp::energy;
 use crate::measures::{
-    Channel, LowTone, OnsetLevels, Reduction, centroid_hz, crest_db, log_freqs, loudness_or_rms,
+    Channel, LowTone, OnsetLevels, Reduction, Tail, centroid_hz, crest_db, log_freqs, loudness_or_rms,
     measure_distortion, measure_response, onset_levels, peak_dbfs,
 };
 
@@ -50,7 +50,7 @@ pub const LOUDNESS_CHANGE: Outcome = Outcome {
     unit: Unit::Db,
     read: |r| {
         let before = r.passage.levels.loudness_or_rms();
-        let read = || loudness_or_rms(&r.rendered.after);
+        let read = || loudness_or_rms(&r.rendered().after);
         let after = r.known.map_or_else(read, |known| known.levels.loudness_or_rms());
         Some(after - before).filter(|change| change.is_finite())
     },
@@ -62,7 +62,7 @@ pub const CREST_CHANGE: Outcome = Outcome {
     label: "crest factor change",
     unit: Unit::Db,
     read: |r| {
-        let after = r.known.map_or_else(|| crest_db(&r.rendered.after), |known| known.levels.crest_db);
+        let after = r.known.map_or_else(|| crest_db(&r.rendered().after), |known| known.levels.crest_db);
         Some(after - r.passage.levels.crest_db)
     },
 };
@@ -73,7 +73,7 @@ pub const PEAK_CHANGE: Outcome = Outcome {
     label: "peak change",
     unit: Unit::Db,
     read: |r| {
-        let after = r.known.map_or_else(|| peak_dbfs(&r.rendered.after), |known| known.levels.peak_dbfs);
+        let after = r.known.map_or_else(|| peak_dbfs(&r.rendered().after), |known| known.levels.peak_dbfs);
         Some(after - r.passage.levels.peak_dbfs).filter(|change| change.is_finite())
     },
 };
@@ -86,7 +86,7 @@ pub const BALANCE_CHANGE: Outcome = Outcome {
     read: |r| {
         let window = cast::frames(0.05, r.passage.buffer.rate_hz());
         let (before, after) =
-            (balances_db(&r.passage.buffer, window)?, balances_db(&r.rendered.after, window)?);
+            (balances_db(&r.passage.buffer, window)?, balances_db(&r.rendered().after, window)?);
         let moved = before.iter().zip(&after).map(|(b, a)| (a - b).abs()).filter(|moved| moved.is_finite());
         Some(moved.fold(0.0, f64::max))
     },
@@ -131,7 +131,7 @@ pub const CENTROID: Outcome = Outcome {
     id: "centroid_hz",
     label: "spectral middle",
     unit: Unit::Hz,
-    read: |r| centroid_hz(&r.rendered.after),
+    read: |r| centroid_hz(&r.rendered().after),
 };
 
 /// How many octaves between 20 Hz and 20 kHz the stage changes by more than 1 dB, measured with an impulse on both
@@ -145,7 +145,7 @@ pub const TOUCHED: Outcome = Outcome {
         let rate_hz = r.passage.buffer.rate_hz();
         let highest = (0.49 * f64::from(rate_hz)).min(20_000.0);
         let freqs = log_freqs(20.0, highest, TOUCHED_POINTS);
-        let most = |channel| measure_response(stage, rate_hz, channel);
+        let most = |channel| measure_response(stage, rate_hz, channel, Tail::Short);
         let responses = [most(Channel::Mid), most(Channel::Side)];
         let touched = freqs.iter().filter(|f| responses.iter().any(|h| h.gain_db(**f).abs() >= 1.0)).count();
         Some((highest / 20.0).log2() * cast::real(touched) / cast::real(TOUCHED_POINTS))
@@ -155,14 +155,15 @@ pub const TOUCHED: Outcome = Outcome {
 /// Frequencies at which a response is looked at for its range.
 const TOUCHED_POINTS: usize = 1000;
 
-/// Energy before the main pulse of the stage's impulse response over all energy, dB.
+/// For how long before the main pulse of the stage's impulse response more than -80 dB of it is heard, ms.
 pub const PRE_RINGING: Outcome = Outcome {
-    id: "pre_ringing_db",
+    id: "pre_ringing_ms",
     label: "ringing before the sound",
-    unit: Unit::Db,
+    unit: Unit::Ms,
     read: |r| {
         let stage = r.path.stages.get(r.stage)?;
-        Some(measure_response(stage, r.passage.buffer.rate_hz(), Channel::Mid).ringing().before_db)
+        let rate_hz = r.passage.buffer.rate_hz();
+        Some(measure_response(stage, rate_hz, Channel::Mid, Tail::Short).ringing().before_ms)
     },
 };
 
@@ -171,7 +172,7 @@ const SILENT_DBFS: f64 = -120.0;
 
 /// Mean change of one level of all onsets, dB; none without onsets.
 fn mean_onset_change_db(r: &Readable, level: fn(&OnsetLevels) -> f64) -> Option<f64> {
-    let read = || Cow::Owned(onset_levels(&r.rendered.after, &r.passage.onsets));
+    let read = || Cow::Owned(onset_levels(&r.rendered().after, &r.passage.onsets));
     let after = r.known.map_or_else(read, |known| Cow::Borrowed(known.onset_levels));
     let pairs = after.iter().zip(&r.passage.onset_levels);
     let sum: f64 =
@@ -180,7 +181,7 @@ fn mean_onset_change_db(r: &Readable, level: fn(&OnsetLevels) -> f64) -> Option<
 }
 
 fn reduction(r: &Readable) -> Option<Reduction> {
-    let gain = r.rendered.gains_db.get(r.stage)?.as_deref();
+    let gain = r.rendered().gains_db.get(r.stage)?.as_deref();
     let read = || gain.map(|gain| Reduction::of(gain, &r.passage.onsets));
     // A stage that is switched off reduces nothing.
     Some(r.known.map_or_else(read, |known| known.reduction).unwrap_or_else(|| Reduction::of(&[0.0], &[])))

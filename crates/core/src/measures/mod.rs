@@ -35,7 +35,7 @@ pub use overview::{Overview, deepest};
 pub use reduction::Reduction;
 pub use resonances::{Resonance, find_resonances};
 pub use response::{
-    BandCurve, Channel, Curves, Response, ResponseView, Ringing, ScopeCurve, log_freqs,
+    BandCurve, Channel, Curves, Response, ResponseView, Ringing, ScopeCurve, Tail, log_freqs,
     measure_path_response, measure_response,
 };
 pub use sibilants::{Sibilant, Sibilants};

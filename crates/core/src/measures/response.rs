@@ -1,5 +1,7 @@
 //! Gain, phase and group delay over frequency, measured by sending an impulse through a stage.
 
+use std::cell::OnceCell;
+
 use realfft::RealFftPlanner;
 use rustfft::num_complex::Complex64;
 use serde::Serialize;
@@ -98,15 +100,35 @@ pub struct Response {
     /// Place of the time 0 in the impulse response, frames.
     pub zero: usize,
     spectrum: Vec<Complex64>,
-    /// The spectrum of the impulse response weighted by time, for the group delay.
-    weighted: Vec<Complex64>,
+    /// The spectrum of the impulse response weighted by time, for the group delay, once it is asked for.
+    weighted: OnceCell<Vec<Complex64>>,
 }
 
 /// Least length of the impulse responses, frames at 48 kHz: 1.4 s.
 const LENGTH: usize = 65_536;
 
-/// So many times that length at the most, for what rings on: 22 s.
-const MOST_LENGTHS: usize = 16;
+/// For how long what rings on is followed, at the most. Narrower peaks need longer: their tails, and a spectrum many
+/// times finer than they are wide.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Tail {
+    /// 1.4 s, for outcomes that are read many times over.
+    Short,
+    /// 5.6 s: exact for peaks of 3 Hz and wider.
+    Usual,
+    /// 22 s: exact for peaks of half a hertz and wider.
+    Long,
+}
+
+impl Tail {
+    /// So many times the least length.
+    fn lengths(self) -> usize {
+        match self {
+            Self::Short => 1,
+            Self::Usual => 4,
+            Self::Long => 16,
+        }
+    }
+}
 
 /// An impulse response has died away where less than this share of its energy is left: -130 dB.
 const DIED: f64 = 1e-13;
@@ -116,14 +138,14 @@ const FLOOR_DB: f64 = -200.0;
 
 /// Sends an impulse through one stage, switched on and at its scope and mix, and reads a channel.
 #[must_use]
-pub fn measure_response(stage: &Stage, rate_hz: u32, channel: Channel) -> Response {
+pub fn measure_response(stage: &Stage, rate_hz: u32, channel: Channel, tail: Tail) -> Response {
     let path = Path { stages: vec![Stage { on: true, key: None, ..stage.clone() }] };
-    measure_path_response(&path, rate_hz, channel)
+    measure_path_response(&path, rate_hz, channel, tail)
 }
 
 /// Sends an impulse at full scale through a path and reads a channel.
 #[must_use]
-pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel) -> Response {
+pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel, tail: Tail) -> Response {
     // The impulse of mid or side, or on both channels alike, is one on both sides.
     let (left, right) = match channel {
         Channel::Left => (1.0, 0.0),
@@ -135,7 +157,7 @@ pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel) -> Res
     let latency = chain.latency();
     let mut impulse = Vec::new();
     let least = frames_alike(LENGTH, rate_hz);
-    for lengths in (0..).map(|doubled| 1 << doubled).take_while(|lengths| *lengths <= MOST_LENGTHS) {
+    for lengths in (0..).map(|doubled| 1 << doubled).take_while(|lengths| *lengths <= tail.lengths()) {
         let more = latency + lengths * least - impulse.len();
         let mut sides = [vec![0.0f32; more], vec![0.0f32; more]];
         if impulse.is_empty() {
@@ -158,20 +180,13 @@ pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel) -> Res
 
 impl Response {
     fn new(impulse: Vec<f32>, zero: usize, latency: usize, rate_hz: u32) -> Self {
-        let forward = RealFftPlanner::<f64>::new().plan_fft_forward(impulse.len());
-        let transform = |weigh: &dyn Fn(usize, f64) -> f64| {
-            let mut time: Vec<f64> =
-                impulse.iter().enumerate().map(|(i, x)| weigh(i, f64::from(*x))).collect();
-            // The time 0 goes first, what comes before it last.
-            time.rotate_left(zero);
-            let mut spectrum = forward.make_output_vec();
-            let done = forward.process(&mut time, &mut spectrum);
-            debug_assert!(done.is_ok(), "the lengths fit");
-            spectrum
-        };
-        let spectrum = transform(&|_, x| x);
-        let weighted = transform(&|i, x| (cast::real(i) - cast::real(zero)) * x);
-        Self { rate_hz, latency, zero, spectrum, weighted, impulse }
+        let spectrum = transformed(&impulse, zero, |_, x| x);
+        Self { rate_hz, latency, zero, spectrum, weighted: OnceCell::new(), impulse }
+    }
+
+    fn weighted(&self) -> &[Complex64] {
+        let by_time = |i, x| (cast::real(i) - cast::real(self.zero)) * x;
+        self.weighted.get_or_init(|| transformed(&self.impulse, self.zero, by_time))
     }
 
     /// The response at a frequency, by the spectrum between the nearest bins.
@@ -227,7 +242,7 @@ impl Response {
     pub fn group_delay_ms(&self, freq_hz: f64) -> Option<f64> {
         let bin = self.bin(freq_hz);
         let h = between(&self.spectrum, bin);
-        let delay = (between(&self.weighted, bin) / h).re;
+        let delay = (between(self.weighted(), bin) / h).re;
         (h.norm() > 1e-5).then(|| 1000.0 * delay / f64::from(self.rate_hz))
     }
 
@@ -318,6 +333,18 @@ pub struct Ringing {
     pub after_ms: f64,
     /// By how much the stage is late, ms.
     pub latency_ms: f64,
+}
+
+/// The spectrum of an impulse response, of which each sample is weighed by its place; the time 0 lies at `zero`.
+fn transformed(impulse: &[f32], zero: usize, weigh: impl Fn(usize, f64) -> f64) -> Vec<Complex64> {
+    let forward = RealFftPlanner::<f64>::new().plan_fft_forward(impulse.len());
+    let mut time: Vec<f64> = impulse.iter().enumerate().map(|(i, x)| weigh(i, f64::from(*x))).collect();
+    // The time 0 goes first, what comes before it last.
+    time.rotate_left(zero);
+    let mut spectrum = forward.make_output_vec();
+    let done = forward.process(&mut time, &mut spectrum);
+    debug_assert!(done.is_ok(), "the lengths fit");
+    spectrum
 }
 
 /// A spectrum between its bins, by the cubic through the four nearest (Lagrange).

@@ -150,7 +150,9 @@ pub fn channel_samples(sound: &Buffer, channel: Channel, from: usize) -> impl It
     };
     // Mono has nothing on the right.
     let silent = sound.channels().len() == 1 && channel == Channel::Right;
-    left.iter().zip(right).skip(from).map(move |(l, r)| if silent { 0.0 } else { channel.of(*l, *r) })
+    // Cut first: a zip that skips would walk all the way to there.
+    let from = from.min(left.len());
+    left[from..].iter().zip(&right[from..]).map(move |(l, r)| if silent { 0.0 } else { channel.of(*l, *r) })
 }
 
 /// The channels of a sound whose powers are averaged.

@@ -3,7 +3,7 @@
 use clear_bend_core::Buffer;
 use clear_bend_core::effects::equaliser::{EFFECT, band_response};
 use clear_bend_core::level::db_from_gain;
-use clear_bend_core::measures::{Channel, Response, find_resonances, log_freqs, measure_response};
+use clear_bend_core::measures::{Channel, Response, Tail, find_resonances, log_freqs, measure_response};
 use clear_bend_core::path::{Path, Scope, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::report::{Passage, report};
@@ -62,7 +62,7 @@ fn measured_curves_are_the_predicted_ones() {
         let mut params = several();
         params.push(("phase", phase));
         let stage = stage(&params);
-        let response = measure_response(&stage, RATE, Channel::Mid);
+        let response = measure_response(&stage, RATE, Channel::Mid, Tail::Usual);
         let (gains, phases) = predicted(&stage, 0, &freqs);
         let measured_phases = response.phases_deg(&freqs);
         let mut largest = [0.0f64; 2];
@@ -85,7 +85,7 @@ fn measured_curves_are_the_predicted_ones() {
     ]);
     for (i, channel) in [Channel::Left, Channel::Right].into_iter().enumerate() {
         let (gains, _) = predicted(&scoped, i, &freqs);
-        let response = measure_response(&scoped, RATE, channel);
+        let response = measure_response(&scoped, RATE, channel, Tail::Usual);
         freqs.iter().zip(&gains).for_each(|(hz, gain)| near(response.gain_db(*hz), *gain, 0.05));
     }
     let sums = stage(&[
@@ -101,7 +101,7 @@ fn measured_curves_are_the_predicted_ones() {
         sums.values[0] = phase;
         for (i, channel) in [Channel::Mid, Channel::Side].into_iter().enumerate() {
             let (gains, _) = predicted(&sums, i, &freqs);
-            let response = measure_response(&sums, RATE, channel);
+            let response = measure_response(&sums, RATE, channel, Tail::Usual);
             freqs.iter().zip(&gains).for_each(|(hz, gain)| near(response.gain_db(*hz), *gain, 0.05));
         }
     }
@@ -148,7 +148,7 @@ proptest! {
         let stage = stage_of(&params);
         let freqs = log_freqs(20.0, 20_000.0, 120);
         let (gains, _) = predicted(&stage, 0, &freqs);
-        let response = measure_response(&stage, RATE, Channel::Mid);
+        let response = measure_response(&stage, RATE, Channel::Mid, Tail::Long);
         for (hz, gain) in freqs.iter().zip(&gains).filter(|(_, gain)| **gain > -60.0) {
             let found = response.gain_db(*hz);
             prop_assert!((found - gain).abs() < 0.05, "{hz} Hz: {found} dB, not {gain} dB");
@@ -194,7 +194,7 @@ fn the_gain_that_is_named_makes_the_passage_as_loud_as_before() {
 fn with_phase(params: &[(&'static str, f64)], phase: f64) -> Response {
     let mut params = params.to_vec();
     params.push(("phase", phase));
-    measure_response(&stage(&params), RATE, Channel::Mid)
+    measure_response(&stage(&params), RATE, Channel::Mid, Tail::Usual)
 }
 
 #[test]
@@ -402,7 +402,7 @@ fn a_band_is_heard_alone_left_out_or_swept() {
     let gains = |hear: f64, params: &[(&'static str, f64)]| {
         let mut params = params.to_vec();
         params.push(("hear", hear));
-        let response = measure_response(&stage(&params), RATE, Channel::Mid);
+        let response = measure_response(&stage(&params), RATE, Channel::Mid, Tail::Usual);
         [60.0, 500.0, 8000.0].map(|hz| response.gain_db(hz))
     };
     let bell = band(BELL, 500.0, -6.0, 2.0);
