@@ -26,8 +26,8 @@ import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_R
 import type { Answer, Channels, FanBlade, Picture, Request, Shown, ToWorker } from "./messages";
 import { takeTrack } from "./tracks";
 
-/** After an answer that was overtaken, the next one waits for as long as that took, but not longer. */
-const MOST_PAUSE_MS = 60;
+/** A request that is overtaken so soon came from a hand that moves. */
+const SOON_MS = 60;
 
 /** Bends wait until the hand has rested for this long. */
 const REST_BEFORE_BENDS_MS = 20;
@@ -306,7 +306,8 @@ async function work(): Promise<void> {
     } catch (error) {
       if (!(error instanceof Overtaken)) answer({ kind: "refused", id: request.id, sentence: sentenceOf(error) });
       // While a hand moves, half of the time is left to it: there may be no more processors than two.
-      else await pause(Math.min(MOST_PAUSE_MS, performance.now() - start));
+      const took = performance.now() - start;
+      if (error instanceof Overtaken && took < SOON_MS) await pause(took);
     }
     await breath().catch(() => {});
   }

@@ -199,13 +199,15 @@ interface CompensateProps {
 /** Sets the output gain so that the passage is as loud after as before, exactly. */
 function Compensate({ control, value, onUse }: CompensateProps) {
   const match = useMeasured((m) => m.report?.level_matches.loudness);
+  // What was measured for other settings would make up for something else.
+  const stale = useMeasured((m) => m.reportId !== m.asked);
   if (!match || match.by === "silence") return null;
   const wanted = value + match.gain_db;
   const level = Math.abs(match.gain_db) < 0.005;
   const beyond = wanted < control.value(0) || wanted > control.value(1);
   return (
     <div className={classes.usual}>
-      <button type="button" disabled={level || beyond} onClick={() => onUse(wanted)}>
+      <button type="button" disabled={level || beyond || stale} onClick={() => onUse(wanted)}>
         {level ? "As loud as before" : `As loud as before: ${signedDb(match.gain_db)}`}
       </button>
     </div>

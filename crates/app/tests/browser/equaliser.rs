@@ -109,6 +109,7 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
     page.settled().await;
     page.picture("top-end").await;
     choose(&page, "Starting point", "Room for the bass").await;
+    page.settled().await;
     // The level is made up exactly, and resonances are heard alone and cut.
     page.click(Locator::XPath("//button[starts-with(normalize-space(.),'As loud as before: ')]")).await;
     page.settled().await;

@@ -337,7 +337,9 @@ async fn everyone_can_use_it() {
         page.settled().await;
         assert!(page.run(sideways).await.as_bool().unwrap(), "{name} is wider than its window");
         assert_eq!(page.axe().await, Vec::<String>::new());
-        page.picture(name).await;
+        if width == 390 {
+            page.picture(name).await;
+        }
     }
     assert_eq!(page.console().await, Vec::<String>::new());
     page.client.close().await.unwrap();
