@@ -183,16 +183,22 @@ function tellKeys(measuring: MeasuringBench, keys: SourceDocument[]): void {
 /** Bends with more points than this are drawn from every other one first. */
 const FEW_POINTS = 9;
 
-/** Measures a bend: every other point over the whole range for a first sight of it, or all of them. */
+/** A point that takes longer than this makes the first sight of its bend a coarser one, ms. */
+const SLOW_POINT_MS = 25;
+
+/** Measures a bend: every other point over the whole range for a first sight of it, every fourth where they are slow, or all. */
 async function bend(measuring: MeasuringBench, { id, stage }: Request, param: string, sight: "first" | "whole"): Promise<void> {
   const count = measuring.bendPoints(stage, param);
   const many = count > FEW_POINTS;
   // A bend of few points is whole at first sight.
   if (sight === "whole" && !many) return;
   const points: BendPoint[] = [];
-  for (let i = 0; i < count; i += sight === "first" && many ? 2 : 1) {
+  let step = sight === "first" && many ? 2 : 1;
+  for (let i = 0; i < count; i += step) {
     await breath();
+    const start = performance.now();
     points.push(JSON.parse(measuring.bendPointJson(stage, param, i)) as BendPoint);
+    if (step === 2 && i === 0 && performance.now() - start > SLOW_POINT_MS) step = 4;
   }
   answer({ kind: "bend", id, stage, param, points });
 }
