@@ -99,7 +99,7 @@ pub fn snapped(at_s: f64, onsets_s: &[f64], shown_s: f64) -> f64 {
 pub fn curves_json(stage: &str, rate_hz: u32, freqs_hz: &[f64]) -> Result<String, JsError> {
     let stage = Stage::from_document(&parse_json(stage)?)?;
     let mut curves = stage.effect.curves.map(|curves| curves(&stage.values, rate_hz, freqs_hz));
-    for curves in &mut curves {
+    if let Some(curves) = &mut curves {
         let rounded = |values: &mut Vec<f64>| values.iter_mut().for_each(|x| *x = (*x * 1e4).round() / 1e4);
         curves.bands.iter_mut().for_each(|band| rounded(&mut band.gains_db));
         curves.sums.iter_mut().flat_map(|sum| [&mut sum.gains_db, &mut sum.phases_deg]).for_each(rounded);

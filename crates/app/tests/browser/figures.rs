@@ -174,6 +174,8 @@ async fn figures_of_the_equaliser() {
             let row = format!("//button[@aria-expanded and normalize-space(.)='{name}']");
             page.click(Locator::XPath(&row)).await;
             page.until("the bends", "return document.querySelectorAll('svg[aria-label^=\"Bend of\"]').length > 3 && !document.querySelector('[data-stale-bend]')").await;
+            // All the rest of the bends has come, too.
+            tokio::time::sleep(Duration::from_secs(4)).await;
             page.run("performance.clearMeasures()").await;
             page.wait(&format!("[role=slider][aria-label='{name}']"))
                 .await
