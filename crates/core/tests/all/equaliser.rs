@@ -168,6 +168,16 @@ proptest! {
     }
 }
 
+/// Over the highest frequency, a section of a flat bell once lost its damping and rang for ever.
+#[test]
+fn a_band_over_the_highest_frequency_dies_away() {
+    let flat = stage(&band(FLAT_BELL, 23_700.0, 0.5, 26.5));
+    let response = measure_response(&flat, RATE, Channel::Mid, Tail::Usual);
+    let late = &response.impulse[response.zero + 4 * RATE as usize..];
+    assert!(late.iter().all(|x| x.abs() < 1e-6));
+    near(response.gain_db(1000.0), 0.0, 0.01);
+}
+
 /// Exact compensation: with the gain that the report names, the passage is as loud after as before.
 #[test]
 fn the_gain_that_is_named_makes_the_passage_as_loud_as_before() {
