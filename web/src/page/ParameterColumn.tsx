@@ -1,7 +1,7 @@
 /** The parameters of the chosen stage; the one in the spotlight opens and explains itself. */
 import { memo, useState } from "react";
 
-import { SegmentedControl } from "@mantine/core";
+import { Button, SegmentedControl } from "@mantine/core";
 
 import { hasBands } from "../bench/bands";
 import { acts, afresh, valueOf, withPicture, withStage, withValue, withView } from "../bench/edits";
@@ -86,15 +86,15 @@ function Afresh({ label, stage, index }: AfreshProps) {
   const edit = useBench((s) => s.edit);
   const isFresh = stage.mix === 1 && Object.keys(stage.params).length === 0;
   return (
-    <button
-      type="button"
-      className={classes.afresh}
+    <Button
+      size="compact-sm"
+      variant="default"
       disabled={isFresh}
       title="All values of this effect back to their defaults"
       onClick={() => edit(`${label} afresh`, (d) => withStage(d, index, afresh))}
     >
       Afresh
-    </button>
+    </Button>
   );
 }
 
