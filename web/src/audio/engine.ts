@@ -38,6 +38,8 @@ class Engine implements Ear {
   /** The latest message of every kind that holds until the next one, in the order in which they are to be told. */
   private holding = new Map<ToLive["kind"], ToLive>();
   private wanted = false;
+  /** The frame of the display for which the listeners wait. */
+  private frame: number | null = null;
   meters: Meters = STILL;
 
   /** Plays, from a click or a key: browsers allow sound only then. */
@@ -169,7 +171,11 @@ class Engine implements Ear {
       gain_db: at(6),
       heard_peak: at(7),
     };
-    this.listeners.forEach((listener) => listener(this.meters));
+    // The display shows them once a frame, however often they come.
+    this.frame ??= requestAnimationFrame(() => {
+      this.frame = null;
+      this.listeners.forEach((listener) => listener(this.meters));
+    });
   }
 }
 

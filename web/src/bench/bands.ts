@@ -2,7 +2,7 @@
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
 import type { StageDocument } from "../generated/types/StageDocument";
-import { effectOf } from "../core/core";
+import { effectOf, paramNamed } from "../core/core";
 import { valueOf, withValue } from "./edits";
 
 export interface Band {
@@ -22,7 +22,7 @@ const IDS = { kind: "kind_#", on: "on_#", freq: "freq_#_hz", gain: "gain_#_db", 
 /** A parameter of a band; an equaliser has it, the catalogue says so. */
 export function bandParam(effect: Effect, number: number, which: keyof typeof IDS): Param {
   const id = IDS[which].replace("#", String(number));
-  const found = effect.params.find((param) => param.id === id);
+  const found = paramNamed(effect, id);
   if (!found) throw new Error(`The ${effect.label.toLowerCase()} has no ${id}.`);
   return found;
 }

@@ -13,6 +13,7 @@ import type { StartingPoint } from "../generated/types/StartingPoint";
 import type { Stem } from "../generated/types/Stem";
 import type { Strip } from "../generated/types/Strip";
 import type { View } from "../generated/types/View";
+import { paramNamed } from "../core/core";
 import { fromFile, toFile } from "../core/numbers";
 
 const MIX = "mix";
@@ -36,7 +37,7 @@ export function valueOf(stage: StageDocument, param: Param): number {
 /** Whether a parameter does something as the switch stands that it depends on. */
 export function acts(stage: StageDocument, effect: Effect, param: Param): boolean {
   const needs = param.acts_with;
-  const other = effect.params.find((p) => p.id === needs?.param);
+  const other = needs && paramNamed(effect, needs.param);
   if (!needs || !other) return true;
   const value = valueOf(stage, other);
   return value >= needs.from && value <= needs.to && acts(stage, effect, other);

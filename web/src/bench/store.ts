@@ -90,7 +90,15 @@ function sameDocument(a: Work, b: Work): boolean {
   return a.document === b.document || ordered(a.document) === ordered(b.document);
 }
 
-function ordered(value: unknown): string {
+const texts = new WeakMap<BenchDocument, string>();
+
+function ordered(document: BenchDocument): string {
+  const text = texts.get(document) ?? inOrder(document);
+  texts.set(document, text);
+  return text;
+}
+
+function inOrder(value: unknown): string {
   return JSON.stringify(value, (_, v: unknown) =>
     v && typeof v === "object" && !Array.isArray(v)
       ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1)))

@@ -105,6 +105,18 @@ export function signalOf(kind: string): SignalKind | undefined {
   return catalogue.signals.find((s) => s.id === kind);
 }
 
+const paramsById = new WeakMap<Effect, Map<string, Param>>();
+
+/** A parameter of an effect by its id. */
+export function paramNamed(effect: Effect, id: string): Param | undefined {
+  let params = paramsById.get(effect);
+  if (!params) {
+    params = new Map(effect.params.map((param) => [param.id, param]));
+    paramsById.set(effect, params);
+  }
+  return params.get(id);
+}
+
 /** All parameters of an effect as they are shown: its own, then the mix. */
 export function paramsOf(effect: Effect): Param[] {
   return [...effect.params, effect.mix];

@@ -29,6 +29,9 @@ import { takeTrack } from "./tracks";
 /** A request that is overtaken so soon came from a hand that moves. */
 const SOON_MS = 60;
 
+/** While a hand moves, so many times as long as a measurement took are left to it. The curve follows it by the formula. */
+const LEFT_TO_HAND = { curve: 4, others: 1 };
+
 /** Bends wait until the hand has rested for this long. */
 const REST_BEFORE_BENDS_MS = 20;
 
@@ -311,9 +314,9 @@ async function work(): Promise<void> {
       await serve(request);
     } catch (error) {
       if (!(error instanceof Overtaken)) answer({ kind: "refused", id: request.id, sentence: sentenceOf(error) });
-      // While a hand moves, half of the time is left to it: there may be no more processors than two.
+      // There may be no more processors than two.
       const took = performance.now() - start;
-      if (error instanceof Overtaken && took < SOON_MS) await pause(took);
+      if (error instanceof Overtaken && took < SOON_MS) await pause(took * LEFT_TO_HAND[request.picture === "curve" ? "curve" : "others"]);
     }
     await breath().catch(() => {});
   }

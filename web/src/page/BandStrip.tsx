@@ -1,19 +1,20 @@
 /** The bands of an equaliser, each told apart by its number and a small drawing of its own curve. */
 import { Button } from "@mantine/core";
-import { useMemo } from "react";
 
 import { type Band, bandGroup, bandsOf, freeBand, hasBands, withBand, withoutBand } from "../bench/bands";
 import { withStage } from "../bench/edits";
 import { groupsOf } from "../bench/groups";
 import { useBench } from "../bench/store";
-import { curvesOf, effectOf, logFreqs } from "../core/core";
+import { effectOf } from "../core/core";
 import type { StageDocument } from "../generated/types/StageDocument";
+import { stageCurves } from "../pictures/frequency";
 import classes from "./bands.module.css";
 
 const WIDTH = 38;
 const HEIGHT = 16;
 const SHOWN_DB = 15;
-const POINTS = 40;
+/** Every so many points of the curve make one of the drawing. */
+const EVERY = 12;
 
 interface Props {
   stage: StageDocument;
@@ -24,7 +25,7 @@ interface Props {
 
 export function BandStrip({ stage, index, group, onGroup }: Props) {
   const edit = useBench((s) => s.edit);
-  const curves = useMemo(() => curvesOf(stage, logFreqs(20, 20_000, POINTS)), [stage]);
+  const curves = stageCurves(stage);
   const effect = effectOf(stage);
   if (!hasBands(effect)) return null;
   const bands = bandsOf(stage);
@@ -75,7 +76,7 @@ export function BandStrip({ stage, index, group, onGroup }: Props) {
 /** The curve of a band, small. */
 function Sketch({ gains, band }: { gains: number[]; band: Band }) {
   const y = (db: number) => HEIGHT / 2 - (Math.min(SHOWN_DB, Math.max(-SHOWN_DB, db)) / SHOWN_DB) * (HEIGHT / 2 - 1);
-  const points = gains.map((db, i) => `${((i / (POINTS - 1)) * WIDTH).toFixed(1)},${y(db).toFixed(1)}`).join(" ");
+  const points = gains.flatMap((db, i) => (i % EVERY === 0 ? [`${((i / (gains.length - 1)) * WIDTH).toFixed(1)},${y(db).toFixed(1)}`] : [])).join(" ");
   return (
     <svg width={WIDTH} height={HEIGHT} aria-hidden data-kind={band.kind}>
       <line x1={0} x2={WIDTH} y1={HEIGHT / 2} y2={HEIGHT / 2} className={classes.zero} />

@@ -15,14 +15,12 @@ interface Props {
 }
 
 export function Header({ saving, away, onSave, onBenches, onTracks, onFiles, onKeys }: Props) {
-  const history = useBench((s) => s.history);
-  const { rename, undo, redo } = useBench.getState();
-  const saved = useBench((s) => s.saved);
-  const unsaved = isUnsaved({ history, saved });
+  const name = useBench((s) => s.history.present.name);
+  const { rename } = useBench.getState();
+  const saved = useBench((s) => s.saved !== null);
+  const unsaved = useBench(isUnsaved);
   const { setColorScheme } = useMantineColorScheme();
   const scheme = useComputedColorScheme("light");
-  const lastDone = history.past.at(-1)?.label;
-  const lastUndone = history.future.at(-1)?.label;
   const state = saving ? "Saving…" : !unsaved ? "Saved" : away ? "Kept in this browser" : saved ? "Unsaved changes" : "Not saved yet";
 
   return (
@@ -44,7 +42,7 @@ export function Header({ saving, away, onSave, onBenches, onTracks, onFiles, onK
           className={classes.name}
           aria-label="Name of the bench"
           maxLength={120}
-          value={history.present.name}
+          value={name}
           onChange={(event) => rename(event.target.value)}
         />
         <span className={classes.state} role="status" data-unsaved={unsaved || undefined}>
@@ -52,24 +50,7 @@ export function Header({ saving, away, onSave, onBenches, onTracks, onFiles, onK
         </span>
       </div>
       <div className={classes.actions}>
-        <Button
-          variant="default"
-          size="sm"
-          disabled={!lastDone}
-          onClick={undo}
-          title={lastDone ? `Undo: ${lastDone}` : "Nothing to undo"}
-        >
-          Undo
-        </Button>
-        <Button
-          variant="default"
-          size="sm"
-          disabled={!lastUndone}
-          onClick={redo}
-          title={lastUndone ? `Redo: ${lastUndone}` : "Nothing to redo"}
-        >
-          Redo
-        </Button>
+        <Steps />
         <Button color="dark" size="sm" disabled={!unsaved || saving} onClick={onSave}>
           Save
         </Button>
@@ -87,6 +68,23 @@ export function Header({ saving, away, onSave, onBenches, onTracks, onFiles, onK
         </ActionIcon>
       </div>
     </header>
+  );
+}
+
+/** Undo and redo, each named after what it takes back: it changes with every move of a hand, the rest of the head does not. */
+function Steps() {
+  const lastDone = useBench((s) => s.history.past.at(-1)?.label);
+  const lastUndone = useBench((s) => s.history.future.at(-1)?.label);
+  const { undo, redo } = useBench.getState();
+  return (
+    <>
+      <Button variant="default" size="sm" disabled={!lastDone} onClick={undo} title={lastDone ? `Undo: ${lastDone}` : "Nothing to undo"}>
+        Undo
+      </Button>
+      <Button variant="default" size="sm" disabled={!lastUndone} onClick={redo} title={lastUndone ? `Redo: ${lastUndone}` : "Nothing to redo"}>
+        Redo
+      </Button>
+    </>
   );
 }
 

@@ -5,6 +5,7 @@ import { Button, SegmentedControl } from "@mantine/core";
 
 import { hasBands } from "../bench/bands";
 import { acts, afresh, valueOf, withPicture, withStage, withValue, withView } from "../bench/edits";
+import { useAtLeisure } from "../bench/hand";
 import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
 import { useBench, useChosenStage, usePart } from "../bench/store";
 import { type Control, effectControl, effectOf, paramsOf, signedDb, text } from "../core/core";
@@ -26,7 +27,7 @@ import { ResonanceList } from "./ResonanceList";
 import classes from "./parameters.module.css";
 
 export function ParameterColumn() {
-  const stage = useChosenStage();
+  const stage = useAtLeisure(useChosenStage());
   const view = usePart((d) => d.view);
   const groups = useGroups();
   if (!stage) {

@@ -43,9 +43,9 @@ export function ValueSlider({ label, control, value, initial, onChange, onFocus 
       onFocus={onFocus}
     >
       <div className={classes.track}>
-        <div className={classes.filled} style={{ width: `${position * 100}%` }} />
+        <div className={classes.filled} style={{ transform: `translateX(calc(${(position - 1) * 100}cqi - 9px))` }} />
       </div>
-      <div className={classes.thumb} style={{ left: `${position * 100}%` }} />
+      <div className={classes.thumb} style={{ transform: `translateX(${position * 100}cqi)` }} />
     </div>
   );
 }

@@ -2,14 +2,14 @@
  * The gain over frequency: every band, all of them together by the formula (thin ink) and as measured through the audio
  * (thick), over the spectra before and after. Bands are taken hold of in the picture.
  */
-import { useMemo } from "react";
+import { memo, useMemo } from "react";
 
 import { useLooking } from "../bench/analysing";
 import { type Band, bandGroup, bandParam, freeBand, hasBands, withBand } from "../bench/bands";
 import { withStage } from "../bench/edits";
 import { useGroups } from "../bench/groups";
 import { useBench, usePicturedStage } from "../bench/store";
-import { curvesOf, effectControl, effectOf, text } from "../core/core";
+import { effectControl, effectOf, text } from "../core/core";
 import type { Channel } from "../generated/types/Channel";
 import type { Curves } from "../generated/types/Curves";
 import type { ResponseView } from "../generated/types/ResponseView";
@@ -23,7 +23,7 @@ import { AnalyserBar } from "./AnalyserBar";
 import { BandHandles } from "./bandHandles";
 import { EarRegions } from "./EarRegions";
 import { FanLabels } from "./FanLabels";
-import { curveFreqs, curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, placeOf, pointAt } from "./frequency";
+import { curveFreqs, curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, placeOf, pointAt, stageCurves } from "./frequency";
 import { LEVELS_DBFS, levelScales, useSpectra } from "./liveSpectra";
 import classes from "./pictures.module.css";
 
@@ -47,7 +47,7 @@ function draw(context: CanvasRenderingContext2D, s: Scales, curves: Curves, meas
 function fanCurves(fan: Fan | null, stage: number): ScopeCurve[][] {
   return (fan?.blades ?? []).map(({ row }) => {
     const of = row.path.stages[stage];
-    return (of && curvesOf(of, curveFreqs())?.sums) ?? [];
+    return (of && stageCurves(of)?.sums) ?? [];
   });
 }
 
@@ -79,7 +79,7 @@ export function Curve() {
   const zoomDb = useLooking((l) => l.zoomDb);
   const passage = useMemo(() => (shown ? { before: shown.before, after: shown.after } : null), [shown]);
   const { behind, now } = useSpectra(passage);
-  const curves = useMemo(() => (stage ? curvesOf(stage, curveFreqs()) : null), [stage]);
+  const curves = stage ? stageCurves(stage) : null;
   const blades = useMemo(() => fanCurves(fan, index), [fan, index]);
   if (!stage || !curves) return <div className={classes.waiting}>This effect has no curve over frequency.</div>;
 
@@ -174,7 +174,7 @@ export function Curve() {
 }
 
 /** The octaves of the notes along the axis: every C, with the black keys between. */
-function Notes({ scales: s }: { scales: Scales }) {
+const Notes = memo(function Notes({ scales: s }: { scales: Scales }) {
   const [low, high] = FREQUENCY_AXIS.domain;
   const semitones = Array.from({ length: 120 }, (_, i) => ({ i, place: placeOf(440 * 2 ** ((i - 57) / 12)) }));
   const black = [1, 3, 6, 8, 10];
@@ -194,4 +194,4 @@ function Notes({ scales: s }: { scales: Scales }) {
         </g>
       );
     });
-}
+});

@@ -1,4 +1,6 @@
 /** The regions of an ear map behind a curve, named along the top; those that lie over each other in rows. */
+import { memo } from "react";
+
 import { useEarRegions } from "../bench/earMaps";
 import type { EarRegion } from "../generated/types/EarRegion";
 import type { Scales } from "../plot/PlotFrame";
@@ -34,7 +36,7 @@ function placed(regions: EarRegion[], s: Scales): Placed[] {
     });
 }
 
-export function EarRegions({ scales: s }: { scales: Scales }) {
+export const EarRegions = memo(function EarRegions({ scales: s }: { scales: Scales }) {
   const regions = useEarRegions();
   return placed(regions, s).map(({ region, left, right, row }, i) => (
     <g key={i}>
@@ -44,4 +46,4 @@ export function EarRegions({ scales: s }: { scales: Scales }) {
       </text>
     </g>
   ));
-}
+});

@@ -1,13 +1,12 @@
 /** The phase by the formula and as measured, and by how much every frequency is late. */
-import { useMemo } from "react";
 
 import { usePicturedStage } from "../bench/store";
-import { curvesOf, text } from "../core/core";
+import { text } from "../core/core";
 import { useMeasured, useShown } from "../measuring/measured";
 import { strokeLine, tickText } from "../plot/drawing";
 import { PlotFrame } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
-import { curveFreqs, curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, pointAt } from "./frequency";
+import { curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, pointAt, stageCurves } from "./frequency";
 import classes from "./pictures.module.css";
 
 /** Round steps of an axis so that it holds some values. */
@@ -23,7 +22,7 @@ export function PhasePicture() {
   const shown = useShown("phase");
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
-  const curves = useMemo(() => (stage ? curvesOf(stage, curveFreqs()) : null), [stage]);
+  const curves = stage ? stageCurves(stage) : null;
   if (!shown || !curves) return <div className={classes.waiting}>Sending an impulse through the effect…</div>;
   const { responses } = shown;
   const phases = responses.flatMap((r) => r.phases_deg);

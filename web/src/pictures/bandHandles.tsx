@@ -1,11 +1,14 @@
 /** The bands of the chosen equaliser, each to be taken hold of in the picture. */
+import { memo } from "react";
+
 import { type Band, bandParam, bandsOf, withoutBand } from "../bench/bands";
-import { acts, valueOf, withStage, withValue, withView } from "../bench/edits";
+import { acts, withStage, withValue, withView } from "../bench/edits";
 import { useGroups } from "../bench/groups";
+import { useHand } from "../bench/hand";
 import { useBench, usePart, usePicturedStage } from "../bench/store";
 import { effectControl, effectOf, text } from "../core/core";
 import { fromFile } from "../core/numbers";
-import type { Param } from "../generated/types/Param";
+import type { Effect } from "../generated/types/Effect";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { BandHandle, type Moved } from "../plot/BandHandle";
 import type { Scales } from "../plot/PlotFrame";
@@ -21,54 +24,84 @@ interface Props {
 export function BandHandles({ stage, scales: s, heightOf }: Props) {
   const { index } = usePicturedStage();
   const spotlight = usePart((d) => d.view.spotlight);
-  const { edit, look } = useBench.getState();
-  const groups = useGroups();
+  const chosen = useGroups(({ chosen }) => chosen);
   const effect = effectOf(stage);
-  const [lowPlace, highPlace] = s.x.domain() as [number, number];
-
-  return bandsOf(stage).map((band) => {
-    const param = (which: "freq" | "gain" | "q") => bandParam(effect, band.number, which);
-    const moved = (of: Param): Moved => ({ control: effectControl(effect.id, of.id), value: valueOf(stage, of), initial: fromFile(of.default, 0) });
-    const freq = moved(param("freq"));
-    const within = (of: Param) => (acts(stage, effect, of) ? moved(of) : null);
-    const lit = band.group === groups.chosen[effect.id] || effect.params.some(({ id, group }) => id === spotlight && group === band.group);
-    return (
-      <BandHandle
-        key={band.number}
-        number={band.number}
-        label={`Band ${band.number}, ${band.kind}`}
-        on={band.on}
-        lit={lit}
-        x={s.x(Math.min(highPlace, Math.max(lowPlace, placeOf(band.freqHz))))}
-        y={Math.min(s.bottom, Math.max(s.top, s.y(heightOf(band))))}
-        zero={s.y(0)}
-        span={s.right - s.left}
-        pixelsPerDb={Math.abs(s.y(1) - s.y(0))}
-        shownShare={freq.control.position(hzAt(highPlace)) - freq.control.position(hzAt(lowPlace))}
-        freq={freq}
-        gain={within(param("gain"))}
-        q={within(param("q"))}
-        onChange={(change) => {
-          const wanted = (["freq", "gain", "q"] as const).flatMap((which) => {
-            const value = change[which];
-            return value === undefined || value === valueOf(stage, param(which)) ? [] : [{ param: param(which), value }];
-          });
-          if (wanted.length === 0) return;
-          const label = `Band ${band.number} ${wanted.map(({ param, value }) => text(param.unit, value)).join(", ")}`;
-          edit(
-            label,
-            (d) => withStage(d, index, (now) => wanted.reduce((stage, { param, value }) => withValue(stage, param, value), now)),
-            `${index} band ${band.number}`,
-          );
-        }}
-        onChoose={() => {
-          groups.choose(effect.id, band.group);
-          if (spotlight && !effect.params.some(({ id, group }) => id === spotlight && group === band.group)) {
-            look((d) => withView(d, { spotlight: null, fan: null }));
-          }
-        }}
-        onRemove={() => edit(`Remove band ${band.number}`, (d) => withStage(d, index, (now) => withoutBand(now, band.number)))}
-      />
-    );
-  });
+  const litGroup = effect.params.find(({ id }) => id === spotlight)?.group;
+  return bandsOf(stage).map((band) => (
+    <OneHandle
+      key={band.number}
+      {...band}
+      effect={effect}
+      index={index}
+      scales={s}
+      lit={band.group === chosen[effect.id] || band.group === litGroup}
+      heightDb={heightOf(band)}
+      hasGain={acts(stage, effect, bandParam(effect, band.number, "gain"))}
+      hasQ={acts(stage, effect, bandParam(effect, band.number, "q"))}
+    />
+  ));
 }
+
+interface OneProps extends Band {
+  effect: Effect;
+  index: number;
+  scales: Scales;
+  lit: boolean;
+  heightDb: number;
+  hasGain: boolean;
+  hasQ: boolean;
+}
+
+type Moving = "freq" | "gain" | "q";
+
+/** Drawn anew only when something of its own band moves. */
+const OneHandle = memo(function OneHandle({ effect, index, number, group, kind, on, freqHz, gainDb, q, scales: s, lit, heightDb, hasGain, hasQ }: OneProps) {
+  const { edit, look } = useBench.getState();
+  const [lowPlace, highPlace] = s.x.domain() as [number, number];
+  const moved = (which: Moving, value: number): Moved => {
+    const param = bandParam(effect, number, which);
+    return { control: effectControl(effect.id, param.id), value, initial: fromFile(param.default, 0) };
+  };
+  const freq = moved("freq", freqHz);
+  const change = (values: Partial<Record<Moving, number>>) => {
+    const now = { freq: freqHz, gain: gainDb, q };
+    const wanted = (["freq", "gain", "q"] as const).flatMap((which) => {
+      const value = values[which];
+      return value === undefined || value === now[which] ? [] : [{ param: bandParam(effect, number, which), value }];
+    });
+    if (wanted.length === 0) return;
+    edit(
+      `Band ${number} ${wanted.map(({ param, value }) => text(param.unit, value)).join(", ")}`,
+      (d) => withStage(d, index, (stage) => wanted.reduce((changed, { param, value }) => withValue(changed, param, value), stage)),
+      `${index} band ${number}`,
+    );
+  };
+  const choose = () => {
+    useGroups.getState().choose(effect.id, group);
+    const { spotlight } = useBench.getState().history.present.document.view;
+    if (spotlight && effect.params.find(({ id }) => id === spotlight)?.group !== group) {
+      look((d) => withView(d, { spotlight: null, fan: null }));
+    }
+  };
+  return (
+    <BandHandle
+      number={number}
+      label={`Band ${number}, ${kind}`}
+      on={on}
+      lit={lit}
+      x={s.x(Math.min(highPlace, Math.max(lowPlace, placeOf(freqHz))))}
+      y={Math.min(s.bottom, Math.max(s.top, s.y(heightDb)))}
+      zero={s.y(0)}
+      span={s.right - s.left}
+      pixelsPerDb={Math.abs(s.y(1) - s.y(0))}
+      shownShare={freq.control.position(hzAt(highPlace)) - freq.control.position(hzAt(lowPlace))}
+      freq={freq}
+      gain={hasGain ? moved("gain", gainDb) : null}
+      q={hasQ ? moved("q", q) : null}
+      onChange={change}
+      onHold={(held) => useHand.setState({ held })}
+      onChoose={choose}
+      onRemove={() => edit(`Remove band ${number}`, (d) => withStage(d, index, (stage) => withoutBand(stage, number)))}
+    />
+  );
+});

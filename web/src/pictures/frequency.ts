@@ -1,5 +1,7 @@
 /** What pictures over frequency share: the axis, the frequencies of curves, and curves as lines. */
-import { logFreqs, noteText, text } from "../core/core";
+import { curvesOf, logFreqs, noteText, text } from "../core/core";
+import type { Curves } from "../generated/types/Curves";
+import type { StageDocument } from "../generated/types/StageDocument";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ } from "../measuring/frequencies";
 import { tickText } from "../plot/drawing";
 import type { Axis, Scales } from "../plot/PlotFrame";
@@ -26,6 +28,18 @@ let known: Float64Array | null = null;
 export function curveFreqs(): Float64Array {
   known ??= logFreqs(LOWEST_HZ, HIGHEST_HZ, CURVE_POINTS);
   return known;
+}
+
+const knownCurves = new WeakMap<StageDocument, Curves | null>();
+
+/** The curves of a stage at these frequencies, computed once for all that show them. */
+export function stageCurves(stage: StageDocument): Curves | null {
+  let curves = knownCurves.get(stage);
+  if (curves === undefined) {
+    curves = curvesOf(stage, curveFreqs());
+    knownCurves.set(stage, curves);
+  }
+  return curves;
 }
 
 /** The index of the curve's point nearest to a place of the axis. */

@@ -32,6 +32,8 @@ interface Props {
   /** The share of the frequency's range that the axis shows. */
   shownShare: number;
   onChange: (change: { freq?: number; gain?: number; q?: number }) => void;
+  /** Taken hold of, or let go. */
+  onHold: (held: boolean) => void;
   onChoose: () => void;
   onRemove: () => void;
 }
@@ -42,7 +44,7 @@ const FINE = 0.15;
 const Q_PIXELS = 400;
 
 export function BandHandle(props: Props) {
-  const { number, label, on, lit, x, y, zero, span, pixelsPerDb, freq, gain, q, shownShare, onChange, onChoose, onRemove } = props;
+  const { number, label, on, lit, x, y, zero, span, pixelsPerDb, freq, gain, q, shownShare, onChange, onHold, onChoose, onRemove } = props;
   const element = useRef<HTMLDivElement>(null);
   const held = useRef<{ x: number; y: number; freq: number; gain: number; q: number } | null>(null);
 
@@ -60,6 +62,10 @@ export function BandHandle(props: Props) {
     return () => handle?.removeEventListener("wheel", turn);
   });
 
+  const letGo = () => {
+    held.current = null;
+    onHold(false);
+  };
   const move = (event: PointerEvent) => {
     const from = held.current;
     if (!from) return;
@@ -108,13 +114,13 @@ export function BandHandle(props: Props) {
   const said = [freq, gain, q].flatMap((moved, i) => (moved ? [`${i === 2 ? "Q " : ""}${moved.control.text(moved.value)}`] : []));
   return (
     <>
-      <div className={classes.stem} style={{ left: x, top: Math.min(y, zero), height: Math.abs(y - zero) }} aria-hidden />
+      <div className={classes.stem} style={{ transform: `translate(${x}px, ${Math.min(y, zero)}px) scaleY(${Math.abs(y - zero)})` }} aria-hidden />
       <div
         ref={element}
         className={classes.band}
         data-off={!on || undefined}
         data-lit={lit || undefined}
-        style={{ left: x - 14, top: y - 14 }}
+        style={{ transform: `translate(${Math.round(x) - 14}px, ${Math.round(y) - 14}px)` }}
         role="slider"
         tabIndex={0}
         aria-label={`${label} in the picture`}
@@ -127,11 +133,12 @@ export function BandHandle(props: Props) {
           event.stopPropagation();
           event.currentTarget.setPointerCapture(event.pointerId);
           held.current = { x: event.clientX, y: event.clientY, freq: position(freq), gain: gain?.value ?? 0, q: q ? position(q) : 0 };
+          onHold(true);
           onChoose();
         }}
         onPointerMove={move}
-        onPointerUp={() => (held.current = null)}
-        onPointerCancel={() => (held.current = null)}
+        onPointerUp={letGo}
+        onPointerCancel={letGo}
         onDoubleClick={(event) => {
           event.stopPropagation();
           onChange(gain ? { gain: gain.initial } : { freq: freq.initial });

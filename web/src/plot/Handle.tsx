@@ -31,10 +31,8 @@ export function Handle({ handle, scales: s }: Props) {
   const element = useRef<HTMLDivElement>(null);
   const held = useRef(false);
   const place = toAxis(value);
-  const style =
-    along === "y"
-      ? { left: s.left, width: s.right - s.left, top: Math.min(s.bottom, Math.max(s.top, s.y(place))) - 12, height: 24 }
-      : { top: s.top, height: s.bottom - s.top, left: Math.min(s.right, Math.max(s.left, s.x(place))) - 12, width: 24 };
+  const [left, top] = along === "y" ? [s.left, Math.min(s.bottom, Math.max(s.top, s.y(place))) - 12] : [Math.min(s.right, Math.max(s.left, s.x(place))) - 12, s.top];
+  const size = along === "y" ? { width: s.right - s.left, height: 24 } : { width: 24, height: s.bottom - s.top };
 
   const move = (event: PointerEvent) => {
     const box = element.current?.parentElement?.getBoundingClientRect();
@@ -54,7 +52,7 @@ export function Handle({ handle, scales: s }: Props) {
       ref={element}
       className={classes.handle}
       data-along={along}
-      style={style}
+      style={{ ...size, transform: `translate(${left}px, ${top}px)` }}
       role="slider"
       tabIndex={0}
       aria-label={`${label} in the picture`}

@@ -5,7 +5,7 @@
 import { useComputedColorScheme } from "@mantine/core";
 import { useElementSize, useMergedRef } from "@mantine/hooks";
 import { type ScaleLinear, scaleLinear } from "d3-scale";
-import { Fragment, type KeyboardEvent, memo, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { Fragment, type KeyboardEvent, memo, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 
 import { frames } from "./exporting";
 import { Handle, type HandleOf } from "./Handle";
@@ -79,7 +79,15 @@ const TICK_ROOM = 56;
 
 const MARGIN = { left: 46, right: 14, top: 20, bottom: 24, between: 28 };
 
-function layout(width: number, height: number, x: Axis, panes: Pane[]): Scales[] {
+/** What the scales of all panes follow from. */
+interface Room {
+  width: number;
+  height: number;
+  x: Axis["domain"];
+  panes: { y: Axis["domain"]; share: number }[];
+}
+
+function layout({ width, height, x, panes }: Room): Scales[] {
   const left = MARGIN.left;
   const right = Math.max(left + 1, width - MARGIN.right);
   const room = height - MARGIN.top - MARGIN.bottom - MARGIN.between * (panes.length - 1);
@@ -88,8 +96,8 @@ function layout(width: number, height: number, x: Axis, panes: Pane[]): Scales[]
   return panes.map((pane) => {
     const bottom = top + Math.max(1, (room * pane.share) / shares);
     const scales = {
-      x: scaleLinear(x.domain, [left, right]),
-      y: scaleLinear(pane.axis.domain, [bottom, top]),
+      x: scaleLinear(x, [left, right]),
+      y: scaleLinear(pane.y, [bottom, top]),
       left,
       right,
       top,
@@ -98,6 +106,12 @@ function layout(width: number, height: number, x: Axis, panes: Pane[]): Scales[]
     top = bottom + MARGIN.between;
     return scales;
   });
+}
+
+/** The scales stay the same ones until something of them changes, and with them what is drawn by them alone. */
+function useScales(width: number, height: number, x: Axis, panes: Pane[]): Scales[] {
+  const of = JSON.stringify({ width, height, x: x.domain, panes: panes.map(({ axis, share }) => ({ y: axis.domain, share })) } satisfies Room);
+  return useMemo(() => layout(JSON.parse(of) as Room), [of]);
 }
 
 /** As many ticks as have room for their labels. */
@@ -115,7 +129,7 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
   const playhead = useRef<SVGLineElement>(null);
   const [place, setPlace] = useState<number | null>(null);
   const scheme = useComputedColorScheme();
-  const scales = layout(width, height, x, panes);
+  const scales = useScales(width, height, x, panes);
   const [low, high] = x.domain;
   const first = scales[0];
   const last = scales.at(-1);
@@ -250,6 +264,17 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
   );
 }
 
+/** Clears a canvas and gives it its size, in pixels of the page; a canvas that has it is not laid out again. */
+function cleared(context: CanvasRenderingContext2D, width: number, height: number): void {
+  const { canvas } = context;
+  const density = window.devicePixelRatio || 1;
+  const [across, down] = [Math.round(width * density), Math.round(height * density)];
+  if (canvas.width !== across) canvas.width = across;
+  if (canvas.height !== down) canvas.height = down;
+  context.setTransform(density, 0, 0, density, 0, 0);
+  context.clearRect(0, 0, width, height);
+}
+
 interface LivingProps {
   behind: Behind;
   width: number;
@@ -274,11 +299,7 @@ function Living({ behind, width, height, scales }: LivingProps) {
       if (!context || width === 0) return;
       const start = performance.now();
       const { left, right, top, bottom } = latest.current.scales;
-      const density = window.devicePixelRatio || 1;
-      const size = [Math.round(width * density), Math.round(height * density)] as const;
-      if (context.canvas.width !== size[0] || context.canvas.height !== size[1]) [context.canvas.width, context.canvas.height] = size;
-      context.setTransform(density, 0, 0, density, 0, 0);
-      context.clearRect(0, 0, width, height);
+      cleared(context, width, height);
       context.save();
       context.beginPath();
       context.rect(left, top, right - left, bottom - top);
@@ -312,10 +333,7 @@ const Data = memo(
       const context = canvas.current?.getContext("2d");
       if (!context || width === 0) return;
       const start = performance.now();
-      const density = window.devicePixelRatio || 1;
-      context.canvas.width = Math.round(width * density);
-      context.canvas.height = Math.round(height * density);
-      context.scale(density, density);
+      cleared(context, width, height);
       panes.forEach((pane, i) => {
         const s = scales[i];
         if (!s) return;
@@ -335,21 +353,36 @@ const Data = memo(
   (a, b) => a.version === b.version && a.width === b.width && a.height === b.height,
 );
 
-function PaneAxes({ pane, scales: s }: { pane: Pane; scales: Scales }) {
+interface RulesProps {
+  title: string;
+  axis: Axis;
+  scales: Scales;
+}
+
+/** The title, the ticks and the rules of a pane. */
+function Rules({ title, axis, scales: s }: RulesProps) {
   return (
-    <g>
+    <>
       <text x={s.left} y={s.top - 8} className={classes.title}>
-        {pane.title}
+        {title}
       </text>
-      {pane.axis.ticks.map((tick) => (
+      {axis.ticks.map((tick) => (
         <g key={tick}>
           <line x1={s.left} x2={s.right} y1={s.y(tick)} y2={s.y(tick)} className={classes.rule} />
           <text x={s.left - 7} y={s.y(tick)} dy="0.34em" textAnchor="end" className={classes.tick}>
-            {pane.axis.format(tick)}
+            {axis.format(tick)}
           </text>
         </g>
       ))}
-      {pane.overlay?.(s)}
+    </>
+  );
+}
+
+function PaneAxes({ pane, scales }: { pane: Pane; scales: Scales }) {
+  return (
+    <g>
+      <Rules title={pane.title} axis={pane.axis} scales={scales} />
+      {pane.overlay?.(scales)}
     </g>
   );
 }

@@ -24,6 +24,34 @@ export function fillBetween(context: CanvasRenderingContext2D, upper: Column[], 
   context.fill();
 }
 
+/** What a line may lie beside a point that it leaves out, pixels: less than can be seen. */
+const UNSEEN_PX = 0.06;
+
+/**
+ * The points that a line from left to right needs: those it passes within {@link UNSEEN_PX} anyway are left out. From
+ * each point that is kept, a cone of slopes holds all lines that pass near enough to those after it; it narrows until
+ * the next point lies outside. Steps straight up are kept; a line must not go back to the left.
+ */
+export function needed(points: Column[]): Column[] {
+  const kept = points.slice(0, 1);
+  let [low, high] = [-Infinity, Infinity];
+  for (let i = 1; i < points.length; i++) {
+    const [x, y] = points[i] as Column;
+    const slopeTo = (up: number) => {
+      const [fromX, fromY] = kept.at(-1) as Column;
+      return (y + up - fromY) / (x - fromX);
+    };
+    const slope = slopeTo(0);
+    if (slope < low || slope > high) {
+      kept.push(points[i - 1] as Column);
+      [low, high] = [-Infinity, Infinity];
+    }
+    low = Math.max(low, slopeTo(-UNSEEN_PX));
+    high = Math.min(high, slopeTo(UNSEEN_PX));
+  }
+  return points.length > 1 ? [...kept, points.at(-1) as Column] : kept;
+}
+
 export interface Stroke {
   colour: string;
   width: number;
@@ -39,7 +67,7 @@ export function fanShade(index: number, count: number): number {
 
 export function strokeLine(context: CanvasRenderingContext2D, points: Column[], { colour, width, dash, share = 1 }: Stroke): void {
   context.beginPath();
-  line<Column>().context(context)(points);
+  line<Column>().context(context)(needed(points));
   context.strokeStyle = token(colour);
   context.lineWidth = width;
   context.lineJoin = "round";
