@@ -8,8 +8,8 @@ use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
 use clear_bend_core::measures::{
-    Analysing, Attack, BandLevel, CurvePoint, Curves, Distortion, Histogram, Parts, Resonance, ResponseView,
-    StepResponse,
+    Analysing, Attack, BandLevel, CurvePoint, Curves, Distortion, GainView, Histogram, Parts, Resonance,
+    ResponseView, StepResponse,
 };
 use clear_bend_core::path::Difference;
 use clear_bend_core::report::{ReferenceLevels, Report, SumLevels};
@@ -29,6 +29,7 @@ pub fn write() -> Result<()> {
     EarMapDocument::export_all(&config)?;
     Parts::export_all(&config)?;
     Resonance::export_all(&config)?;
+    GainView::export_all(&config)?;
     ResponseView::export_all(&config)?;
     CurvePoint::export_all(&config)?;
     Distortion::export_all(&config)?;

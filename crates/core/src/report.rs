@@ -11,8 +11,8 @@ use crate::catalogue::{Known, Readable};
 use crate::effects::deesser;
 use crate::explain::{self, Sentence};
 use crate::measures::{
-    Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
-    octave_levels, onset_levels,
+    Duck, LevelMatches, Levels, MeanPower, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
+    onset_levels,
 };
 use crate::path::Path;
 use crate::render::{Rendered, render_with};
@@ -246,6 +246,7 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
         .map(|gain| gain.as_ref().map(|gain| Reduction::of(gain, &passage.onsets)))
         .collect();
     let onsets = passage.onsets.iter().zip(passage.onset_levels.iter().zip(&after_onsets));
+    let power = OnceCell::new();
     let mut report = Report {
         seconds: passage.buffer.seconds(),
         rate_hz: passage.buffer.rate_hz(),
@@ -259,9 +260,9 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
         points,
         room_db: -after.true_peak_dbtp,
         stages: (0..path.stages.len()).map(|i| stage_readings(path, passage, rendered, along, i)).collect(),
-        outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets),
+        outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets, &power),
         reductions,
-        octaves: octaves(path, passage, rendered),
+        octaves: octaves(path, passage, rendered, &power),
         onsets: onsets
             .map(|(&at, (&before, &after))| OnsetChange { at_s: cast::real(at) / rate_hz, before, after })
             .collect(),
@@ -272,12 +273,17 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
 }
 
 /// The octaves before and after, where a filter is at work.
-fn octaves(path: &Path, passage: &Passage, rendered: &Rendered) -> Vec<OctaveChange> {
+fn octaves(
+    path: &Path,
+    passage: &Passage,
+    rendered: &Rendered,
+    power: &OnceCell<MeanPower>,
+) -> Vec<OctaveChange> {
     if !path.stages.iter().any(|stage| stage.effect.curves.is_some() && stage.wet() > 0.0) {
         return Vec::new();
     }
-    let before = passage.octaves.get_or_init(|| octave_levels(&passage.buffer));
-    let after = octave_levels(&rendered.after);
+    let before = passage.octaves.get_or_init(|| MeanPower::of(&passage.buffer).octave_levels());
+    let after = power.get_or_init(|| MeanPower::of(&rendered.after)).octave_levels();
     let pairs = before.iter().zip(after);
     pairs
         .map(|((freq_hz, before_dbfs), (_, after_dbfs))| OctaveChange {
@@ -317,9 +323,10 @@ fn outcomes(
     levels: &Levels,
     reductions: &[Option<Reduction>],
     onset_levels: &[OnsetLevels],
+    power: &OnceCell<MeanPower>,
 ) -> Vec<BTreeMap<&'static str, Option<f64>>> {
     let of_stage = |(stage, &reduction): (usize, &Option<Reduction>)| {
-        let known = Some(Known { levels, reduction, onset_levels });
+        let known = Some(Known { levels, reduction, onset_levels, power });
         let mut readable = Readable::of(rendered, path, passage, stage);
         readable.known = known;
         let effect = path.stages[stage].effect;

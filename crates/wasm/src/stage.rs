@@ -3,8 +3,8 @@
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::measures::{
-    Channel, LowTone, ResponseView, Tail, measure_attack, measure_distortion, measure_response,
-    measure_static_curve, measure_step,
+    Channel, GainView, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion,
+    measure_response, measure_static_curve, measure_step,
 };
 use clear_bend_core::path::{Path, Stage, parse_json};
 use clear_bend_core::render::render;
@@ -62,21 +62,35 @@ pub fn band_edges(path_json: &str, stage: usize) -> Result<Vec<f64>, JsError> {
     Ok((stage.effect.edges_hz)(&stage.values))
 }
 
-/// What one stage of a path does to some rising frequencies (Hz), measured with an impulse on every channel that has a
-/// curve of its own, as JSON.
+/// The gain of one stage of a path at some frequencies (Hz), measured with an impulse on every channel that has a curve of
+/// its own, as JSON.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = gainsJson)]
+pub fn gains_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result<String, JsError> {
+    let read = |(channel, response): (Channel, Response)| GainView::of(&response, channel, freqs_hz);
+    json(&responses(&stage_of(path_json, stage)?).map(read).collect::<Vec<_>>())
+}
+
+/// The same at some rising frequencies, with phase, group delay and impulse response.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = responsesJson)]
 pub fn responses_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result<String, JsError> {
-    let stage = stage_of(path_json, stage)?;
-    let predicted = stage.effect.curves.map(|curves| curves(&stage.values, BENCH_RATE_HZ, &[1000.0]));
+    let read = |(channel, response): (Channel, Response)| ResponseView::of(&response, channel, freqs_hz);
+    json(&responses(&stage_of(path_json, stage)?).map(read).collect::<Vec<_>>())
+}
+
+/// A measured response of every channel that has a curve of its own.
+fn responses(stage: &Stage) -> impl Iterator<Item = (Channel, Response)> {
+    let predicted = stage.effect.curves.map(|curves| curves(&stage.values, BENCH_RATE_HZ, &[]));
     let channels =
         predicted.map_or_else(|| vec![Channel::Both], |c| c.sums.iter().map(|s| s.channel).collect());
-    let measure = |channel: Channel| {
-        ResponseView::of(&measure_response(&stage, BENCH_RATE_HZ, channel, Tail::Usual), channel, freqs_hz)
-    };
-    json(&channels.into_iter().map(measure).collect::<Vec<_>>())
+    channels
+        .into_iter()
+        .map(|channel| (channel, measure_response(stage, BENCH_RATE_HZ, channel, Tail::Usual)))
 }
 
 /// A low note through one stage of a path, as JSON.

@@ -7,6 +7,7 @@ import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
 import type { Distortion } from "../generated/types/Distortion";
 import type { FanRow } from "../generated/types/FanRow";
+import type { GainView } from "../generated/types/GainView";
 import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { Picture as PictureKind } from "../generated/types/Picture";
@@ -87,7 +88,7 @@ export type Shown =
   /** The frequencies at which bands meet or end, Hz, and the deepest gain per column of each, dB. */
   | { picture: "bands"; edgesHz: Float64Array; gainsDb: Float32Array[] }
   /** The measured responses at the frequencies of `frequencies.ts`, and the mean spectra, dBFS. */
-  | { picture: "curve"; responses: ResponseView[]; before: Float32Array; after: Float32Array }
+  | { picture: "curve"; gains: GainView[]; before: Float32Array; after: Float32Array }
   | { picture: "phase"; responses: ResponseView[] }
   | { picture: "ringing"; responses: ResponseView[]; attack: Attack }
   /** Levels before and after, dBFS: columns of rows. */

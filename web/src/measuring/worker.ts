@@ -3,7 +3,7 @@
  * an answer it looks whether a newer one has come. The picture comes first, then an open fan, the numbers, and what
  * is beside the work; bends come when the hand rests.
  */
-import init, { attackJson, bandEdges, distortionJson, logFreqs, MeasuringBench, renderSamples, responsesJson, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
+import init, { attackJson, bandEdges, distortionJson, gainsJson, logFreqs, MeasuringBench, renderSamples, responsesJson, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
 import { sentenceOf } from "../core/faults";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
@@ -11,6 +11,7 @@ import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Distortion } from "../generated/types/Distortion";
 import type { FanRow } from "../generated/types/FanRow";
+import type { GainView } from "../generated/types/GainView";
 import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
@@ -136,7 +137,8 @@ function shown(measuring: MeasuringBench, { picture, pictured: stage, columns, h
     }
     case "curve": {
       const spectrum = (side: number) => measuring.spectrumColumns(side, JSON.stringify(how), LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS);
-      return { picture, responses: responses(path, stage), before: spectrum(0), after: spectrum(1) };
+      const gains = JSON.parse(gainsJson(path, stage, curveFreqs())) as GainView[];
+      return { picture, gains, before: spectrum(0), after: spectrum(1) };
     }
     case "phase":
       return { picture, responses: responses(path, stage) };
@@ -161,8 +163,10 @@ function shown(measuring: MeasuringBench, { picture, pictured: stage, columns, h
   }
 }
 
+const curveFreqs = () => logFreqs(LOWEST_HZ, HIGHEST_HZ, CURVE_POINTS);
+
 function responses(path: string, stage: number): ResponseView[] {
-  return JSON.parse(responsesJson(path, stage, logFreqs(LOWEST_HZ, HIGHEST_HZ, CURVE_POINTS))) as ResponseView[];
+  return JSON.parse(responsesJson(path, stage, curveFreqs())) as ResponseView[];
 }
 
 /** The sources that drive detectors in some paths, each once. */

@@ -12,7 +12,7 @@ import { useBench, usePicturedStage } from "../bench/store";
 import { effectControl, effectOf, text } from "../core/core";
 import type { Channel } from "../generated/types/Channel";
 import type { Curves } from "../generated/types/Curves";
-import type { ResponseView } from "../generated/types/ResponseView";
+import type { GainView } from "../generated/types/GainView";
 import type { ScopeCurve } from "../generated/types/ScopeCurve";
 import { SPECTRUM_COLUMNS } from "../measuring/frequencies";
 import { type Fan, noteDrawn, useMeasured, useShown } from "../measuring/measured";
@@ -31,7 +31,7 @@ const CHANNEL_NAMES: Record<Channel, string> = { both: "", left: "left", right: 
 /** The second curve of a pair is dashed, so that it is told from the first. */
 const DASHES: Record<Channel, number[]> = { both: [], left: [], right: [7, 4], mid: [], side: [7, 4] };
 
-function draw(context: CanvasRenderingContext2D, s: Scales, curves: Curves, measured: ResponseView[]): void {
+function draw(context: CanvasRenderingContext2D, s: Scales, curves: Curves, measured: GainView[]): void {
   for (const { gains_db } of curves.bands) {
     strokeLine(context, curveLine(gains_db, s), { colour: "gain", width: 1, share: 0.75 });
   }
@@ -84,7 +84,7 @@ export function Curve() {
   if (!stage || !curves) return <div className={classes.waiting}>This effect has no curve over frequency.</div>;
 
   const effect = effectOf(stage);
-  const measured = shown?.responses ?? [];
+  const measured = shown?.gains ?? [];
   // A curve that was measured for other settings would lie beside the formula.
   const fresh = id === asked;
   const heightOf = (band: Band) => {

@@ -24,7 +24,7 @@ use serde::Serialize;
 use crate::Refusal;
 use crate::ear_maps::{self, EarMap};
 use crate::effects::{self, Effect};
-use crate::measures::{Levels, OnsetLevels, Reduction};
+use crate::measures::{Channel, Levels, MeanPower, OnsetLevels, Reduction, Response, Tail, measure_response};
 use crate::path::Path;
 use crate::render::{Rendered, render};
 use crate::report::Passage;
@@ -96,13 +96,14 @@ pub struct Readable<'a> {
     /// What has been read off the result already.
     pub known: Option<Known<'a>>,
     rendered: OnceCell<Cow<'a, Rendered>>,
+    responses: OnceCell<Vec<Response>>,
 }
 
 impl<'a> Readable<'a> {
     /// A passage that is sent through the path only if the outcome is read off it.
     #[must_use]
     pub fn new(path: &'a Path, passage: &'a Passage, stage: usize) -> Self {
-        Self { path, passage, stage, known: None, rendered: OnceCell::new() }
+        Self { path, passage, stage, known: None, rendered: OnceCell::new(), responses: OnceCell::new() }
     }
 
     /// A passage that has been sent through the path.
@@ -115,6 +116,22 @@ impl<'a> Readable<'a> {
     pub fn rendered(&self) -> &Rendered {
         self.rendered.get_or_init(|| Cow::Owned(render(self.path, &self.passage.buffer)))
     }
+
+    /// What the stage does to an impulse on both channels alike, and, where it may do otherwise to it, on both with
+    /// opposite signs; none where the stage is not there.
+    pub fn responses(&self) -> Option<&[Response]> {
+        let stage = self.path.stages.get(self.stage)?;
+        let rate_hz = self.passage.buffer.rate_hz();
+        let measure = || {
+            // By its formulas, a stage with one curve for both channels has none for their difference.
+            let one = stage.effect.curves.is_some_and(|curves| {
+                matches!(&curves(&stage.values, rate_hz, &[]).sums[..], [sum] if sum.channel == Channel::Both)
+            });
+            let channels: &[Channel] = if one { &[Channel::Mid] } else { &[Channel::Mid, Channel::Side] };
+            channels.iter().map(|channel| measure_response(stage, rate_hz, *channel, Tail::Short)).collect()
+        };
+        Some(self.responses.get_or_init(measure))
+    }
 }
 
 /// Readings of a result that a report has made, so that no outcome makes them again.
@@ -126,6 +143,8 @@ pub struct Known<'a> {
     pub reduction: Option<Reduction>,
     /// The levels of the onsets after the path.
     pub onset_levels: &'a [OnsetLevels],
+    /// Its power over frequency, once something has been read off it.
+    pub power: &'a OnceCell<MeanPower>,
 }
 
 /// The picture that shows best what a parameter does.

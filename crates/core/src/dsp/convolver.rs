@@ -49,12 +49,38 @@ impl Spectra {
     }
 }
 
+/// A piece with less than this share of a kernel's energy is left out: -200 dB, far under what samples hold.
+const SILENT: f64 = 1e-20;
+
+/// A kernel in pieces.
+struct Kernel {
+    /// The spectra of its pieces, one after the other.
+    pieces: Spectra,
+    /// Which of them are not silent.
+    heard: Vec<bool>,
+}
+
+/// What the channels are convolved with.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Routes {
+    /// Both with the kernel from the first to itself.
+    Alike,
+    /// Each with its own.
+    Apart,
+    /// Each with its own, and with the other one.
+    Crossed,
+}
+
 /// Kernels from each channel to each: `[to][from]`.
 struct Kernels {
-    /// The spectra of the pieces of each, one after the other.
-    pieces: [[Spectra; 2]; 2],
-    /// Whether anything goes from one channel to the other.
-    crosses: bool,
+    each: [[Kernel; 2]; 2],
+    routes: Routes,
+}
+
+impl Kernels {
+    fn of(&self, to: usize, from: usize) -> &Kernel {
+        if self.routes == Routes::Alike { &self.each[0][0] } else { &self.each[to][from] }
+    }
 }
 
 /// Convolves two channels with kernels that may be exchanged while sound runs. The result is one piece late.
@@ -68,6 +94,8 @@ pub struct Convolver {
     /// Spectra of the latest windows, by channel, as a ring that ends at `newest`.
     past: [Spectra; 2],
     newest: usize,
+    /// For how many windows both channels have been the same.
+    alike: usize,
     out: [Vec<f64>; 2],
     fill: usize,
     kernels: [Kernels; 2],
@@ -90,7 +118,8 @@ impl Convolver {
         let (forward, backward) = (planner.plan_fft_forward(2 * piece), planner.plan_fft_inverse(2 * piece));
         let bins = piece + 1;
         let spectra = || Spectra::new(bins, count);
-        let kernels = || Kernels { pieces: [(); 2].map(|()| [spectra(), spectra()]), crosses: false };
+        let kernel = || Kernel { pieces: spectra(), heard: vec![false; count] };
+        let kernels = || Kernels { each: [(); 2].map(|()| [kernel(), kernel()]), routes: Routes::Alike };
         let scratch = forward.get_scratch_len().max(backward.get_scratch_len());
         Self {
             piece,
@@ -98,6 +127,7 @@ impl Convolver {
             window: [(); 2].map(|()| vec![0.0; 2 * piece]),
             past: [spectra(), spectra()],
             newest: 0,
+            alike: count,
             out: [(); 2].map(|()| vec![0.0; piece]),
             fill: 0,
             kernels: [kernels(), kernels()],
@@ -133,20 +163,27 @@ impl Convolver {
 
     /// Writes the spectra of the pieces of a kernel to the kernels that come next.
     pub fn write(&mut self, to: usize, from: usize, kernel: &[f64]) {
-        let next = &mut self.kernels[1 - self.now].pieces[to][from];
+        let next = &mut self.kernels[1 - self.now].each[to][from];
         let Room { time, spectrum, scratch, .. } = &mut self.room;
+        let energy = |taps: &[f64]| taps.iter().map(|x| x * x).sum::<f64>();
+        let least = SILENT * energy(kernel);
+        next.heard.fill(false);
         for (at, taps) in kernel.chunks(self.piece).take(self.count).enumerate() {
+            next.heard[at] = energy(taps) > least;
+            if !next.heard[at] {
+                continue;
+            }
             time.fill(0.0);
             time[..taps.len()].copy_from_slice(taps);
             let done = self.forward.process_with_scratch(time, spectrum, scratch);
             debug_assert!(done.is_ok(), "the lengths fit");
-            next.put(at, spectrum);
+            next.pieces.put(at, spectrum);
         }
     }
 
-    /// Says whether the kernels that come next go from one channel to the other.
-    pub fn write_crosses(&mut self, crosses: bool) {
-        self.kernels[1 - self.now].crosses = crosses;
+    /// Says which of the kernels that come next are used.
+    pub fn write_routes(&mut self, routes: Routes) {
+        self.kernels[1 - self.now].routes = routes;
     }
 
     /// Takes the kernels that have been written, at once.
@@ -160,6 +197,7 @@ impl Convolver {
         self.past.iter_mut().for_each(Spectra::clear);
         self.fill = 0;
         self.newest = 0;
+        self.alike = self.count;
     }
 
     /// Convolves samples of one or two channels, at most up to the next seam. Where `fades`, the piece that ends there
@@ -184,15 +222,28 @@ impl Convolver {
 
     fn next_piece(&mut self, channels: usize, fades: bool) {
         self.newest = (self.newest + 1) % self.count;
+        let same = channels == 2 && self.window[0] == self.window[1];
+        self.alike = if same { self.alike + 1 } else { 0 };
         for c in 0..channels {
             let Room { time, spectrum, scratch, .. } = &mut self.room;
-            time.copy_from_slice(&self.window[c]);
-            let done = self.forward.process_with_scratch(time, spectrum, scratch);
-            debug_assert!(done.is_ok(), "the lengths fit");
+            // The spectrum of the first channel is there still.
+            if !(c == 1 && same) {
+                time.copy_from_slice(&self.window[c]);
+                let done = self.forward.process_with_scratch(time, spectrum, scratch);
+                debug_assert!(done.is_ok(), "the lengths fit");
+            }
             self.past[c].put(self.newest, spectrum);
             self.window[c].copy_within(self.piece.., 0);
         }
+        // Mono on two channels is convolved once.
+        let one_way = |kernels: &Kernels| kernels.routes == Routes::Alike;
+        let as_one = self.alike >= self.count && self.kernels.iter().all(one_way);
         for to in 0..channels {
+            if to == 1 && as_one {
+                let [first, second] = &mut self.out;
+                second.copy_from_slice(first);
+                continue;
+            }
             self.convolve(to, channels, self.now);
             self.out[to].copy_from_slice(&self.room.time[self.piece..]);
             if fades {
@@ -215,12 +266,13 @@ impl Convolver {
         let Room { time, sum, spectrum, scratch } = &mut self.room;
         sum.clear();
         for from in 0..channels {
-            if from != to && !kernels.crosses {
+            if from != to && kernels.routes != Routes::Crossed {
                 continue;
             }
-            for i in 0..self.count {
+            let Kernel { pieces, heard } = kernels.of(to, from);
+            for i in (0..self.count).filter(|i| heard[*i]) {
                 let age = (self.newest + self.count - i) % self.count;
-                sum.add_product(self.past[from].get(age), kernels.pieces[to][from].get(i));
+                sum.add_product(self.past[from].get(age), pieces.get(i));
             }
         }
         for (x, (re, im)) in spectrum.iter_mut().zip(sum.re.iter().zip(&sum.im)) {

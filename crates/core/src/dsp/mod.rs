@@ -15,7 +15,7 @@ mod taps;
 
 pub use between::Between;
 pub use blocks::{energy, peak};
-pub use convolver::Convolver;
+pub use convolver::{Convolver, Routes};
 pub use delay::Delay;
 pub use fir::symmetric;
 pub use kaiser::Kaiser;

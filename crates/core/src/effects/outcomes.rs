@@ -7,8 +7,8 @@ use crate::cast;
 use crate::catalogue::{Outcome, Readable, Unit};
 use crate::dsp::energy;
 use crate::measures::{
-    Channel, LowTone, OnsetLevels, Reduction, Tail, centroid_hz, crest_db, log_freqs, loudness_or_rms,
-    measure_distortion, measure_response, onset_levels, peak_dbfs,
+    LowTone, MeanPower, OnsetLevels, Reduction, crest_db, log_freqs, loudness_or_rms, measure_distortion,
+    onset_levels, peak_dbfs,
 };
 
 /// Mean of the gain reduction of the stage over the passage, dB (positive).
@@ -131,7 +131,13 @@ pub const CENTROID: Outcome = Outcome {
     id: "centroid_hz",
     label: "spectral middle",
     unit: Unit::Hz,
-    read: |r| centroid_hz(&r.rendered().after),
+    read: |r| {
+        let power = r.known.map_or_else(
+            || Cow::Owned(MeanPower::of(&r.rendered().after)),
+            |known| Cow::Borrowed(known.power.get_or_init(|| MeanPower::of(&r.rendered().after))),
+        );
+        power.centroid_hz()
+    },
 };
 
 /// How many octaves between 20 Hz and 20 kHz the stage changes by more than 1 dB, measured with an impulse on both
@@ -141,12 +147,9 @@ pub const TOUCHED: Outcome = Outcome {
     label: "range changed",
     unit: Unit::Octaves,
     read: |r| {
-        let stage = r.path.stages.get(r.stage)?;
-        let rate_hz = r.passage.buffer.rate_hz();
-        let highest = (0.49 * f64::from(rate_hz)).min(20_000.0);
+        let highest = (0.49 * f64::from(r.passage.buffer.rate_hz())).min(20_000.0);
         let freqs = log_freqs(20.0, highest, TOUCHED_POINTS);
-        let most = |channel| measure_response(stage, rate_hz, channel, Tail::Short);
-        let responses = [most(Channel::Mid), most(Channel::Side)];
+        let responses = r.responses()?;
         let touched = freqs.iter().filter(|f| responses.iter().any(|h| h.gain_db(**f).abs() >= 1.0)).count();
         Some((highest / 20.0).log2() * cast::real(touched) / cast::real(TOUCHED_POINTS))
     },
@@ -160,11 +163,7 @@ pub const PRE_RINGING: Outcome = Outcome {
     id: "pre_ringing_ms",
     label: "ringing before the sound",
     unit: Unit::Ms,
-    read: |r| {
-        let stage = r.path.stages.get(r.stage)?;
-        let rate_hz = r.passage.buffer.rate_hz();
-        Some(measure_response(stage, rate_hz, Channel::Mid, Tail::Short).ringing().before_ms)
-    },
+    read: |r| Some(r.responses()?.first()?.ringing().before_ms),
 };
 
 /// Silence counts as this in a mean of changes, dBFS.

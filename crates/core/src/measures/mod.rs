@@ -35,14 +35,13 @@ pub use overview::{Overview, deepest};
 pub use reduction::Reduction;
 pub use resonances::{Resonance, find_resonances};
 pub use response::{
-    BandCurve, Channel, Curves, Response, ResponseView, Ringing, ScopeCurve, Tail, log_freqs,
+    BandCurve, Channel, Curves, GainView, Response, ResponseView, Ringing, ScopeCurve, Tail, log_freqs,
     measure_path_response, measure_response,
 };
 pub use sibilants::{Sibilant, Sibilants};
 pub use spectrogram::spectrogram;
 pub use spectrum::{
-    BandLevel, Resolution, Spectrum, Transform, Window, band_levels, centroid_hz, channel_samples,
-    columns_dbfs, octave_levels,
+    BandLevel, MeanPower, Resolution, Spectrum, Transform, Window, band_levels, channel_samples, columns_dbfs,
 };
 pub use static_curve::{CurvePoint, LEVELS_DBFS, measure_static_curve};
 pub use step::{LevelStep, StepResponse, StepSide, measure_step};

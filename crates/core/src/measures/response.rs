@@ -270,7 +270,25 @@ impl Response {
     }
 }
 
-/// A measured response, read at some frequencies.
+/// The gain of a measured response, read at some frequencies.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct GainView {
+    /// The channel.
+    pub channel: Channel,
+    /// The gain at every frequency, dB.
+    pub gains_db: Vec<f64>,
+}
+
+impl GainView {
+    /// Reads the gain of a response at some frequencies, Hz.
+    #[must_use]
+    pub fn of(response: &Response, channel: Channel, freqs_hz: &[f64]) -> Self {
+        Self { channel, gains_db: freqs_hz.iter().map(|f| response.gain_db(*f)).collect() }
+    }
+}
+
+/// A measured response, read at some rising frequencies.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct ResponseView {

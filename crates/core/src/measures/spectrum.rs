@@ -118,6 +118,12 @@ impl Transform {
         self.amplitude.powi(2)
     }
 
+    /// What a power is multiplied by to give the mean square of what lies in a bin.
+    #[must_use]
+    pub fn square_of_noise(&self) -> f64 {
+        self.power.powi(2)
+    }
+
     /// Frames of a stretch.
     #[must_use]
     pub fn frames(&self) -> usize {
@@ -155,9 +161,10 @@ pub fn channel_samples(sound: &Buffer, channel: Channel, from: usize) -> impl It
     left[from..].iter().zip(&right[from..]).map(move |(l, r)| if silent { 0.0 } else { channel.of(*l, *r) })
 }
 
-/// The channels of a sound whose powers are averaged.
+/// The channels of a sound whose powers are averaged; of two that are the same, one is enough.
 pub(super) fn parts(sound: &Buffer, channel: Channel) -> &'static [Channel] {
-    let mono = sound.channels().len() == 1 && channel == Channel::Both;
+    let alike = || matches!(sound.channels(), [left, right] if left == right);
+    let mono = channel == Channel::Both && (sound.channels().len() == 1 || alike());
     if mono { Channel::Left.parts() } else { channel.parts() }
 }
 
@@ -278,13 +285,17 @@ pub fn band_levels(sound: &Buffer, per_octave: usize) -> Vec<BandLevel> {
     let rate_hz = sound.rate_hz();
     let frames = Resolution::Fine.frames(rate_hz).min(sound.frames().next_power_of_two().max(1024));
     let mut transform = Transform::new(Window::Hann, frames);
-    let mut power = |channel: Channel| mean_power(sound, &[channel], &mut transform, 2);
+    let scale = transform.square_of_noise();
+    let mut power = |channel: Channel| -> Vec<f64> {
+        mean_power(sound, &[channel], &mut transform, 2).into_iter().map(|power| power * scale).collect()
+    };
     let left = power(Channel::Left);
+    let per_hz = cast::real(frames) / f64::from(rate_hz);
     let stereo = (sound.channels().len() == 2)
         .then(|| [power(Channel::Right), power(Channel::Mid), power(Channel::Side)]);
     octaves(cast::real(per_octave.max(1)), rate_hz)
         .map(|(middle, half)| {
-            let sum = |power: &[f64]| transform.band_power(power, rate_hz, middle, half);
+            let sum = |squares: &[f64]| band_power(squares, per_hz, middle, half);
             let left = sum(&left);
             let Some([right, mid, side]) = &stereo else {
                 return BandLevel {
@@ -308,22 +319,48 @@ pub fn band_levels(sound: &Buffer, per_octave: usize) -> Vec<BandLevel> {
         .collect()
 }
 
-/// Middle (Hz) and RMS level (dBFS, the mean of both channels) of every octave, in a tenth of the time that
-/// [`band_levels`] takes: less exact under 60 Hz.
-#[must_use]
-pub fn octave_levels(sound: &Buffer) -> Vec<(f64, f64)> {
-    let (transform, power) = medium_power(sound);
-    let rate_hz = sound.rate_hz();
-    let level = |middle, half| decibels(transform.band_power(&power, rate_hz, middle, half));
-    octaves(1.0, rate_hz).map(|(middle, half)| (middle, level(middle, half))).collect()
+/// The mean power of a sound over frequency, of both channels, at medium resolution: what several measures read off it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct MeanPower {
+    rate_hz: u32,
+    /// The mean square of what lies in every bin; bins lie evenly from 0 Hz to half the rate.
+    squares: Vec<f64>,
+    frames: usize,
 }
 
-/// The mean power of both channels by bin, at medium resolution, and what it was taken with.
-fn medium_power(sound: &Buffer) -> (Transform, Vec<f64>) {
-    let mut transform = Transform::new(Window::Hann, Resolution::Medium.frames(sound.rate_hz()));
-    let power = mean_power(sound, parts(sound, Channel::Both), &mut transform, 2);
-    (transform, power)
+impl MeanPower {
+    /// The mean over a whole sound.
+    #[must_use]
+    pub fn of(sound: &Buffer) -> Self {
+        let mut transform = Transform::new(Window::Hann, Resolution::Medium.frames(sound.rate_hz()));
+        let squares = mean_power(sound, parts(sound, Channel::Both), &mut transform, 2);
+        let scale = transform.square_of_noise();
+        let squares = squares.into_iter().map(|power| power * scale).collect();
+        Self { rate_hz: sound.rate_hz(), squares, frames: transform.frames() }
+    }
+
+    /// Middle (Hz) and RMS level (dBFS, the mean of both channels) of every octave, in a tenth of the time that
+    /// [`band_levels`] takes: less exact under 60 Hz.
+    #[must_use]
+    pub fn octave_levels(&self) -> Vec<(f64, f64)> {
+        let per_hz = cast::real(self.frames) / f64::from(self.rate_hz);
+        let level = |middle, half| decibels(band_power(&self.squares, per_hz, middle, half));
+        octaves(1.0, self.rate_hz).map(|(middle, half)| (middle, level(middle, half))).collect()
+    }
+
+    /// The middle of the energy on a logarithmic axis between 20 Hz and 20 kHz, Hz; none in silence.
+    #[must_use]
+    pub fn centroid_hz(&self) -> Option<f64> {
+        let width_hz = f64::from(self.rate_hz) / cast::real(self.frames);
+        let heard = self.squares.iter().enumerate().map(|(i, p)| (cast::real(i) * width_hz, p));
+        let heard = heard.filter(|(freq, _)| (20.0..=20_000.0).contains(freq));
+        let (sum, weighted) = heard.fold((0.0, 0.0), |(sum, all), (freq, p)| (sum + p, all + p * freq.ln()));
+        (sum > SILENT).then(|| (weighted / sum).exp())
+    }
 }
+
+/// Mean squares under this have no middle: -240 dB.
+const SILENT: f64 = 1e-24;
 
 /// The thirds of all octaves, the three of an octave after each other: middle (Hz) and half width (as a ratio).
 pub(super) fn third_octaves(rate_hz: u32) -> Vec<(f64, f64)> {
@@ -343,28 +380,14 @@ fn octaves(per_octave: f64, rate_hz: u32) -> impl Iterator<Item = (f64, f64)> {
         .filter(move |(middle, half)| middle * half < f64::from(rate_hz) / 2.0)
 }
 
-impl Transform {
-    /// The mean square of what lies in a band, of its middle (Hz) and half its width (as a ratio); a bin at an edge counts
-    /// for the share that lies inside.
-    fn band_power(&self, power: &[f64], rate_hz: u32, middle: f64, half: f64) -> f64 {
-        let per_hz = cast::real(self.frames()) / f64::from(rate_hz);
-        let (from, to) = (middle / half * per_hz, middle * half * per_hz);
-        let share = |i: usize| {
-            let place = cast::real(i);
-            ((place + 0.5).min(to) - (place - 0.5).max(from)).clamp(0.0, 1.0)
-        };
-        let (first, last) = (cast::floor(from), (cast::floor(to) + 2).min(power.len()));
-        self.power.powi(2) * (first.min(last)..last).map(|i| power[i] * share(i)).sum::<f64>()
-    }
-}
-
-/// The middle of the energy of a sound on a logarithmic axis between 20 Hz and 20 kHz, Hz; none in silence.
-#[must_use]
-pub fn centroid_hz(sound: &Buffer) -> Option<f64> {
-    let (transform, power) = medium_power(sound);
-    let width_hz = f64::from(sound.rate_hz()) / cast::real(transform.frames());
-    let heard = power.iter().enumerate().map(|(i, p)| (cast::real(i) * width_hz, p));
-    let heard = heard.filter(|(freq, _)| (20.0..=20_000.0).contains(freq));
-    let (sum, weighted) = heard.fold((0.0, 0.0), |(sum, all), (freq, p)| (sum + p, all + p * freq.ln()));
-    (sum > 1e-20).then(|| (weighted / sum).exp())
+/// The mean square of what lies in a band, of its middle (Hz) and half its width (as a ratio), from that of every bin, of
+/// which there are so many per Hz; a bin at an edge counts for the share that lies inside.
+fn band_power(squares: &[f64], per_hz: f64, middle: f64, half: f64) -> f64 {
+    let (from, to) = (middle / half * per_hz, middle * half * per_hz);
+    let share = |i: usize| {
+        let place = cast::real(i);
+        ((place + 0.5).min(to) - (place - 0.5).max(from)).clamp(0.0, 1.0)
+    };
+    let (first, last) = (cast::floor(from), (cast::floor(to) + 2).min(squares.len()));
+    (first.min(last)..last).map(|i| squares[i] * share(i)).sum()
 }

@@ -14,7 +14,7 @@ use super::section::Section;
 use super::settings::{Band, BandScope, MOST_BANDS, Phase, Settings};
 use crate::audio::{frames_alike, stretch};
 use crate::cast;
-use crate::dsp::Convolver;
+use crate::dsp::{Convolver, Routes};
 use crate::effects::{Processor, Setup};
 use crate::level::gain_from_db;
 
@@ -144,20 +144,17 @@ impl Designer {
         }
         let scopes = || settings.working().map(|band| band.scope);
         let crosses = scopes().any(BandScope::is_sum);
-        let sides = crosses || scopes().any(|scope| scope != BandScope::Both);
+        let apart = scopes().any(|scope| scope != BandScope::Both);
+        let (routes, kernels): (Routes, &[(usize, usize)]) = match (crosses, apart) {
+            (true, _) => (Routes::Crossed, &[(0, 0), (1, 1), (0, 1), (1, 0)]),
+            (false, true) => (Routes::Apart, &[(0, 0), (1, 1)]),
+            (false, false) => (Routes::Alike, &[(0, 0)]),
+        };
         let gain = gain_from_db(settings.input_db);
-        convolver.write_crosses(crosses);
-        self.make(count, gain, (0, 0));
-        convolver.write(0, 0, &self.kernel);
-        if sides {
-            self.make(count, gain, (1, 1));
-        }
-        convolver.write(1, 1, &self.kernel);
-        if crosses {
-            for (to, from) in [(0, 1), (1, 0)] {
-                self.make(count, gain, (to, from));
-                convolver.write(to, from, &self.kernel);
-            }
+        convolver.write_routes(routes);
+        for (to, from) in kernels {
+            self.make(count, gain, (*to, *from));
+            convolver.write(*to, *from, &self.kernel);
         }
     }
 
