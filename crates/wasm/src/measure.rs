@@ -225,18 +225,27 @@ impl MeasuringBench {
         self.passage.buffer.seconds()
     }
 
-    /// Runs a path over the passage.
+    /// Takes a path, whose bends may be measured then.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    pub fn take(&mut self, path_json: &str) -> Result<(), JsError> {
+        let path = self.keyed(Path::from_json(path_json)?);
+        if path != self.path {
+            self.path = path;
+            self.rendered = None;
+            self.bends.clear();
+        }
+        Ok(())
+    }
+
+    /// Takes a path and runs it over the passage.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
     pub fn render(&mut self, path_json: &str) -> Result<(), JsError> {
-        let path = self.keyed(Path::from_json(path_json)?);
-        if path == self.path && self.rendered.is_some() {
-            return Ok(());
-        }
-        self.path = path;
-        self.bends.clear();
-        self.rendered = Some(render_points(&self.path, &self.passage));
+        self.take(path_json)?;
+        self.rendered.get_or_insert_with(|| render_points(&self.path, &self.passage));
         Ok(())
     }
 

@@ -8,7 +8,7 @@ import type { Report } from "../generated/types/Report";
 import type { Resonance } from "../generated/types/Resonance";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
-import type { Answer, Channels, FanBlade, Picture, Request, Shown, SourceOverview, ToWorker } from "./messages";
+import type { Answer, Channels, FanBlade, Picture, Request, Shown, SourceOverview, ToBendWorker, ToWorker } from "./messages";
 
 /** The outcome over the whole range of a parameter. */
 export interface Bend {
@@ -90,6 +90,9 @@ export interface Ear {
 }
 
 let worker: Worker | null = null;
+let bendWorker: Worker | null = null;
+/** The newest request. */
+let asked: Request | null = null;
 /** The newest request whose picture has been seen on the screen. */
 let drawn = 0;
 let ear: Ear | null = null;
@@ -101,6 +104,9 @@ export function startMeasuring(listener: Ear): void {
   worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
   worker.onmessage = (event: MessageEvent<Answer>) => take(event.data);
   tell({ kind: "module", bytes: moduleBytes });
+  bendWorker = new Worker(new URL("./bendWorker.ts", import.meta.url), { type: "module" });
+  bendWorker.onmessage = (event: MessageEvent<Answer>) => take(event.data);
+  tellBends({ kind: "module", bytes: moduleBytes });
 }
 
 /** Asks for everything anew. */
@@ -109,7 +115,9 @@ export function measure(request: Omit<Request, "id">): void {
   useMeasured.setState({ asked: id, ...(request.fan ? {} : { fan: null }) });
   performance.clearMarks(`clear-bend asked ${id - 10}`);
   performance.mark(`clear-bend asked ${id}`);
-  tell({ kind: "measure", request: { ...request, id } });
+  asked = { ...request, id };
+  tellBends({ kind: "bends", wanted: null });
+  tell({ kind: "measure", request: asked });
 }
 
 /** Looks for the resonances of the passage. */
@@ -130,6 +138,17 @@ function tell(message: ToWorker): void {
   worker?.postMessage(message);
 }
 
+function tellBends(message: ToBendWorker): void {
+  bendWorker?.postMessage(message);
+}
+
+/** The bends of the newest request, but for that of a fan, which is measured where its values are proposed. */
+function askBends({ id, stems, work, stage, bends, fan }: Request): void {
+  const path = stems[work]?.path;
+  const params = fan && !fan.values ? bends.slice(1) : bends;
+  if (path) tellBends({ kind: "bends", wanted: { id, path, stage, params } });
+}
+
 function take(answer: Answer): void {
   switch (answer.kind) {
     case "loading":
@@ -139,6 +158,10 @@ function take(answer: Answer): void {
       // Level matches belong to a passage.
       useMeasured.setState({ matches: {}, resonances: null });
       ear?.setSource(answer.channels);
+      tellBends(answer);
+      break;
+    case "placed":
+      if (asked?.id === answer.id) askBends(asked);
       break;
     case "overview":
       useMeasured.setState({ overview: answer.overview });
@@ -154,6 +177,7 @@ function take(answer: Answer): void {
       break;
     case "key":
       ear?.setKey(answer.source, answer.samples);
+      tellBends(answer);
       break;
     case "bend": {
       const { id, stage, param, points } = answer;

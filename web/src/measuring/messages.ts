@@ -114,6 +114,8 @@ export type Answer =
   | { kind: "loading"; share: number | null }
   | { kind: "passage"; channels: Channels }
   | { kind: "overview"; overview: SourceOverview }
+  /** The passage and the keys of a request are those that have been told last. */
+  | { kind: "placed"; id: number }
   | { kind: "picture"; id: number; picture: Picture }
   | { kind: "report"; id: number; report: Report }
   | { kind: "shown"; id: number; shown: Shown }
@@ -131,6 +133,22 @@ export type Answer =
   | { kind: "resonances"; resonances: Resonance[] }
   | { kind: "samples"; id: number; channels: Channels }
   | { kind: "refused"; id: number; sentence: string };
+
+/** The bends that are wanted of a path, the most wanted first. */
+export interface BendsWanted {
+  id: number;
+  path: PathDocument;
+  stage: number;
+  params: string[];
+}
+
+export type ToBendWorker =
+  | { kind: "module"; bytes: ArrayBuffer }
+  /** Another passage; the keys of the last one are let go. */
+  | { kind: "passage"; channels: Channels }
+  | { kind: "key"; source: string; samples: Float32Array }
+  /** Null while a hand moves. */
+  | { kind: "bends"; wanted: BendsWanted | null };
 
 export type ToWorker =
   | { kind: "module"; bytes: ArrayBuffer }

@@ -1,13 +1,12 @@
 /**
  * The measuring worker: renders the passage and reads it off. The newest request wins: between two parts of
  * an answer it looks whether a newer one has come. The picture comes first, then an open fan, the numbers, and what
- * is beside the work; bends come when the hand rests.
+ * is beside the work. Bends are measured by another worker, beside it (bendWorker.ts).
  */
 import init, { attackJson, bandEdges, distortionJson, gainsJson, logFreqs, MeasuringBench, renderSamples, responsesJson, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
 import { sentenceOf } from "../core/faults";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
-import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Distortion } from "../generated/types/Distortion";
 import type { FanRow } from "../generated/types/FanRow";
@@ -23,8 +22,10 @@ import type { ResponseView } from "../generated/types/ResponseView";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
 import type { SumLevels } from "../generated/types/SumLevels";
+import { BendMeasuring } from "./bend";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
 import type { Answer, Channels, FanBlade, Picture, Request, Shown, ToWorker } from "./messages";
+import { Newest, Overtaken, pause } from "./newest";
 import { takeTrack } from "./tracks";
 
 /** A request that is overtaken so soon came from a hand that moves. */
@@ -33,32 +34,14 @@ const SOON_MS = 60;
 /** While a hand moves, so many times as long as a measurement took are left to it. The curve follows it by the formula. */
 const LEFT_TO_HAND = { curve: 4, others: 1 };
 
-/** Bends wait until the hand has rested for this long. */
-const REST_BEFORE_BENDS_MS = 20;
-
 let ready: Promise<unknown> | null = null;
-let newest: Request | null = null;
-let working = false;
 let bench: MeasuringBench | null = null;
 
 /** What stands on the bench, as text, so that nothing is made twice. */
 const standing = { passage: "", keys: "", overview: "", backing: "", reference: "", columns: 0, before: new Float32Array(0) as Float32Array };
 
-/** A newer request has come: the rest of the answer is not wanted any more. */
-class Overtaken extends Error {}
-
 function answer(message: Answer, transfer: ArrayBufferLike[] = []): void {
   self.postMessage(message, { transfer: transfer as ArrayBuffer[] });
-}
-
-/** Lets messages that have come in meanwhile be heard, and stops if one of them is newer. */
-async function breath(): Promise<void> {
-  await new Promise<void>((resolve) => {
-    const channel = new MessageChannel();
-    channel.port1.onmessage = () => resolve();
-    channel.port2.postMessage(null);
-  });
-  if (newest) throw new Overtaken();
 }
 
 function halves(both: Float32Array): Channels {
@@ -187,44 +170,22 @@ function tellKeys(measuring: MeasuringBench, keys: SourceDocument[]): void {
   }
 }
 
-/** Bends with more points than this are drawn from every other one first. */
-const FEW_POINTS = 9;
-
-/** A point that takes longer than this makes the first sight of its bend a coarser one, ms. */
-const SLOW_POINT_MS = 25;
-
-/** Measures a bend: every other point over the whole range for a first sight of it, every fourth where they are slow, or all. */
-async function bend(measuring: MeasuringBench, { id, stage }: Request, param: string, sight: "first" | "whole"): Promise<void> {
-  const count = measuring.bendPoints(stage, param);
-  const many = count > FEW_POINTS;
-  // A bend of few points is whole at first sight.
-  if (sight === "whole" && !many) return;
-  const points: BendPoint[] = [];
-  let step = sight === "first" && many ? 2 : 1;
-  for (let i = 0; i < count; i += step) {
-    await breath();
-    const start = performance.now();
-    points.push(JSON.parse(measuring.bendPointJson(stage, param, i)) as BendPoint);
-    if (step === 2 && i === 0 && performance.now() - start > SLOW_POINT_MS) step = 4;
-  }
-  answer({ kind: "bend", id, stage, param, points });
-}
-
 /** Opens the fan value by value; each comes as soon as it is there. */
 async function fan(measuring: MeasuringBench, request: Request): Promise<void> {
   const { id, stage, columns, bends } = request;
   const [param] = bends;
   if (!request.fan || !param) return;
   if (!request.fan.values) {
-    await bend(measuring, request, param, "first");
-    await bend(measuring, request, param, "whole");
+    const bend = new BendMeasuring(measuring, stage, param, () => newest.breath());
+    for await (const points of bend.firstSights()) answer({ kind: "bend", id, stage, param, points });
+    for await (const points of bend.whole()) answer({ kind: "bend", id, stage, param, points });
   }
   const values = JSON.parse(
     measuring.openFan(stage, param, JSON.stringify(request.fan.values), request.fan.count, request.fan.same ?? undefined),
   ) as unknown[];
   const blades: FanBlade[] = [];
   for (let i = 0; i < values.length; i++) {
-    await breath();
+    await newest.breath();
     const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
     const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
     const curve = request.picture === "in-to-out" ? (JSON.parse(staticCurveJson(JSON.stringify(row.path), stage, 3)) as CurvePoint[]) : [];
@@ -238,13 +199,13 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
   const { stems, work, region, reference, allStems, others } = request;
   const backing = allStems ? JSON.stringify([stems.filter((_, i) => i !== work), stems[work]?.strip.solo, work, region]) : "off";
   if (standing.backing !== backing) {
-    await breath();
+    await newest.breath();
     const channels = allStems ? halves(measuring.backing(JSON.stringify(stems), work, JSON.stringify(region))) : null;
     standing.backing = backing;
     answer({ kind: "backing", channels }, channels?.map((c) => c.buffer));
   }
   if (allStems) {
-    await breath();
+    await newest.breath();
     const strip = JSON.stringify(stems[work]?.strip);
     answer({ kind: "sum", sum: JSON.parse(measuring.sumJson(strip)) as SumLevels });
   } else {
@@ -252,7 +213,7 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
   }
   const wanted = `${JSON.stringify(reference)} ${request.columns} ${standing.passage}`;
   if (standing.reference !== wanted) {
-    await breath();
+    await newest.breath();
     standing.reference = wanted;
     if (reference) {
       const levels = JSON.parse(measuring.referenceJson(JSON.stringify(reference))) as ReferenceLevels;
@@ -264,7 +225,7 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
     }
   }
   for (const other of others) {
-    await breath();
+    await newest.breath();
     const path = JSON.stringify(other);
     answer({ kind: "matches", path, matches: JSON.parse(measuring.matchesJson(path)) as LevelMatches });
   }
@@ -281,51 +242,39 @@ async function serve(request: Request): Promise<void> {
   const otherKeys = request.allStems ? keysOf(stems.map((stem) => stem.path)) : [];
   sources.push(...keys, ...otherKeys);
   await fetchSources(measuring, sources);
-  if (newest) throw new Overtaken();
+  newest.stopIfOvertaken();
   place(measuring, request);
   const stages = stems[work]?.path.stages ?? [];
   const path = JSON.stringify(stems[work]?.path);
+  tellKeys(measuring, keys);
+  answer({ kind: "placed", id });
   measuring.render(path);
   answer({ kind: "picture", id, picture: picture(measuring, request) });
-  tellKeys(measuring, keys);
   if (pictured < stages.length) {
-    await breath();
+    await newest.breath();
     const more = shown(measuring, request, path);
     if (more) answer({ kind: "shown", id, shown: more });
   }
   await fan(measuring, request);
-  await breath();
+  await newest.breath();
   const report = JSON.parse(measuring.reportJson()) as Report;
   answer({ kind: "report", id, report });
   answer({ kind: "matches", path, matches: report.level_matches });
   await beside(measuring, request);
-  await pause(REST_BEFORE_BENDS_MS);
-  for (const sight of ["first", "whole"] as const) {
-    for (const param of request.bends) await bend(measuring, request, param, sight);
-  }
 }
 
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
-
-async function work(): Promise<void> {
-  working = true;
+const newest = new Newest<Request>(async (request) => {
   await ready;
-  while (newest) {
-    const request: Request = newest;
-    newest = null;
-    const start = performance.now();
-    try {
-      await serve(request);
-    } catch (error) {
-      if (!(error instanceof Overtaken)) answer({ kind: "refused", id: request.id, sentence: sentenceOf(error) });
-      // There may be no more processors than two.
-      const took = performance.now() - start;
-      if (error instanceof Overtaken && took < SOON_MS) await pause(took * LEFT_TO_HAND[request.picture === "curve" ? "curve" : "others"]);
-    }
-    await breath().catch(() => {});
+  const start = performance.now();
+  try {
+    await serve(request);
+  } catch (error) {
+    if (!(error instanceof Overtaken)) answer({ kind: "refused", id: request.id, sentence: sentenceOf(error) });
+    // There may be no more processors than two.
+    const took = performance.now() - start;
+    if (error instanceof Overtaken && took < SOON_MS) await pause(took * LEFT_TO_HAND[request.picture === "curve" ? "curve" : "others"]);
   }
-  working = false;
-}
+});
 
 async function samples(id: number, source: string, path: string): Promise<void> {
   await ready;
@@ -339,8 +288,7 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
       ready = init({ module_or_path: data.bytes });
       break;
     case "measure":
-      newest = data.request;
-      if (!working) void work();
+      newest.put(data.request);
       break;
     case "csv":
       answer({ kind: "csv", id: data.id, text: bench?.reportCsv() ?? "" });

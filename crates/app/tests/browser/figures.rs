@@ -93,7 +93,7 @@ async fn figures() {
     page.run("performance.clearMeasures()").await;
     slider.send_keys("\u{E012}").await.unwrap();
     let bends = "performance.getEntriesByName('clear-bend edit to bend').map(e => [e.detail, e.duration])";
-    page.until("the bends", &format!("return {bends}.length === 13")).await;
+    page.until("the bends", &format!("return {bends}.length >= 13")).await;
     let times = page.run(&format!("return {bends}")).await;
     assert_eq!(times[0][0], "threshold_db");
     let time = |k: usize| times[k][1].as_f64().unwrap();
@@ -176,19 +176,16 @@ async fn figures_of_the_equaliser() {
             page.until("the bends", "return document.querySelectorAll('svg[aria-label^=\"Bend of\"]').length > 3 && !document.querySelector('[data-stale-bend]')").await;
             // All the rest of the bends has come, too.
             tokio::time::sleep(Duration::from_secs(4)).await;
-            page.run("performance.clearMeasures()").await;
+            page.run("performance.clearMeasures(); window.pressed = performance.now()").await;
             page.wait(&format!("[role=slider][aria-label='{name}']"))
                 .await
                 .send_keys("\u{E014}")
                 .await
                 .unwrap();
-            page.until(
-                "the bends",
-                "return performance.getEntriesByName('clear-bend edit to bend').length > 0",
-            )
-            .await;
-            let time =
-                page.run("return performance.getEntriesByName('clear-bend edit to bend')[0].duration").await;
+            // Bends of the edit before may come still.
+            let first = "performance.getEntriesByName('clear-bend edit to bend').find(e => e.startTime >= window.pressed)";
+            page.until("the bends", &format!("return !!{first}")).await;
+            let time = page.run(&format!("return {first}.duration")).await;
             println!(
                 "browser: 12 bells, {phase} phase: from edit to the bend of {name} {:.0} ms",
                 time.as_f64().unwrap()
