@@ -1,14 +1,18 @@
 /**
- * The worker for bends: measures them on the passage that the measuring worker has put up, beside it, as soon as the hand
- * rests. The newest request wins.
+ * The worker for what a parameter does over its range: measures bends and opens fans on the passage that the measuring
+ * worker has put up, beside it, as soon as the hand rests. The newest request wins.
  */
-import init, { MeasuringBench } from "../generated/wasm/clear_bend_wasm.js";
+import init, { MeasuringBench, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
 import { sentenceOf } from "../core/faults";
+import type { BendPoint } from "../generated/types/BendPoint";
+import type { CurvePoint } from "../generated/types/CurvePoint";
+import type { FanDocument } from "../generated/types/FanDocument";
+import type { FanRow } from "../generated/types/FanRow";
 import { BendMeasuring } from "./bend";
-import type { Answer, BendsWanted, Channels, ToBendWorker } from "./messages";
+import type { Answer, BendsWanted, Channels, FanBlade, ToBendWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
 
-/** Bends wait until the hand has rested for this long. */
+/** Bends and fans wait until the hand has rested for this long. */
 const REST_MS = 40;
 
 /** What the passage is called on this bench, which has no other source but keys. */
@@ -38,21 +42,53 @@ function putPassage(channels: Channels): void {
   bench?.choose(PASSAGE, "null");
 }
 
-const newest = new Newest<BendsWanted>(async ({ id, path, stage, params }) => {
-  await pause(REST_MS);
-  try {
+/** Measures the bend of a parameter: the whole range at first sight, or all points. */
+async function measure(bends: AsyncGenerator<BendPoint[]>, { id, stage }: BendsWanted, param: string): Promise<void> {
+  for await (const points of bends) answer({ kind: "bend", id, stage, param, points });
+}
+
+/** Opens the fan of a parameter value by value; each comes as soon as it is there. */
+async function openFan(measuring: MeasuringBench, wanted: BendsWanted, param: string, { values: given, count, same }: FanDocument): Promise<void> {
+  const { id, stage, columns } = wanted;
+  const values = JSON.parse(measuring.openFan(stage, param, JSON.stringify(given), count, same ?? undefined)) as unknown[];
+  const blades: FanBlade[] = [];
+  for (let i = 0; i < values.length; i++) {
     await newest.breath();
-    const measuring = (bench ??= new MeasuringBench());
-    measuring.take(JSON.stringify(path));
-    const bends = params.map((param) => ({ param, bend: new BendMeasuring(measuring, stage, param, () => newest.breath()) }));
-    for (const { param, bend } of bends) {
-      for await (const points of bend.firstSights()) answer({ kind: "bend", id, stage, param, points });
+    const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
+    const after = measuring.fanColumns(columns);
+    const curve = wanted.picture === "in-to-out" ? (JSON.parse(staticCurveJson(JSON.stringify(row.path), stage, 3)) as CurvePoint[]) : [];
+    const [afterMin, afterMax] = [after.slice(0, after.length / 2), after.slice(after.length / 2)];
+    blades.push({ row, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve });
+    answer({ kind: "fan", id, param, count: values.length, blades: [...blades] });
+  }
+}
+
+async function serve(wanted: BendsWanted): Promise<void> {
+  const { path, stage, params, fan } = wanted;
+  await pause(REST_MS);
+  await newest.breath();
+  const measuring = (bench ??= new MeasuringBench());
+  measuring.take(JSON.stringify(path));
+  const bends = params.map((param) => ({ param, bend: new BendMeasuring(measuring, stage, param, () => newest.breath()) }));
+  const [first] = bends;
+  if (fan && first) {
+    // Values are proposed where the bend turns.
+    if (!fan.values) {
+      await measure(first.bend.firstSights(), wanted, first.param);
+      await measure(first.bend.whole(), wanted, first.param);
+      bends.shift();
     }
-    for (const { param, bend } of bends) {
-      for await (const points of bend.whole()) answer({ kind: "bend", id, stage, param, points });
-    }
+    await openFan(measuring, wanted, first.param, fan);
+  }
+  for (const { param, bend } of bends) await measure(bend.firstSights(), wanted, param);
+  for (const { param, bend } of bends) await measure(bend.whole(), wanted, param);
+}
+
+const newest = new Newest<BendsWanted>(async (wanted) => {
+  try {
+    await serve(wanted);
   } catch (error) {
-    if (!(error instanceof Overtaken)) answer({ kind: "refused", id, sentence: sentenceOf(error) });
+    if (!(error instanceof Overtaken)) answer({ kind: "refused", id: wanted.id, sentence: sentenceOf(error) });
   }
 });
 

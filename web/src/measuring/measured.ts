@@ -142,11 +142,10 @@ function tellBends(message: ToBendWorker): void {
   bendWorker?.postMessage(message);
 }
 
-/** The bends of the newest request, but for that of a fan, which is measured where its values are proposed. */
-function askBends({ id, stems, work, stage, bends, fan }: Request): void {
+/** The bends and the fan of the newest request. */
+function askBends({ id, stems, work, stage, bends: params, fan, columns, picture }: Request): void {
   const path = stems[work]?.path;
-  const params = fan && !fan.values ? bends.slice(1) : bends;
-  if (path) tellBends({ kind: "bends", wanted: { id, path, stage, params } });
+  if (path) tellBends({ kind: "bends", wanted: { id, path, stage, params, fan, columns, picture } });
 }
 
 function take(answer: Answer): void {
@@ -187,6 +186,8 @@ function take(answer: Answer): void {
     }
     case "fan": {
       const { id, param, count, blades } = answer;
+      // It has been closed since.
+      if (!asked?.fan) break;
       const matches = Object.fromEntries(blades.map(({ row }) => [JSON.stringify(row.path), row.level_matches]));
       useMeasured.setState((m) => ({ fan: { id, param, count, blades }, matches: { ...m.matches, ...matches } }));
       if (blades.length === count) note("clear-bend edit to fan", id, param);

@@ -134,11 +134,9 @@ export type Answer =
   | { kind: "samples"; id: number; channels: Channels }
   | { kind: "refused"; id: number; sentence: string };
 
-/** The bends that are wanted of a path, the most wanted first. */
-export interface BendsWanted {
-  id: number;
+/** The bends that are wanted of a path, the most wanted first, and the fan of that one if it is open. */
+export interface BendsWanted extends Pick<Request, "id" | "stage" | "fan" | "columns" | "picture"> {
   path: PathDocument;
-  stage: number;
   params: string[];
 }
 

@@ -1,7 +1,7 @@
 /**
  * The measuring worker: renders the passage and reads it off. The newest request wins: between two parts of
- * an answer it looks whether a newer one has come. The picture comes first, then an open fan, the numbers, and what
- * is beside the work. Bends are measured by another worker, beside it (bendWorker.ts).
+ * an answer it looks whether a newer one has come. The picture comes first, then the numbers, and what is beside
+ * the work. Bends and fans are measured by another worker, beside it (bendWorker.ts).
  */
 import init, { attackJson, bandEdges, distortionJson, gainsJson, logFreqs, MeasuringBench, renderSamples, responsesJson, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
 import { sentenceOf } from "../core/faults";
@@ -9,7 +9,6 @@ import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Distortion } from "../generated/types/Distortion";
-import type { FanRow } from "../generated/types/FanRow";
 import type { GainView } from "../generated/types/GainView";
 import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
@@ -22,9 +21,8 @@ import type { ResponseView } from "../generated/types/ResponseView";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
 import type { SumLevels } from "../generated/types/SumLevels";
-import { BendMeasuring } from "./bend";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
-import type { Answer, Channels, FanBlade, Picture, Request, Shown, ToWorker } from "./messages";
+import type { Answer, Channels, Picture, Request, Shown, ToWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
 import { takeTrack } from "./tracks";
 
@@ -170,30 +168,6 @@ function tellKeys(measuring: MeasuringBench, keys: SourceDocument[]): void {
   }
 }
 
-/** Opens the fan value by value; each comes as soon as it is there. */
-async function fan(measuring: MeasuringBench, request: Request): Promise<void> {
-  const { id, stage, columns, bends } = request;
-  const [param] = bends;
-  if (!request.fan || !param) return;
-  if (!request.fan.values) {
-    const bend = new BendMeasuring(measuring, stage, param, () => newest.breath());
-    for await (const points of bend.firstSights()) answer({ kind: "bend", id, stage, param, points });
-    for await (const points of bend.whole()) answer({ kind: "bend", id, stage, param, points });
-  }
-  const values = JSON.parse(
-    measuring.openFan(stage, param, JSON.stringify(request.fan.values), request.fan.count, request.fan.same ?? undefined),
-  ) as unknown[];
-  const blades: FanBlade[] = [];
-  for (let i = 0; i < values.length; i++) {
-    await newest.breath();
-    const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
-    const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
-    const curve = request.picture === "in-to-out" ? (JSON.parse(staticCurveJson(JSON.stringify(row.path), stage, 3)) as CurvePoint[]) : [];
-    blades.push({ row, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve });
-    answer({ kind: "fan", id, param, count: values.length, blades: [...blades] });
-  }
-}
-
 /** The other stems, the reference, the other snapshots. */
 async function beside(measuring: MeasuringBench, request: Request): Promise<void> {
   const { stems, work, region, reference, allStems, others } = request;
@@ -255,7 +229,6 @@ async function serve(request: Request): Promise<void> {
     const more = shown(measuring, request, path);
     if (more) answer({ kind: "shown", id, shown: more });
   }
-  await fan(measuring, request);
   await newest.breath();
   const report = JSON.parse(measuring.reportJson()) as Report;
   answer({ kind: "report", id, report });

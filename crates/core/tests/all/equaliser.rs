@@ -7,7 +7,6 @@ use clear_bend_core::measures::{Channel, Response, Tail, find_resonances, log_fr
 use clear_bend_core::path::{Path, Scope, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::report::{Passage, report};
-use proptest::prelude::*;
 
 use crate::common::{RATE, near, signal, tone};
 
@@ -27,6 +26,11 @@ pub fn stage(params: &[(&str, f64)]) -> Stage {
 
 pub fn band(kind: f64, freq_hz: f64, gain_db: f64, q: f64) -> Vec<(&'static str, f64)> {
     vec![("kind_1", kind), ("freq_1_hz", freq_hz), ("gain_1_db", gain_db), ("q_1", q)]
+}
+
+pub fn stage_of(params: &[(String, f64)]) -> Stage {
+    let params: Vec<(&str, f64)> = params.iter().map(|(id, value)| (id.as_str(), *value)).collect();
+    Stage::new(&EFFECT, &params).unwrap()
 }
 
 /// A few bands of every sort.
@@ -49,7 +53,7 @@ fn several() -> Vec<(&'static str, f64)> {
     ]
 }
 
-fn predicted(stage: &Stage, channel: usize, freqs: &[f64]) -> (Vec<f64>, Vec<f64>) {
+pub fn predicted(stage: &Stage, channel: usize, freqs: &[f64]) -> (Vec<f64>, Vec<f64>) {
     let curves = (EFFECT.curves.unwrap())(&stage.values, RATE, freqs);
     let sum = &curves.sums[channel.min(curves.sums.len() - 1)];
     (sum.gains_db.clone(), sum.phases_deg.clone())
@@ -105,79 +109,6 @@ fn measured_curves_are_the_predicted_ones() {
             freqs.iter().zip(&gains).for_each(|(hz, gain)| near(response.gain_db(*hz), *gain, 0.05));
         }
     }
-}
-
-/// Bands of any kind with any values, over the whole range of each.
-fn any_bands() -> impl Strategy<Value = Vec<(String, f64)>> {
-    let band = (1u8..11, [0.0f64..1.0, 0.0..1.0, 0.0..1.0, 0.0..1.0], 0u8..5, 2u8..4);
-    (prop::collection::vec(band, 1..8), 0u8..2).prop_map(|(bands, formula)| {
-        let mut params = vec![("formula".to_owned(), f64::from(formula))];
-        for (i, (kind, places, series, copies)) in bands.into_iter().enumerate() {
-            let mut set = |id: &str, value: f64| params.push((id.replace('#', &(i + 1).to_string()), value));
-            set("kind_#", f64::from(kind));
-            let values =
-                ["freq_#_hz", "gain_#_db", "q_#", "slope_#"].into_iter().zip(places).map(|(id, place)| {
-                    let param = EFFECT.params.iter().find(|p| p.id == id.replace('#', "1")).unwrap();
-                    (id, param.value_at(place))
-                });
-            let values: Vec<_> = values.collect();
-            // What is narrower than half a hertz rings for longer than is measured.
-            let narrowest = 2.0 * values[0].1;
-            values
-                .into_iter()
-                .for_each(|(id, value)| set(id, if id == "q_#" { value.min(narrowest) } else { value }));
-            // Most bands are single ones.
-            set("series_#", f64::from(u8::from(series == 4)));
-            set("copies_#", f64::from(copies));
-        }
-        params
-    })
-}
-
-fn stage_of(params: &[(String, f64)]) -> Stage {
-    let params: Vec<(&str, f64)> = params.iter().map(|(id, value)| (id.as_str(), *value)).collect();
-    Stage::new(&EFFECT, &params).unwrap()
-}
-
-proptest! {
-    #![proptest_config(ProptestConfig::with_cases(64))]
-
-    /// Whatever is set: what comes out is what the formula says, where that is over -60 dB.
-    #[test]
-    fn any_bands_sound_as_predicted(params in any_bands()) {
-        let stage = stage_of(&params);
-        let freqs = log_freqs(20.0, 20_000.0, 120);
-        let (gains, _) = predicted(&stage, 0, &freqs);
-        let response = measure_response(&stage, RATE, Channel::Mid, Tail::Long);
-        // Samples of 24 bits do not hold what lies further under the highest of them.
-        let least = (gains.iter().fold(f64::MIN, |a, b| a.max(*b)) - 110.0).max(-60.0);
-        for (hz, gain) in freqs.iter().zip(&gains).filter(|(_, gain)| **gain > least) {
-            let found = response.gain_db(*hz);
-            prop_assert!((found - gain).abs() < 0.05, "{hz} Hz: {found} dB, not {gain} dB");
-        }
-    }
-
-    /// A curve has no jumps: a frequency that moves by a thousandth moves the curve a little.
-    #[test]
-    fn a_frequency_that_moves_a_little_moves_the_curve_a_little(kind in 1usize..11, hz in 20.0f64..20_000.0, gain_db in -18.0f64..18.0) {
-        let curve = |hz: f64| {
-            let values = stage(&band(kind as f64, hz, gain_db, 1.0)).values;
-            log_freqs(20.0, 20_000.0, 60).into_iter().map(move |at| band_response(&values, 44_100, at).norm()).collect::<Vec<_>>()
-        };
-        for (one, other) in curve(hz).into_iter().zip(curve(hz * 1.001)) {
-            prop_assert!((one - other).abs() < 0.01 * one.max(other) + 0.006, "{one} to {other}");
-        }
-    }
-}
-
-/// Over the highest frequency, a section of a flat bell once lost its damping and rang for ever.
-#[test]
-fn a_band_over_the_highest_frequency_dies_away() {
-    let flat = stage(&band(FLAT_BELL, 23_700.0, 0.5, 26.5));
-    let response = measure_response(&flat, RATE, Channel::Mid, Tail::Usual);
-    let late = &response.impulse[response.zero + 4 * RATE as usize..];
-    assert!(late.iter().all(|x| x.abs() < 1e-6));
-    near(response.gain_db(1000.0), 0.0, 0.01);
 }
 
 /// Exact compensation: with the gain that the report names, the passage is as loud after as before.
@@ -236,6 +167,22 @@ fn linear_phase_delays_everything_alike_and_balanced_phase_lies_between() {
     near(turn(&balanced), 0.5 * turn(&minimum), 1.0);
     near(turn(&linear), 0.0, 0.01);
     assert!(turn(&minimum) < -90.0);
+}
+
+/// Two channels that are the same are convolved once; where they part, and meet again, nothing is heard of that.
+#[test]
+fn linear_phase_treats_each_channel_as_if_it_were_alone() {
+    let mut params = several();
+    params.push(("phase", 1.0));
+    let path = Path { stages: vec![stage(&params)] };
+    let [keys, bass] = ["slip-keys", "slip-bass"].map(|kind| signal(kind, &[], 1).channels()[0].clone());
+    let n = bass.len().min(keys.len());
+    let mut right = bass[..n].to_vec();
+    right[n / 3..n / 2].copy_from_slice(&keys[n / 3..n / 2]);
+    let alone = |samples: &[f32]| render(&path, &Buffer::new(RATE, vec![samples.to_vec()]).unwrap()).after;
+    let together = render(&path, &Buffer::new(RATE, vec![bass[..n].to_vec(), right.clone()]).unwrap()).after;
+    assert_eq!(together.channels()[0], alone(&bass[..n]).channels()[0]);
+    assert_eq!(together.channels()[1], alone(&right).channels()[0]);
 }
 
 #[test]

@@ -9,6 +9,7 @@
     reason = "a test stops on the first surprise"
 )]
 
+mod any_bands;
 mod bends;
 mod common;
 mod compressor;
