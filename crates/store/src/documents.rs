@@ -113,6 +113,16 @@ fn checked_document<D: Document>(document: &D) -> Result<Value, StoreError> {
     serde_json::to_value(document).map_err(|e| StoreError::Database(e.to_string()))
 }
 
+/// The row of a document that is as it was last seen.
+#[diesel::dsl::auto_type]
+fn seen(kind: &'static str, id: i64, revision: i32) -> _ {
+    documents::table
+        .filter(documents::id.eq(id))
+        .filter(documents::kind.eq(kind))
+        .filter(documents::revision.eq(revision))
+        .filter(documents::deleted_at.is_null())
+}
+
 fn missing<D: Document>(id: i64) -> StoreError {
     StoreError::NotFound(format!("{} {id}", D::KIND))
 }
@@ -179,12 +189,7 @@ impl Store {
             documents::revision.eq(documents::revision + 1),
             documents::updated_at.eq(diesel::dsl::now),
         );
-        let row = documents::table
-            .filter(documents::id.eq(id))
-            .filter(documents::kind.eq(D::KIND))
-            .filter(documents::revision.eq(revision))
-            .filter(documents::deleted_at.is_null());
-        let saved = diesel::update(row).set(change).returning(Saved::as_returning());
+        let saved = diesel::update(seen(D::KIND, id, revision)).set(change).returning(Saved::as_returning());
         let saved = saved.get_result(&mut self.connection()?).optional()?;
         saved.map_or_else(|| Err(self.why_not::<D>(id, revision)), Ok)
     }
@@ -194,12 +199,7 @@ impl Store {
     /// # Errors
     /// As [`Store::update`].
     pub fn delete<D: Document>(&self, id: i64, revision: i32) -> Result<(), StoreError> {
-        let row = documents::table
-            .filter(documents::id.eq(id))
-            .filter(documents::kind.eq(D::KIND))
-            .filter(documents::revision.eq(revision))
-            .filter(documents::deleted_at.is_null());
-        let deleted = diesel::update(row).set(documents::deleted_at.eq(Utc::now()));
+        let deleted = diesel::update(seen(D::KIND, id, revision)).set(documents::deleted_at.eq(Utc::now()));
         match deleted.execute(&mut self.connection()?)? {
             0 => Err(self.why_not::<D>(id, revision)),
             _ => Ok(()),

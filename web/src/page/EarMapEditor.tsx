@@ -5,17 +5,14 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, ApiFault } from "../api/client";
 import { useLooking } from "../bench/analysing";
 import { EAR_MAPS, type EarDraft, useEarEditing } from "../bench/earMaps";
-import { effectControl } from "../core/core";
+import { catalogue, effectControl } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import type { EarRegion } from "../generated/types/EarRegion";
 import { ValueField } from "../parts/ValueField";
 import { useDeleting } from "./deleting";
 import classes from "./ear-map.module.css";
 
-/** Where a new region goes at the most, Hz. */
-const TOP_HZ = 20_000;
-
-const documentOf = ({ regions }: EarDraft) => ({ format: "clear-bend-ear-map", version: 1, regions });
+const documentOf = ({ regions }: EarDraft) => ({ ...catalogue.own_ear_map, regions });
 
 export function EarMapEditor() {
   const { history, saved, change, undo, end } = useEarEditing();
@@ -116,7 +113,9 @@ function Regions({ draft: { regions }, onChange }: RegionsProps) {
     onChange(`Region ${at + 1} ${Object.keys(next).join()}`, { regions: regions.map((region, i) => (i === at ? { ...region, ...next } : region)) });
   const add = () => {
     const last = regions.at(-1);
-    const from_hz = Math.min(last?.to_hz ?? 200, TOP_HZ / 2);
+    // An octave, where the last one ends.
+    const [, topHz] = catalogue.ear_map_span_hz;
+    const from_hz = Math.min(last?.to_hz ?? 200, topHz / 2);
     onChange("Add a region", { regions: [...regions, { from_hz, to_hz: 2 * from_hz, name: "" }] });
   };
   return (

@@ -1,5 +1,5 @@
 /** The bands of the chosen equaliser, each to be taken hold of in the picture. */
-import { memo } from "react";
+import { memo, useEffect } from "react";
 
 import { type Band, bandParam, bandsOf, withoutBand } from "../bench/bands";
 import { acts, withStage, withValue, withView } from "../bench/edits";
@@ -57,6 +57,8 @@ type Moving = "freq" | "gain" | "q";
 /** Drawn anew only when something of its own band moves. */
 const OneHandle = memo(function OneHandle({ effect, index, number, group, kind, on, freqHz, gainDb, q, scales: s, lit, heightDb, hasGain, hasQ }: OneProps) {
   const { edit, look } = useBench.getState();
+  // A band that is taken out of the hand holds nothing any more.
+  useEffect(() => () => useHand.setState({ held: false }), []);
   const [lowPlace, highPlace] = s.x.domain() as [number, number];
   const moved = (which: Moving, value: number): Moved => {
     const param = bandParam(effect, number, which);

@@ -22,7 +22,7 @@ use std::cell::OnceCell;
 use serde::Serialize;
 
 use crate::Refusal;
-use crate::ear_maps::{self, EarMap};
+use crate::ear_maps::{self, EAR_MAP_SPAN_HZ, EarMap, EarMapDocument};
 use crate::effects::{self, Effect};
 use crate::measures::{Channel, Levels, MeanPower, OnsetLevels, Reduction, Response, Tail, measure_response};
 use crate::path::Path;
@@ -351,10 +351,20 @@ pub struct Catalogue {
     pub signals: &'static [&'static SignalKind],
     /// The ear maps that are shipped.
     pub ear_maps: Vec<EarMap>,
+    /// An own ear map that has no regions yet.
+    pub own_ear_map: EarMapDocument,
+    /// Where the regions of ear maps lie, Hz.
+    pub ear_map_span_hz: [f64; 2],
 }
 
 /// The catalogue.
 #[must_use]
 pub fn catalogue() -> Catalogue {
-    Catalogue { effects: effects::ALL, signals: signals::ALL, ear_maps: ear_maps::shipped() }
+    Catalogue {
+        effects: effects::ALL,
+        signals: signals::ALL,
+        ear_maps: ear_maps::shipped(),
+        own_ear_map: EarMapDocument::new(Vec::new()),
+        ear_map_span_hz: EAR_MAP_SPAN_HZ,
+    }
 }
