@@ -1,4 +1,4 @@
-//! What the measuring worker asks of the core: sources, rendered passages, reports, bends, fans.
+//! What the measuring worker asks of the core: sources, rendered passages, reports.
 
 use std::collections::HashMap;
 use std::rc::Rc;
@@ -6,9 +6,8 @@ use std::rc::Rc;
 use clear_bend_core::Buffer;
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
-use clear_bend_core::catalogue::Number;
-use clear_bend_core::fan::{FanOf, FanRow, propose};
+use clear_bend_core::bend::BendPoint;
+use clear_bend_core::fan::FanOf;
 use clear_bend_core::measures::{
     Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, deepest, find_onsets,
 };
@@ -40,7 +39,7 @@ pub struct MeasuringBench {
     source: Rc<Buffer>,
     pub(crate) region: Option<Region>,
     pub(crate) passage: Passage,
-    path: Path,
+    pub(crate) path: Path,
     pub(crate) rendered: Option<(Rendered, Along)>,
     backing: Option<Buffer>,
     /// The spectrum of the passage before, and how it was taken.
@@ -49,9 +48,9 @@ pub struct MeasuringBench {
     pub(crate) other: Option<(String, [Buffer; 2])>,
     reference: Option<Buffer>,
     /// The bends of the latest path as far as they are measured, by stage and parameter.
-    bends: HashMap<(usize, String), Vec<Option<BendPoint>>>,
-    fan: Option<(FanOf, Vec<f64>)>,
-    fan_rendered: Option<Rendered>,
+    pub(crate) bends: HashMap<(usize, String), Vec<Option<BendPoint>>>,
+    pub(crate) fan: Option<(FanOf, Vec<f64>)>,
+    pub(crate) fan_rendered: Option<Rendered>,
 }
 
 #[wasm_bindgen]
@@ -272,35 +271,6 @@ impl MeasuringBench {
         self.rendered.as_ref().map(|(r, _)| gains(r, stage, columns)).unwrap_or_default()
     }
 
-    /// How many points the bend of a parameter of the latest path has.
-    ///
-    /// # Errors
-    /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = bendPoints)]
-    pub fn bend_points(&self, stage: usize, param: &str) -> Result<usize, JsError> {
-        Ok(BendOf::new(&self.path, stage, param)?.values(USUAL_POINTS).count())
-    }
-
-    /// One point of the bend of a parameter of the latest path, as JSON: one render of the passage.
-    ///
-    /// # Errors
-    /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = bendPointJson)]
-    pub fn bend_point_json(&mut self, stage: usize, param: &str, point: usize) -> Result<String, JsError> {
-        let known = self.bends.entry((stage, param.to_owned())).or_default();
-        if let Some(Some(measured)) = known.get(point) {
-            return json(measured);
-        }
-        let bend = BendOf::new(&self.path, stage, param)?;
-        let value = bend.values(USUAL_POINTS).nth(point);
-        let value = value.ok_or_else(|| Refusal::new("point", point, format!("under {USUAL_POINTS}")))?;
-        let measured = bend.point(&self.passage, value);
-        // A bend that was left half-way goes on where it stopped.
-        known.resize(known.len().max(point + 1), None);
-        known[point] = Some(measured);
-        json(&measured)
-    }
-
     /// Everything that is read off before and after, as JSON.
     ///
     /// # Errors
@@ -404,72 +374,14 @@ impl MeasuringBench {
     pub fn reference(&self, channel: usize) -> Vec<f32> {
         self.reference.as_ref().and_then(|r| r.channels().get(channel).cloned()).unwrap_or_default()
     }
-
-    /// Opens a fan of a parameter of the latest path: its values as JSON, those given (a JSON list) or, for `null`,
-    /// proposed. It costs least just after the bend of the parameter was measured.
-    ///
-    /// # Errors
-    /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = openFan)]
-    pub fn open_fan(
-        &mut self,
-        stage: usize,
-        param: &str,
-        values_json: &str,
-        count: usize,
-        same: Option<String>,
-    ) -> Result<String, JsError> {
-        let fan = FanOf::new(&self.path, stage, param, same.as_deref(), &self.passage)?;
-        let given: Option<Vec<Number>> = parse_json(values_json)?;
-        let values: Vec<f64> = match given {
-            Some(given) => given.into_iter().map(|number| number.0).collect(),
-            None => {
-                let known = self.bends.get(&(stage, param.to_owned()));
-                let known: Vec<BendPoint> = known.into_iter().flatten().flatten().copied().collect();
-                let whole = known.len() == fan.bend().values(USUAL_POINTS).count();
-                let points = if whole { known } else { fan.bend().measure(&self.passage, USUAL_POINTS) };
-                propose(fan.bend(), &points, count)
-            }
-        };
-        fan.check(&values)?;
-        let numbers: Vec<_> = values.iter().map(|&v| Number(v)).collect();
-        self.fan = Some((fan, values));
-        json(&numbers)
-    }
-
-    /// Renders one value of the fan and reads it off, as JSON.
-    ///
-    /// # Errors
-    /// Says so when there is no such value.
-    #[wasm_bindgen(js_name = fanRowJson)]
-    pub fn fan_row_json(&mut self, index: usize) -> Result<String, JsError> {
-        let missing = || JsError::new("the fan has no such value");
-        let (fan, values) = self.fan.as_ref().ok_or_else(missing)?;
-        let (rendered, row): (Rendered, FanRow) =
-            fan.row(&self.passage, *values.get(index).ok_or_else(missing)?);
-        self.fan_rendered = Some(rendered);
-        json(&row)
-    }
-
-    /// Smallest, then largest sample of every column of the latest value of the fan.
-    #[wasm_bindgen(js_name = fanColumns)]
-    pub fn fan_columns(&self, columns: usize) -> Vec<f32> {
-        self.fan_rendered.as_ref().map(|r| extremes(&r.after, columns)).unwrap_or_default()
-    }
-
-    /// Deepest gain of a stage in every column of the latest value of the fan, dB.
-    #[wasm_bindgen(js_name = fanGainColumns)]
-    pub fn fan_gain_columns(&self, stage: usize, columns: usize) -> Vec<f32> {
-        self.fan_rendered.as_ref().map(|r| gains(r, stage, columns)).unwrap_or_default()
-    }
 }
 
-fn extremes(sound: &Buffer, columns: usize) -> Vec<f32> {
+pub(crate) fn extremes(sound: &Buffer, columns: usize) -> Vec<f32> {
     let overview = Overview::of(sound, columns);
     [overview.min, overview.max].concat()
 }
 
-fn gains(rendered: &Rendered, stage: usize, columns: usize) -> Vec<f32> {
+pub(crate) fn gains(rendered: &Rendered, stage: usize, columns: usize) -> Vec<f32> {
     let gain = rendered.gains_db.get(stage).and_then(Option::as_ref);
     gain.map(|gain| deepest(gain, columns)).unwrap_or_default()
 }

@@ -10,6 +10,10 @@ use super::explaining::choose;
 use crate::browser::{Driver, Page};
 use crate::common::{self, Serve};
 
+/// The bends of edits since `window.pressed`; those of the edit before may come still.
+const BENDS_SINCE: &str =
+    "performance.getEntriesByName('clear-bend edit to bend').filter(e => e.startTime >= window.pressed)";
+
 /// Prints median and slowest of what the page has timed under a name; gives how many there are.
 async fn figure(page: &Page, name: &str) -> usize {
     let script =
@@ -90,9 +94,9 @@ async fn figures() {
     let complete = "return document.querySelectorAll('svg[aria-label^=\"Bend of\"]').length === 7
         && !document.querySelector('[data-stale-bend]')";
     page.until("the bends of the last edit", complete).await;
-    page.run("performance.clearMeasures()").await;
+    page.run("performance.clearMeasures(); window.pressed = performance.now()").await;
     slider.send_keys("\u{E012}").await.unwrap();
-    let bends = "performance.getEntriesByName('clear-bend edit to bend').map(e => [e.detail, e.duration])";
+    let bends = format!("{BENDS_SINCE}.map(e => [e.detail, e.duration])");
     page.until("the bends", &format!("return {bends}.length >= 13")).await;
     let times = page.run(&format!("return {bends}")).await;
     assert_eq!(times[0][0], "threshold_db");
@@ -182,10 +186,8 @@ async fn figures_of_the_equaliser() {
                 .send_keys("\u{E014}")
                 .await
                 .unwrap();
-            // Bends of the edit before may come still.
-            let first = "performance.getEntriesByName('clear-bend edit to bend').find(e => e.startTime >= window.pressed)";
-            page.until("the bends", &format!("return !!{first}")).await;
-            let time = page.run(&format!("return {first}.duration")).await;
+            page.until("the bends", &format!("return {BENDS_SINCE}.length > 0")).await;
+            let time = page.run(&format!("return {BENDS_SINCE}[0].duration")).await;
             println!(
                 "browser: 12 bells, {phase} phase: from edit to the bend of {name} {:.0} ms",
                 time.as_f64().unwrap()
