@@ -3,8 +3,8 @@
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::measures::{
-    Channel, GainView, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion,
-    measure_response, measure_static_curve, measure_step,
+    Channel, GainView, LowTone, Response, ResponseView, Tail, channels_of, measure_attack,
+    measure_distortion, measure_response, measure_static_curve, measure_step,
 };
 use clear_bend_core::path::{Path, Stage, parse_json};
 use clear_bend_core::render::render;
@@ -83,14 +83,10 @@ pub fn responses_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result
     json(&responses(&stage_of(path_json, stage)?).map(read).collect::<Vec<_>>())
 }
 
-/// A measured response of every channel that has a curve of its own.
+/// A measured response of every channel that has one of its own.
 fn responses(stage: &Stage) -> impl Iterator<Item = (Channel, Response)> {
-    let predicted = stage.effect.curves.map(|curves| curves(&stage.values, BENCH_RATE_HZ, &[]));
-    let channels =
-        predicted.map_or_else(|| vec![Channel::Both], |c| c.sums.iter().map(|s| s.channel).collect());
-    channels
-        .into_iter()
-        .map(|channel| (channel, measure_response(stage, BENCH_RATE_HZ, channel, Tail::Usual)))
+    let measure = |channel| (channel, measure_response(stage, BENCH_RATE_HZ, channel, Tail::Usual));
+    channels_of(stage, BENCH_RATE_HZ).into_iter().map(measure)
 }
 
 /// A low note through one stage of a path, as JSON.

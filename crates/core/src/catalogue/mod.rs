@@ -24,7 +24,9 @@ use serde::Serialize;
 use crate::Refusal;
 use crate::ear_maps::{self, EAR_MAP_SPAN_HZ, EarMap, EarMapDocument};
 use crate::effects::{self, Effect};
-use crate::measures::{Channel, Levels, MeanPower, OnsetLevels, Reduction, Response, Tail, measure_response};
+use crate::measures::{
+    Levels, MeanPower, OnsetLevels, Reduction, Response, Tail, channels_of, measure_response,
+};
 use crate::path::Path;
 use crate::render::{Rendered, render};
 use crate::report::Passage;
@@ -117,20 +119,14 @@ impl<'a> Readable<'a> {
         self.rendered.get_or_init(|| Cow::Owned(render(self.path, &self.passage.buffer)))
     }
 
-    /// What the stage does to an impulse on both channels alike, and, where it may do otherwise to it, on both with
-    /// opposite signs; none where the stage is not there.
+    /// What the stage does to an impulse, on every channel that has a response of its own; none where the stage is not
+    /// there.
     pub fn responses(&self) -> Option<&[Response]> {
         let stage = self.path.stages.get(self.stage)?;
         let rate_hz = self.passage.buffer.rate_hz();
-        let measure = || {
-            // By its formulas, a stage with one curve for both channels has none for their difference.
-            let one = stage.effect.curves.is_some_and(|curves| {
-                matches!(&curves(&stage.values, rate_hz, &[]).sums[..], [sum] if sum.channel == Channel::Both)
-            });
-            let channels: &[Channel] = if one { &[Channel::Mid] } else { &[Channel::Mid, Channel::Side] };
-            channels.iter().map(|channel| measure_response(stage, rate_hz, *channel, Tail::Short)).collect()
-        };
-        Some(self.responses.get_or_init(measure))
+        let measure = |channel| measure_response(stage, rate_hz, channel, Tail::Short);
+        let all = || channels_of(stage, rate_hz).into_iter().map(measure).collect();
+        Some(self.responses.get_or_init(all))
     }
 }
 

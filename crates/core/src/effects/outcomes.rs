@@ -140,8 +140,7 @@ pub const CENTROID: Outcome = Outcome {
     },
 };
 
-/// How many octaves between 20 Hz and 20 kHz the stage changes by more than 1 dB, measured with an impulse on both
-/// channels.
+/// How many octaves between 20 Hz and 20 kHz the stage changes by more than 1 dB on any channel, measured with an impulse.
 pub const TOUCHED: Outcome = Outcome {
     id: "touched_oct",
     label: "range changed",
@@ -163,7 +162,7 @@ pub const PRE_RINGING: Outcome = Outcome {
     id: "pre_ringing_ms",
     label: "ringing before the sound",
     unit: Unit::Ms,
-    read: |r| Some(r.responses()?.first()?.ringing().before_ms),
+    read: |r| r.responses()?.iter().map(|response| response.ringing().before_ms).reduce(f64::max),
 };
 
 /// Silence counts as this in a mean of changes, dBFS.

@@ -35,8 +35,8 @@ pub use overview::{Overview, deepest};
 pub use reduction::Reduction;
 pub use resonances::{Resonance, find_resonances};
 pub use response::{
-    BandCurve, Channel, Curves, GainView, Response, ResponseView, Ringing, ScopeCurve, Tail, log_freqs,
-    measure_path_response, measure_response,
+    BandCurve, Channel, Curves, GainView, Response, ResponseView, Ringing, ScopeCurve, Tail, channels_of,
+    log_freqs, measure_path_response, measure_response,
 };
 pub use sibilants::{Sibilant, Sibilants};
 pub use spectrogram::spectrogram;

@@ -10,7 +10,7 @@ use crate::audio::frames_alike;
 use crate::cast;
 use crate::effects::Setup;
 use crate::level::db_from_gain;
-use crate::path::{Chain, Path, Stage};
+use crate::path::{Chain, Path, Scope, Stage};
 
 /// What of a stereo signal is looked at.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, serde::Deserialize)]
@@ -135,6 +135,21 @@ const DIED: f64 = 1e-13;
 
 /// Gains under this are not told apart from silence, dB.
 const FLOOR_DB: f64 = -200.0;
+
+/// The channels of a stage that have a response of their own: those of its curves, or the only one that it works on.
+#[must_use]
+pub fn channels_of(stage: &Stage, rate_hz: u32) -> Vec<Channel> {
+    match stage.scope {
+        Scope::Stereo => {
+            let curves = stage.effect.curves.map(|curves| curves(&stage.values, rate_hz, &[]));
+            curves.map_or_else(|| vec![Channel::Both], |c| c.sums.iter().map(|sum| sum.channel).collect())
+        }
+        Scope::Left => vec![Channel::Left],
+        Scope::Right => vec![Channel::Right],
+        Scope::Mid => vec![Channel::Mid],
+        Scope::Side => vec![Channel::Side],
+    }
+}
 
 /// Sends an impulse through one stage, switched on and at its scope and mix, and reads a channel.
 #[must_use]

@@ -355,6 +355,26 @@ fn planted_resonances_are_found_with_their_frequency() {
     assert!(find_resonances(&silence).is_empty());
 }
 
+/// A stage or a band that works on one channel only changes as much of the range as one on both.
+#[test]
+fn the_range_that_is_changed_is_seen_on_every_channel() {
+    let passage = Passage::new(signal("slip-keys", &[], 2));
+    let touched = |stage: Stage| {
+        let (_, report) = report(&Path { stages: vec![stage] }, &passage);
+        report.outcomes[0]["touched_oct"].unwrap()
+    };
+    let bell = band(BELL, 1000.0, 12.0, 1.0);
+    let both = touched(stage(&bell));
+    assert!(both > 2.0, "{both} octaves");
+    for scope in [Scope::Left, Scope::Right, Scope::Mid, Scope::Side] {
+        near(touched(Stage { scope, ..stage(&bell) }), both, 0.02);
+    }
+    for scope in 1..5u8 {
+        let scoped = [bell.clone(), vec![("scope_1", f64::from(scope))]].concat();
+        near(touched(stage(&scoped)), both, 0.02);
+    }
+}
+
 /// One band alone, everything but it, and a narrow boost with the level kept down.
 #[test]
 fn a_band_is_heard_alone_left_out_or_swept() {
