@@ -9,7 +9,7 @@ import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
 import type { FanRow } from "../generated/types/FanRow";
 import { BendMeasuring } from "./bend";
-import type { Answer, BendsWanted, Channels, FanBlade, ToBendWorker } from "./messages";
+import { type Answer, type BendsWanted, type Channels, type FanBlade, halves, type ToBendWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
 
 /** Bends and fans wait until the hand has rested for this long. */
@@ -23,14 +23,15 @@ let bench: MeasuringBench | null = null;
 
 const answer = (message: Answer) => self.postMessage(message);
 
-function put(name: string, channels: Float32Array[]): void {
-  const measuring = (bench ??= new MeasuringBench());
-  measuring.beginTrack(channels[0]?.length ?? 0, channels.length);
-  const [left, right] = channels;
-  if (!left) return;
-  const piece = new Float32Array(left.length * channels.length);
-  piece.set(left);
-  if (right) piece.set(right, left.length);
+const theBench = () => (bench ??= new MeasuringBench());
+
+/** Puts samples on the bench under a name. */
+function put(name: string, channels: [Float32Array, ...Float32Array[]]): void {
+  const frames = channels[0].length;
+  const piece = new Float32Array(frames * channels.length);
+  channels.forEach((channel, i) => piece.set(channel, i * frames));
+  const measuring = theBench();
+  measuring.beginTrack(frames, channels.length);
   measuring.push(piece);
   measuring.endTrack(name);
 }
@@ -38,8 +39,8 @@ function put(name: string, channels: Float32Array[]): void {
 function putPassage(channels: Channels): void {
   put(PASSAGE, channels);
   // Keys are cut to a passage.
-  bench?.keepOnly(JSON.stringify([PASSAGE]));
-  bench?.choose(PASSAGE, "null");
+  theBench().keepOnly(JSON.stringify([PASSAGE]));
+  theBench().choose(PASSAGE, "null");
 }
 
 /** Measures the bend of a parameter: the whole range at first sight, or all points. */
@@ -55,9 +56,8 @@ async function openFan(measuring: MeasuringBench, wanted: BendsWanted, param: st
   for (let i = 0; i < values.length; i++) {
     await newest.breath();
     const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
-    const after = measuring.fanColumns(columns);
+    const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
     const curve = wanted.picture === "in-to-out" ? (JSON.parse(staticCurveJson(JSON.stringify(row.path), stage, 3)) as CurvePoint[]) : [];
-    const [afterMin, afterMax] = [after.slice(0, after.length / 2), after.slice(after.length / 2)];
     blades.push({ row, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve });
     answer({ kind: "fan", id, param, count: values.length, blades: [...blades] });
   }
@@ -67,7 +67,7 @@ async function serve(wanted: BendsWanted): Promise<void> {
   const { path, stage, params, fan } = wanted;
   await pause(REST_MS);
   await newest.breath();
-  const measuring = (bench ??= new MeasuringBench());
+  const measuring = theBench();
   measuring.take(JSON.stringify(path));
   const bends = params.map((param) => ({ param, bend: new BendMeasuring(measuring, stage, param, () => newest.breath()) }));
   const [first] = bends;

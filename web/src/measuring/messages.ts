@@ -109,6 +109,11 @@ export interface FanBlade {
 /** Two channels of samples. */
 export type Channels = [Float32Array, Float32Array];
 
+/** All samples of the first channel, then all of the second, as two channels. */
+export function halves(both: Float32Array): Channels {
+  return [both.slice(0, both.length / 2), both.slice(both.length / 2)];
+}
+
 export type Answer =
   /** How far a track has come in, 0 to 1; null when all are here. */
   | { kind: "loading"; share: number | null }

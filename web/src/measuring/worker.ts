@@ -22,15 +22,16 @@ import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
-import type { Answer, Channels, Picture, Request, Shown, ToWorker } from "./messages";
+import { type Answer, type Channels, halves, type Picture, type Request, type Shown, type ToWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
 import { takeTrack } from "./tracks";
 
 /** A request that is overtaken so soon came from a hand that moves. */
 const SOON_MS = 60;
 
-/** While a hand moves, so many times as long as a measurement took are left to it. The curve follows it by the formula. */
-const LEFT_TO_HAND = { curve: 4, others: 1 };
+/** While a hand moves, so many times as long as a measurement took are left to it; more for a curve, which follows it by the formula. */
+const LEFT_TO_HAND = 1;
+const LEFT_TO_CURVE = 4;
 
 let ready: Promise<unknown> | null = null;
 let bench: MeasuringBench | null = null;
@@ -40,10 +41,6 @@ const standing = { passage: "", keys: "", overview: "", backing: "", reference: 
 
 function answer(message: Answer, transfer: ArrayBufferLike[] = []): void {
   self.postMessage(message, { transfer: transfer as ArrayBuffer[] });
-}
-
-function halves(both: Float32Array): Channels {
-  return [both.slice(0, both.length / 2), both.slice(both.length / 2)];
 }
 
 /** Brings the samples of all sources to the bench, and lets go of others. */
@@ -242,10 +239,10 @@ const newest = new Newest<Request>(async (request) => {
   try {
     await serve(request);
   } catch (error) {
-    if (!(error instanceof Overtaken)) answer({ kind: "refused", id: request.id, sentence: sentenceOf(error) });
+    if (!(error instanceof Overtaken)) return answer({ kind: "refused", id: request.id, sentence: sentenceOf(error) });
     // There may be no more processors than two.
     const took = performance.now() - start;
-    if (error instanceof Overtaken && took < SOON_MS) await pause(took * LEFT_TO_HAND[request.picture === "curve" ? "curve" : "others"]);
+    if (took < SOON_MS) await pause(took * (request.picture === "curve" ? LEFT_TO_CURVE : LEFT_TO_HAND));
   }
 });
 

@@ -5,10 +5,10 @@ import { Button, SegmentedControl } from "@mantine/core";
 
 import { hasBands } from "../bench/bands";
 import { acts, afresh, valueOf, withPicture, withStage, withValue, withView } from "../bench/edits";
-import { useAtLeisure } from "../bench/hand";
 import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
+import { useAtLeisure } from "../bench/hand";
 import { useBench, useChosenStage, usePart } from "../bench/store";
-import { type Control, effectControl, effectOf, paramsOf, signedDb, text } from "../core/core";
+import { type Control, effectControl, effectOf, paramNamed, paramsOf, signedDb, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
@@ -218,7 +218,7 @@ function Compensate({ control, value, onUse }: CompensateProps) {
 /** Why a parameter does nothing now. */
 function waitsFor(effect: Effect, param: Param): string {
   const needs = param.acts_with;
-  const other = effect.params.find((p) => p.id === needs?.param);
+  const other = needs && paramNamed(effect, needs.param);
   if (!needs || !other) return "";
   if (other.choices.length === 0) return `Does nothing unless ${other.label} is ${needs.from} or more.`;
   const fitting = other.choices.slice(needs.from, needs.to + 1);

@@ -1,6 +1,6 @@
 /** Input level against output level: the formula as a thin line, tones sent through the effect as dots. */
 import { usePart, usePicturedStage } from "../bench/store";
-import { effectOf, text } from "../core/core";
+import { effectOf, paramNamed, text } from "../core/core";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Histogram } from "../generated/types/Histogram";
 import { type Fan, useMeasured, useShown } from "../measuring/measured";
@@ -74,7 +74,7 @@ export function InToOut() {
   const spotlight = usePart((d) => d.view.spotlight);
   const bending = useBendingLevel();
   const level = useHandle(bending?.param, "x");
-  const kneeParam = stage && effectOf(stage).params.find((p) => p.id === "knee_db");
+  const kneeParam = stage && paramNamed(effectOf(stage), "knee_db");
   const kneeHandle = useHandle(kneeParam, "x");
   if (!points || !stage) return <div className={classes.waiting}>Sending tones through the effect…</div>;
 

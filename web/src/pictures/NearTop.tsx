@@ -3,7 +3,7 @@ import { useMemo } from "react";
 
 import { withValue } from "../bench/edits";
 import { usePicturedStage } from "../bench/store";
-import { curvesOf, effectOf, logFreqs, text } from "../core/core";
+import { curvesOf, effectOf, logFreqs, paramNamed, text } from "../core/core";
 import { useMeasured } from "../measuring/measured";
 import { strokeLine } from "../plot/drawing";
 import { PlotFrame, type Scales } from "../plot/PlotFrame";
@@ -23,7 +23,7 @@ export function NearTop() {
   const { stage } = usePicturedStage();
   const asked = useMeasured((m) => m.asked);
   const curves = useMemo(() => {
-    const formula = stage && effectOf(stage).params.find(({ id }) => id === "formula");
+    const formula = stage && paramNamed(effectOf(stage), "formula");
     if (!stage || !formula) return null;
     const freqs = logFreqs(FROM_HZ, TO_HZ, POINTS);
     const gains = (value: number, rateHz: number) => curvesOf(withValue(stage, formula, value), freqs, rateHz)?.sums[0]?.gains_db ?? [];

@@ -6,7 +6,7 @@ import { acts, withStage, withValue, withView } from "../bench/edits";
 import { useGroups } from "../bench/groups";
 import { useHand } from "../bench/hand";
 import { useBench, usePart, usePicturedStage } from "../bench/store";
-import { effectControl, effectOf, text } from "../core/core";
+import { effectControl, effectOf, paramNamed, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { Effect } from "../generated/types/Effect";
 import type { StageDocument } from "../generated/types/StageDocument";
@@ -26,7 +26,7 @@ export function BandHandles({ stage, scales: s, heightOf }: Props) {
   const spotlight = usePart((d) => d.view.spotlight);
   const chosen = useGroups(({ chosen }) => chosen);
   const effect = effectOf(stage);
-  const litGroup = effect.params.find(({ id }) => id === spotlight)?.group;
+  const litGroup = spotlight ? paramNamed(effect, spotlight)?.group : undefined;
   return bandsOf(stage).map((band) => (
     <OneHandle
       key={band.number}
@@ -81,7 +81,7 @@ const OneHandle = memo(function OneHandle({ effect, index, number, group, kind, 
   const choose = () => {
     useGroups.getState().choose(effect.id, group);
     const { spotlight } = useBench.getState().history.present.document.view;
-    if (spotlight && effect.params.find(({ id }) => id === spotlight)?.group !== group) {
+    if (spotlight && paramNamed(effect, spotlight)?.group !== group) {
       look((d) => withView(d, { spotlight: null, fan: null }));
     }
   };

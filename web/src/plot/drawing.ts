@@ -32,7 +32,7 @@ const UNSEEN_PX = 0.06;
  * each point that is kept, a cone of slopes holds all lines that pass near enough to those after it; it narrows until
  * the next point lies outside. Steps straight up are kept; a line must not go back to the left.
  */
-export function needed(points: Column[]): Column[] {
+function needed(points: Column[]): Column[] {
   const kept = points.slice(0, 1);
   let [low, high] = [-Infinity, Infinity];
   for (let i = 1; i < points.length; i++) {
@@ -42,7 +42,8 @@ export function needed(points: Column[]): Column[] {
       return (y + up - fromY) / (x - fromX);
     };
     const slope = slopeTo(0);
-    if (slope < low || slope > high) {
+    // What has no slope, a step straight up or a point that is nowhere, is a corner.
+    if (!(Number.isFinite(slope) && slope >= low && slope <= high)) {
       kept.push(points[i - 1] as Column);
       [low, high] = [-Infinity, Infinity];
     }

@@ -15,16 +15,14 @@ pub fn curves(values: &[f64], rate_hz: u32, freqs_hz: &[f64]) -> Curves {
     let settings = Settings::from_values(values);
     let rate = f64::from(rate_hz);
     let tangents: Vec<f64> = freqs_hz.iter().map(|f| (PI * (f / rate).min(0.499_999)).tan()).collect();
-    let whole = |band: &Band| -> Vec<(f64, f64)> { response(band, rate, &tangents) };
-    let working: Vec<(Band, Vec<(f64, f64)>)> = settings.working().map(|band| (band, whole(&band))).collect();
-    // Most bands work as they stand, and have been computed.
-    let own = |band: &Band| -> Vec<f64> {
-        let gains = |all: &[(f64, f64)]| all.iter().map(|(gain, _)| db_from_gain(*gain)).collect();
-        let known = working.iter().find(|(other, _)| other == band);
-        known.map_or_else(|| gains(&whole(band)), |(_, all)| gains(all))
-    };
-    let bands = settings.bands.iter().enumerate().filter(|(_, band)| band.on);
-    let bands = bands.map(|(i, band)| BandCurve { number: i + 1, gains_db: own(band) });
+    let working: Vec<(Band, Vec<(f64, f64)>)> =
+        settings.working().map(|band| (band, response(&band, rate, &tangents))).collect();
+    // The bands that are on come first among those that work, in their order.
+    let on = settings.bands.iter().enumerate().filter(|(_, band)| band.on);
+    let bands = on.zip(&working).map(|((i, _), (_, response))| BandCurve {
+        number: i + 1,
+        gains_db: response.iter().map(|(gain, _)| db_from_gain(*gain)).collect(),
+    });
     let turned = match settings.phase {
         Phase::Minimum => 1.0,
         Phase::Linear => 0.0,
