@@ -166,13 +166,12 @@ fn tracks_are_brought_listed_played_exported_and_refused() {
     {
         use std::io::Write;
         let mut stream = std::net::TcpStream::connect(("127.0.0.1", serve.port())).unwrap();
-        let head =
-            "POST /api/tracks?name=half HTTP/1.1\r\nHost: localhost\r\nContent-Length: 1000000\r\n\r\n";
+        let head = "POST /api/tracks?name=half HTTP/1.1\r\nHost: localhost\r\nOrigin: http://localhost\r\nContent-Length: 1000000\r\n\r\n";
         stream.write_all(head.as_bytes()).unwrap();
         stream.write_all(&wav[..100_000]).unwrap();
     }
     // One that says it is too large is not even read.
-    let head = "POST /api/tracks?name=big HTTP/1.1\r\nHost: localhost\r\nContent-Length: 999000000\r\nConnection: close\r\n\r\n";
+    let head = "POST /api/tracks?name=big HTTP/1.1\r\nHost: localhost\r\nOrigin: http://localhost\r\nContent-Length: 999000000\r\nConnection: close\r\n\r\n";
     let answer = raw(&serve, head);
     assert!(
         answer.starts_with("HTTP/1.1 413") && answer.contains("file is too large; accepted: at most 350 MB"),
@@ -227,13 +226,78 @@ fn pages_files_and_headers() {
     // A name that somebody else lets point to this machine does not reach it.
     assert!(get("/api/benches", "example.org", "").starts_with("HTTP/1.1 421"));
     assert!(get("/api/benches", "[::1]:80", "").starts_with("HTTP/1.1 200"));
-    // A form of another page cannot post.
-    let form = "name=x";
-    let post = format!(
-        "POST /api/benches HTTP/1.1\r\nHost: localhost\r\nContent-Type: text/plain\r\nContent-Length: {}\r\nConnection: close\r\n\r\n{form}",
-        form.len()
+    // Whoever lets a name of theirs point here can also say that it was forwarded: that does not count.
+    for forwarded in [
+        "X-Forwarded-Host: localhost",
+        "Forwarded: host=localhost",
+        "X-Forwarded-Host: 127.0.0.1\r\nX-Forwarded-For: 127.0.0.1",
+        "Host: localhost",
+    ] {
+        let answer = get("/api/benches", "evil", &format!("{forwarded}\r\n"));
+        assert!(answer.starts_with("HTTP/1.1 4"), "{forwarded}: {answer}");
+    }
+    // Our own Host is answered whatever was forwarded.
+    assert!(get("/api/benches", "localhost", "X-Forwarded-Host: evil\r\n").starts_with("HTTP/1.1 200"));
+}
+
+#[test]
+fn only_the_own_page_changes_anything() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let host = format!("127.0.0.1:{}", serve.port());
+    let send = |method: &str, path: &str, headers: &str, content: &str| {
+        raw(
+            &serve,
+            &format!(
+                "{method} {path} HTTP/1.1\r\nHost: {host}\r\nContent-Length: {}\r\nConnection: close\r\n{headers}\r\n{content}",
+                content.len()
+            ),
+        )
+    };
+    let wav = "RIFF";
+    let saved = body("Mine", &bench());
+    let own = format!("Origin: http://{host}\r\n");
+    // What forms and scripts of other origins can send without asking first, and what they cannot.
+    for (method, path, headers, content) in [
+        ("POST", "/api/tracks?name=x", "Content-Type: text/plain\r\n", wav),
+        ("POST", "/api/tracks?name=x", "Content-Type: multipart/form-data; boundary=b\r\n", "--b--"),
+        ("POST", "/api/benches/1/restore", "Content-Type: application/x-www-form-urlencoded\r\n", "a=b"),
+        ("POST", "/api/benches", "Content-Type: application/json\r\n", &saved),
+        ("POST", "/api/exports", "Content-Type: application/json\r\n", "{}"),
+        ("PUT", "/api/benches/1", "Content-Type: application/json\r\n", "{}"),
+        ("DELETE", "/api/benches/1?revision=1", "", ""),
+    ] {
+        for from in [
+            "",
+            "Origin: null\r\n",
+            "Origin: http://evil\r\n",
+            "Origin: http://localhost\r\n",
+            "Origin: http://127.0.0.1:1\r\n",
+            &format!("Origin: https://{host}\r\n"),
+            "Sec-Fetch-Site: cross-site\r\n",
+            "Sec-Fetch-Site: same-site\r\n",
+            "Sec-Fetch-Site: none\r\n",
+            &format!("{own}Sec-Fetch-Site: cross-site\r\n"),
+            &format!("{own}Origin: http://evil\r\n"),
+            "Origin: http://evil\r\nSec-Fetch-Site: same-origin\r\n",
+        ] {
+            let answer = send(method, path, &format!("{headers}{from}"), content);
+            assert!(answer.starts_with("HTTP/1.1 403"), "{method} {path} {from}: {answer}");
+            assert!(answer.contains("was not sent by this page"), "{answer}");
+        }
+        for from in [own.as_str(), "Sec-Fetch-Site: same-origin\r\n"] {
+            let answer = send(method, path, &format!("{headers}{from}"), content);
+            assert!(!answer.starts_with("HTTP/1.1 403"), "{method} {path} {from}: {answer}");
+        }
+    }
+    // A form that our own page does not send is no JSON.
+    let form = send("POST", "/api/benches", &format!("{own}Content-Type: text/plain\r\n"), "name=x");
+    assert!(form.starts_with("HTTP/1.1 415"), "{form}");
+    // Looking is free to whoever names this machine; other origins cannot read the answer.
+    assert!(
+        send("GET", "/api/benches", "Origin: http://evil\r\n", "")
+            .contains("cross-origin-resource-policy: same-origin")
     );
-    assert!(raw(&serve, &post).starts_with("HTTP/1.1 415"));
 }
 
 #[test]

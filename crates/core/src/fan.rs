@@ -148,14 +148,14 @@ impl FanOf {
         let rendered = render(&path, &passage.buffer);
         let outcome = (self.bend.outcome.read)(&Readable::of(&rendered, &path, passage, self.stage));
         let levels = PlainLevels::of(&rendered.after);
-        let gain = rendered.gains_db.get(self.stage).and_then(Option::as_ref);
+        let reduction = rendered.reduction(self.stage, &passage.onsets);
         let row = FanRow {
             value: Number(value),
             outcome,
             moved_to,
             reached,
             levels,
-            reduction: gain.map(|gain| Reduction::of(gain, &passage.onsets)),
+            reduction,
             level_matches: LevelMatches::between(
                 &(&passage.levels).into(),
                 &levels,
@@ -195,7 +195,7 @@ pub fn to_csv(bend: &BendOf, rows: &[FanRow]) -> String {
             row.reached.to_string(),
             cell(row.levels.peak_dbfs),
             cell(row.levels.rms_dbfs),
-            cell(row.levels.crest_db),
+            cell(row.levels.crest_db.unwrap_or(f64::NAN)),
             cell(row.levels.loudness_lufs),
             reduction(|r| r.mean_db),
             reduction(|r| r.largest_db),

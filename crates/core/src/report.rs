@@ -184,9 +184,10 @@ impl Report {
         row("peak", "dBFS", b.peak_dbfs, a.peak_dbfs);
         row("true peak", "dBTP", b.true_peak_dbtp, a.true_peak_dbtp);
         row("RMS", "dBFS", b.rms_dbfs, a.rms_dbfs);
-        row("crest factor", "dB", b.crest_db, a.crest_db);
+        let number = |value: Option<f64>| value.unwrap_or(f64::NAN);
+        row("crest factor", "dB", number(b.crest_db), number(a.crest_db));
         row("loudness", "LUFS", b.loudness_lufs, a.loudness_lufs);
-        row("loudness range", "LU", b.range_lu, a.range_lu);
+        row("loudness range", "LU", number(b.range_lu), number(a.range_lu));
         if let Some((before, after)) = b.evenness_lu.zip(a.evenness_lu) {
             row("evenness", "LU", before, after);
         }
@@ -240,11 +241,8 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
     }
     let after_onsets = onset_levels(&rendered.after, &passage.onsets);
     let rate_hz = f64::from(passage.buffer.rate_hz());
-    let reductions: Vec<Option<Reduction>> = rendered
-        .gains_db
-        .iter()
-        .map(|gain| gain.as_ref().map(|gain| Reduction::of(gain, &passage.onsets)))
-        .collect();
+    let reductions: Vec<Option<Reduction>> =
+        (0..path.stages.len()).map(|stage| rendered.reduction(stage, &passage.onsets)).collect();
     let onsets = passage.onsets.iter().zip(passage.onset_levels.iter().zip(&after_onsets));
     let power = OnceCell::new();
     let mut report = Report {
@@ -311,7 +309,9 @@ fn stage_readings(
     StageReadings {
         pumping: gain.and_then(|gain| Pumping::of(gain, &passage.onsets, rate_hz)),
         sibilants: de_essed.and_then(|(before, after)| Sibilants::between(before, after)),
-        ducks: gain.zip(key).map_or_else(Vec::new, |(gain, key)| ducks(gain, &find_onsets(&key), rate_hz)),
+        ducks: gain.zip(key).map_or_else(Vec::new, |(gain, key)| {
+            ducks(gain, &find_onsets(&key), rendered.ahead[index], rate_hz)
+        }),
     }
 }
 

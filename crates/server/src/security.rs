@@ -2,7 +2,7 @@
 
 use actix_web::body::MessageBody;
 use actix_web::dev::{ServiceRequest, ServiceResponse};
-use actix_web::http::header::{self, HeaderName, HeaderValue};
+use actix_web::http::header::{self, HeaderMap, HeaderName, HeaderValue};
 use actix_web::middleware::Next;
 use actix_web::{Error, HttpMessage};
 
@@ -12,14 +12,20 @@ use crate::api::ApiError;
 pub struct Nonce(pub String);
 
 /// Answers only to names of this machine, so that a page elsewhere cannot reach us through a name of its
-/// own that it lets point here; sets the security headers.
+/// own that it lets point here; changes something only for our own page; sets the security headers.
+///
+/// Only the Host that the connection itself brought counts: whoever lets a name point here can send forwarded headers
+/// along, too.
 pub async fn guard(
     request: ServiceRequest,
     next: Next<impl MessageBody>,
 ) -> Result<ServiceResponse<impl MessageBody>, Error> {
-    let host = request.connection_info().host().to_owned();
+    let host = text(request.headers(), &header::HOST).unwrap_or_default().to_owned();
     if !is_this_machine(&host) {
         return Err(ApiError::host(&host).into());
+    }
+    if !request.method().is_safe() && !comes_from(request.headers(), &host) {
+        return Err(ApiError::elsewhere().into());
     }
     let nonce = uuid::Uuid::new_v4().simple().to_string();
     let policy = format!(
@@ -44,6 +50,25 @@ pub async fn guard(
         headers.insert(header::CONTENT_SECURITY_POLICY, policy);
     }
     Ok(response)
+}
+
+/// Whether the headers say that a page of this very origin has sent a request: browsers add `Origin` to whatever may
+/// change something, and `Sec-Fetch-Site` to everything (Fetch Standard; Fetch Metadata Request Headers, W3C). What
+/// says neither is refused as well.
+fn comes_from(headers: &HeaderMap, host: &str) -> bool {
+    let origin = text(headers, &header::ORIGIN).map(|origin| origin == format!("http://{host}"));
+    let site = text(headers, &HeaderName::from_static("sec-fetch-site")).map(|site| site == "same-origin");
+    match (origin, site) {
+        (None, None) => false,
+        (origin, site) => origin.unwrap_or(true) && site.unwrap_or(true),
+    }
+}
+
+/// A header that comes once and is text; one that comes twice says nothing.
+fn text<'a>(headers: &'a HeaderMap, name: &HeaderName) -> Option<&'a str> {
+    let mut all = headers.get_all(name);
+    let first = all.next()?;
+    Some(if all.next().is_none() { first.to_str().unwrap_or_default() } else { "" })
 }
 
 /// Whether a Host header names the loopback interface.

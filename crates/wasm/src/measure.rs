@@ -33,6 +33,7 @@ pub(crate) struct StemText {
 /// The sources that are at hand, the passage at work, and what the latest path made of it.
 #[wasm_bindgen]
 pub struct MeasuringBench {
+    /// Samples by what makes them; see [`name_of`].
     shelf: HashMap<String, Rc<Buffer>>,
     /// A track that is coming in.
     incoming: Vec<Vec<f32>>,
@@ -82,7 +83,7 @@ impl MeasuringBench {
 
     /// Whether the samples of a source are at hand.
     pub fn has(&self, source_json: &str) -> bool {
-        self.shelf.contains_key(source_json)
+        self.shelf.contains_key(&name_of(source_json))
     }
 
     /// Makes the samples of a signal.
@@ -92,7 +93,7 @@ impl MeasuringBench {
     pub fn make(&mut self, source_json: &str) -> Result<(), JsError> {
         let source = Source::from_document(&parse_json::<SourceDocument>(source_json)?)?;
         let sound = source.render(BENCH_RATE_HZ, 2)?;
-        self.shelf.insert(source_json.to_owned(), Rc::new(sound));
+        self.shelf.insert(name_of(source_json), Rc::new(sound));
         Ok(())
     }
 
@@ -117,7 +118,7 @@ impl MeasuringBench {
     #[wasm_bindgen(js_name = endTrack)]
     pub fn end_track(&mut self, source_json: &str) -> Result<(), JsError> {
         let sound = Buffer::new(BENCH_RATE_HZ, std::mem::take(&mut self.incoming))?;
-        self.shelf.insert(source_json.to_owned(), Rc::new(sound));
+        self.shelf.insert(name_of(source_json), Rc::new(sound));
         Ok(())
     }
 
@@ -128,7 +129,8 @@ impl MeasuringBench {
     #[wasm_bindgen(js_name = keepOnly)]
     pub fn keep_only(&mut self, sources_json: &str) -> Result<(), JsError> {
         let kept: Vec<String> = parse_json(sources_json)?;
-        self.shelf.retain(|key, _| kept.contains(key));
+        let kept: Vec<String> = kept.iter().map(|text| name_of(text)).collect();
+        self.shelf.retain(|name, _| kept.contains(name));
         Ok(())
     }
 
@@ -151,18 +153,14 @@ impl MeasuringBench {
     }
 
     pub(crate) fn at_hand(&self, source_json: &str) -> Result<Rc<Buffer>, Refusal> {
-        let found = self.shelf.get(source_json).cloned();
+        let found = self.shelf.get(&name_of(source_json)).cloned();
         found.ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
     }
 
     /// A path with the samples of its keys, as far as they are at hand, cut as the passage is.
     pub(crate) fn keyed(&self, path: Path) -> Path {
         path.with_keys(self.passage.buffer.frames(), |wanted| {
-            let found = self.shelf.iter().find(|(text, _)| {
-                let document = parse_json::<SourceDocument>(text).ok();
-                document.and_then(|d| Source::from_document(&d).ok()).as_ref() == Some(wanted)
-            });
-            found.map(|(_, sound)| cut(sound, self.region))
+            Some(cut(self.shelf.get(&written_out(wanted))?, self.region))
         })
     }
 
@@ -374,6 +372,18 @@ impl MeasuringBench {
     pub fn reference(&self, channel: usize) -> Vec<f32> {
         self.reference.as_ref().and_then(|r| r.channels().get(channel).cloned()).unwrap_or_default()
     }
+}
+
+/// The name under which the samples of a source are found: all that makes it what it is, however the page writes it
+/// down (settings in another order, at their defaults or left out). What is no source is its own name.
+fn name_of(source_json: &str) -> String {
+    let document = parse_json::<SourceDocument>(source_json).ok();
+    let source = document.and_then(|document| Source::from_document(&document).ok());
+    source.map_or_else(|| source_json.to_owned(), |source| written_out(&source))
+}
+
+fn written_out(source: &Source) -> String {
+    serde_json::to_string(&source.to_document()).unwrap_or_default()
 }
 
 pub(crate) fn extremes(sound: &Buffer, columns: usize) -> Vec<f32> {

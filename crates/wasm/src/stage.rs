@@ -40,7 +40,7 @@ pub fn static_curve_json(path_json: &str, stage: usize, step_db: usize) -> Resul
 #[wasm_bindgen(js_name = stepJson)]
 pub fn step_json(path_json: &str, stage: usize) -> Result<String, JsError> {
     let stage = stage_of(path_json, stage)?;
-    json(&measure_step(&stage, BENCH_RATE_HZ, stage.effect.step))
+    json(&measure_step(&stage, BENCH_RATE_HZ, (stage.effect.step)(&stage.values)))
 }
 
 /// The harmonics that one stage of a path adds to a low tone, as JSON.

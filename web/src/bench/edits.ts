@@ -178,9 +178,9 @@ export function withRegion(bench: BenchDocument, region: Region | null): BenchDo
   return { ...bench, region };
 }
 
-/** Another source for the stem at work, all of it. */
-export function withSource(bench: BenchDocument, source: SourceDocument): BenchDocument {
-  return { ...withStem(bench, bench.work, (stem) => ({ ...stem, source })), region: null };
+/** Another source for a stem, if not said otherwise the one at work; all of it. */
+export function withSource(bench: BenchDocument, source: SourceDocument, stem = bench.work): BenchDocument {
+  return { ...withStem(bench, stem, (of) => ({ ...of, source })), region: null };
 }
 
 export function withSourceValue(bench: BenchDocument, id: string, value: number): BenchDocument {

@@ -2,58 +2,44 @@
  * The guided explanation: the parameters of an effect one after the other, each at a plain setting with the others
  * out of the way, and back to one's own settings at the end.
  */
-import { create } from "zustand";
-
 import { effectOf, paramsOf } from "../core/core";
-import type { StageDocument } from "../generated/types/StageDocument";
 import { toFile } from "../core/numbers";
-import { pathOf, withKey, withStage, withView } from "./edits";
+import type { StageDocument } from "../generated/types/StageDocument";
+import { pathOf, withKey, withView, workOf } from "./edits";
+import { atGuided, type Guided } from "./guided";
 import { useBench } from "./store";
 
-interface Guide {
-  /** The place in the order of the effect; none while nothing is being explained. */
-  place: number | null;
-  /** The stage that is being explained, by its place in the path, and as it was before. */
-  stage: number;
-  before: StageDocument | null;
-}
-
-export const useGuide = create<Guide>()(() => ({ place: null, stage: 0, before: null }));
-
-/** Begins with the first parameter of the chosen stage. */
+/** Begins with the first parameter of the chosen stage. Whatever else is being explained gets its own settings back. */
 export function beginGuide(): void {
+  endGuide();
   const { document } = useBench.getState().history.present;
-  const stage = document.view.stage;
+  const { stage } = document.view;
   const before = pathOf(document).stages[stage];
-  if (!before) return;
-  useGuide.setState({ place: 0, stage, before });
-  explain(0);
+  if (before) explain({ place: 0, stem: document.work, snapshot: workOf(document).snapshot, stage, before });
 }
 
 /** Goes to another parameter of the order. */
 export function goGuide(place: number): void {
-  useGuide.setState({ place });
-  explain(place);
+  const { guided } = useBench.getState();
+  if (guided) explain({ ...guided, place });
 }
 
-/** Back to the settings from before. */
+/** Back to the settings from before, where they were. */
 export function endGuide(): void {
-  const { before, stage } = useGuide.getState();
-  useGuide.setState({ place: null, before: null });
-  if (before) {
-    useBench.getState().edit("Back to my settings", (d) => withView(withStage(d, stage, () => before), { spotlight: null, fan: null }));
-  }
+  const { guided, edit, guide } = useBench.getState();
+  if (!guided) return;
+  edit("Back to my settings", (d) => withView(atGuided(d, guided, () => guided.before), { stage: guided.stage, spotlight: null, fan: null }));
+  guide(null);
 }
 
-function explain(place: number): void {
-  const { before, stage } = useGuide.getState();
-  const step = before && effectOf(before).order[place];
-  if (!before || !step) return;
-  const param = paramsOf(effectOf(before)).find(({ id }) => id === step.param);
+function explain(guided: Guided): void {
+  const { before, stage, place } = guided;
+  const step = effectOf(before).order[place];
+  const param = step && paramsOf(effectOf(before)).find(({ id }) => id === step.param);
   if (!param) return;
   const plain: StageDocument = { ...withKey(before, undefined), on: true, mix: 1, params: Object.fromEntries(step.plain.map(([id, value]) => [id, toFile(value)])) };
   const picture = param.picture ? { picture: param.picture } : {};
-  useBench
-    .getState()
-    .edit(`Explain ${param.label.toLowerCase()}`, (d) => withView(withStage(d, stage, () => plain), { stage, kept: null, spotlight: param.id, fan: null, ...picture }));
+  const { edit, guide } = useBench.getState();
+  guide(guided);
+  edit(`Explain ${param.label.toLowerCase()}`, (d) => withView(atGuided(d, guided, () => plain), { stage, kept: null, spotlight: param.id, fan: null, ...picture }));
 }

@@ -4,7 +4,7 @@ import { checkedBench, freshBench } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import { dropDraft, keepDraft, readDraft } from "./drafts";
-import { isUnsaved, type Saved, useBench, type Work } from "./store";
+import { type BenchState, isUnsaved, ownWork, type Saved, sameWork, useBench, type Work } from "./store";
 
 const NEW_NAME = "Untitled bench";
 
@@ -41,9 +41,15 @@ function fresh(): Work {
   return { name: NEW_NAME, document: freshBench() };
 }
 
+/** What is wanted last is opened, whichever answer comes last. */
+let wanted = 0;
+
 /** Opens a saved bench. */
 export async function openBench(id: number): Promise<void> {
-  const saved = toSaved(await api.benches.read(id));
+  const mine = ++wanted;
+  const answer = await api.benches.read(id);
+  if (mine !== wanted) return;
+  const saved = toSaved(answer);
   const draft = readDraft(id);
   const kept = draft && { name: draft.name, document: draft.document };
   // Work that started from an older revision keeps that revision: saving it will say so, and lose nothing.
@@ -52,38 +58,54 @@ export async function openBench(id: number): Promise<void> {
 }
 
 export function openFresh(): void {
+  wanted++;
   useBench.getState().open(fresh(), null);
   showAddress(null);
 }
 
 /** Saves the work. A stale revision is refused by the server and comes out as an `ApiFault`. */
 export async function save(): Promise<void> {
-  const { saved, history } = useBench.getState();
-  const { name, document } = history.present;
-  const answer = saved ? await api.benches.update(saved.id, saved.revision, name, document) : await api.benches.create(name, document);
-  settle(saved?.id ?? null, answer);
+  const state = useBench.getState();
+  const { name, document } = ownWork(state);
+  const { saved } = state;
+  settle(state, await (saved ? api.benches.update(saved.id, saved.revision, name, document) : api.benches.create(name, document)));
 }
 
 /** Saves the work as a bench of its own, next to the one that it came from. */
 export async function saveAsNew(): Promise<void> {
-  const { saved, history } = useBench.getState();
-  const { name, document } = history.present;
-  settle(saved?.id ?? null, await api.benches.create(`${name} (copy)`, document));
+  const state = useBench.getState();
+  const { name, document } = ownWork(state);
+  settle(state, await api.benches.create(`${name} (copy)`, document));
 }
 
 /** Gives up the work and opens what is saved. */
 export async function openSavedInstead(): Promise<void> {
   const { saved } = useBench.getState();
   if (!saved) return;
-  const current = toSaved(await api.benches.read(saved.id));
+  const mine = ++wanted;
+  const answer = await api.benches.read(saved.id);
+  if (mine !== wanted) return;
+  const current = toSaved(answer);
   dropDraft(saved.id);
   useBench.getState().open(current.work, current);
 }
 
-function settle(from: number | null, answer: SavedDocument<BenchDocument>): void {
+/** Takes in what the server has saved of the work as it was `then`; another bench may be open by now. */
+function settle(then: BenchState, answer: SavedDocument<BenchDocument>): void {
+  const from = then.saved?.id ?? null;
   const state = useBench.getState();
+  if (state.opened !== then.opened) {
+    // The draft that was left behind: it goes if it is what was saved; what was done to it since started from that.
+    const draft = readDraft(from);
+    if (draft && sameWork(draft, ownWork(then))) dropDraft(from);
+    else if (draft && from === answer.id) keepDraft(from, { ...draft, revision: answer.revision });
+    return;
+  }
   dropDraft(from);
-  if (state.history.present.name !== answer.name) state.rename(answer.name);
+  // The server may write a name in another way, unless it has been changed meanwhile.
+  if (state.history.present.name === then.history.present.name && answer.name !== then.history.present.name) {
+    state.rename(answer.name);
+  }
   state.markSaved(toSaved(answer));
   showAddress(answer.id);
 }
@@ -94,7 +116,7 @@ export function keepDrafts(): void {
     if (!state.ready) return;
     const id = state.saved?.id ?? null;
     if (state.saved ? isUnsaved(state) : state.history.past.length > 0) {
-      keepDraft(id, { ...state.history.present, revision: state.saved?.revision ?? null });
+      keepDraft(id, { ...ownWork(state), revision: state.saved?.revision ?? null });
     } else {
       dropDraft(id);
     }

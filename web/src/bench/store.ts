@@ -4,6 +4,7 @@ import { create } from "zustand";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { pathOf, picturedStage } from "./edits";
+import { type Guided, givenBack, standsIn } from "./guided";
 import { act, begin, drift, type History, redo, undo } from "./history";
 
 /** What can be undone. */
@@ -19,15 +20,20 @@ export interface Saved {
   work: Work;
 }
 
-interface BenchState {
+export interface BenchState {
   history: History<Work>;
   saved: Saved | null;
+  /** The stage that is being explained in order, with its own settings; none while nothing is. */
+  guided: Guided | null;
+  /** Counts what has been opened: an answer that was asked for another bench finds another number. */
+  opened: number;
   /** Whether a bench has been opened yet. */
   ready: boolean;
   /** What the person should know about how it was opened. */
   notice: string | null;
   open(work: Work, saved: Saved | null, notice?: string): void;
   markSaved(saved: Saved): void;
+  guide(guided: Guided | null): void;
   edit(label: string, change: (document: BenchDocument) => BenchDocument, mergeKey?: string): void;
   look(change: (document: BenchDocument) => BenchDocument): void;
   rename(name: string): void;
@@ -38,14 +44,23 @@ interface BenchState {
 export const useBench = create<BenchState>()((set) => ({
   history: begin<Work>({ name: "", document: undefined as unknown as BenchDocument }),
   saved: null,
+  guided: null,
+  opened: 0,
   ready: false,
   notice: null,
-  open: (work, saved, notice) => set({ history: begin(work), saved, ready: true, notice: notice ?? null }),
+  open: (work, saved, notice) =>
+    set(({ opened }) => ({ history: begin(work), saved, guided: null, opened: opened + 1, ready: true, notice: notice ?? null })),
   markSaved: (saved) => set({ saved }),
+  guide: (guided) => set({ guided }),
   edit: (label, change, mergeKey) =>
-    set(({ history }) => {
-      const document = change(history.present.document);
-      return { history: act(history, { ...history.present, document }, label, mergeKey ?? null, performance.now()) };
+    set(({ history, guided }) => {
+      const before = history.present.document;
+      const changed = change(before);
+      // What moves or goes while it is being explained has its own settings again first.
+      const stays = !guided || standsIn(guided, before, changed);
+      const document = stays ? changed : change(givenBack(before, guided));
+      const next = act(history, { ...history.present, document }, label, mergeKey ?? null, performance.now());
+      return { history: next, guided: stays ? guided : null };
     }),
   look: (change) =>
     set(({ history }) => ({
@@ -79,15 +94,20 @@ export function usePicturedStage(): { index: number; stage: StageDocument | unde
   return { index, stage };
 }
 
+/** The work as it is kept and saved: what is at a plain setting only to be explained has its own settings. */
+export function ownWork({ history, guided }: Pick<BenchState, "history" | "guided">): Work {
+  const { name, document } = history.present;
+  return { name, document: givenBack(document, guided) };
+}
+
 /** Whether there is work that the server does not have. */
-export function isUnsaved(state: Pick<BenchState, "history" | "saved">): boolean {
-  const { saved, history } = state;
-  return !saved || saved.work.name !== history.present.name || !sameDocument(saved.work, history.present);
+export function isUnsaved(state: Pick<BenchState, "history" | "saved" | "guided">): boolean {
+  return !state.saved || !sameWork(state.saved.work, ownWork(state));
 }
 
 /** Documents are compared as text in one order of keys, since the database keeps no order. */
-function sameDocument(a: Work, b: Work): boolean {
-  return a.document === b.document || ordered(a.document) === ordered(b.document);
+export function sameWork(a: Work, b: Work): boolean {
+  return a.name === b.name && (a.document === b.document || ordered(a.document) === ordered(b.document));
 }
 
 const texts = new WeakMap<BenchDocument, string>();

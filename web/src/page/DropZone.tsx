@@ -11,7 +11,7 @@ const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes("Files
 export function DropZone() {
   const client = useQueryClient();
   const [over, setOver] = useState(false);
-  const { name, share, fault, forgive } = useBringing();
+  const { name, share, fault, notice, forgive } = useBringing();
 
   useEffect(() => {
     const onOver = (event: DragEvent) => {
@@ -47,9 +47,9 @@ export function DropZone() {
           <progress value={share < 1 ? share : undefined} max={1} aria-label={`Bringing ${name}`} />
         </p>
       )}
-      {fault && (
-        <p className={classes.notice} role="alert">
-          {fault}{" "}
+      {(fault ?? notice) && (
+        <p className={classes.notice} role={fault ? "alert" : "status"}>
+          {fault ?? notice}{" "}
           <Button size="compact-xs" variant="default" onClick={forgive}>
             All right
           </Button>

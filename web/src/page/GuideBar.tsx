@@ -2,8 +2,9 @@
 import { Button, NativeSelect } from "@mantine/core";
 
 import { withStage, withStartingPoint } from "../bench/edits";
-import { beginGuide, endGuide, goGuide, useGuide } from "../bench/guide";
-import { useBench } from "../bench/store";
+import { beginGuide, endGuide, goGuide } from "../bench/guide";
+import { isGuided } from "../bench/guided";
+import { useBench, usePart } from "../bench/store";
 import { paramsOf } from "../core/core";
 import type { Effect } from "../generated/types/Effect";
 import type { StageDocument } from "../generated/types/StageDocument";
@@ -17,10 +18,10 @@ interface Props {
 
 export function GuideBar({ effect, stage, index }: Props) {
   const edit = useBench((s) => s.edit);
-  const guide = useGuide();
-  const { place } = guide;
-  const guided = place !== null && guide.stage === index && guide.before?.effect === effect.id;
-  if (guided) {
+  const guided = useBench((s) => s.guided);
+  const here = usePart((d) => guided !== null && isGuided(guided, d, index));
+  if (guided && here) {
+    const { place } = guided;
     const step = effect.order[place];
     const param = paramsOf(effect).find(({ id }) => id === step?.param);
     const last = place === effect.order.length - 1;

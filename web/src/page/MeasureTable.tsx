@@ -111,8 +111,14 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
         </p>
       )}
       <p>
-        Room for make-up before full scale: <b>{text("db", report.room_db)}</b>. Loudness range{" "}
-        <b>{text("db", report.before.range_lu)}</b> before, <b>{text("db", report.after.range_lu)}</b> after
+        Room for make-up before full scale: <b>{text("db", report.room_db)}</b>.{" "}
+        {report.before.range_lu !== null && report.after.range_lu !== null ? (
+          <>
+            Loudness range <b>{text("db", report.before.range_lu)}</b> before, <b>{text("db", report.after.range_lu)}</b> after
+          </>
+        ) : (
+          <>No loudness range: under 4 s, or silence</>
+        )}
         {report.before.evenness_lu !== null && report.after.evenness_lu !== null && (
           <>
             ; phrases differ by <b>{text("db", report.before.evenness_lu)}</b> before,{" "}

@@ -43,7 +43,7 @@ function drawLevels(context: CanvasRenderingContext2D, s: Scales, { lowest_dbfs,
 function drawFan(context: CanvasRenderingContext2D, s: Scales, fan: Fan): void {
   strokeLine(context, [[s.x(LOW_DBFS), s.y(LOW_DBFS)], [s.x(0), s.y(0)]], { colour: "before", width: 1.2, dash: [4, 3] });
   fan.blades.forEach(({ curve }, i) => {
-    const points = curve.map((p): [number, number] => [s.x(p.input_dbfs), s.y(p.output_dbfs)]);
+    const points = curve.flatMap((p): [number, number][] => (p.output_dbfs === null ? [] : [[s.x(p.input_dbfs), s.y(p.output_dbfs)]]));
     strokeLine(context, points, { colour: "after", width: 1.9, share: fanShade(i, fan.count) });
   });
 }
@@ -51,16 +51,26 @@ function drawFan(context: CanvasRenderingContext2D, s: Scales, fan: Fan): void {
 function draw(context: CanvasRenderingContext2D, s: Scales, points: CurvePoint[]): void {
   const at = (x: number, y: number): [number, number] => [s.x(x), s.y(y)];
   strokeLine(context, [at(LOW_DBFS, LOW_DBFS), at(0, 0)], { colour: "before", width: 1.2, dash: [4, 3] });
-  const measured = points.filter((p) => p.input_dbfs % DOT_EVERY === 0).map((p) => at(p.input_dbfs, p.output_dbfs));
+  const measured = points.flatMap((p) => (p.input_dbfs % DOT_EVERY === 0 && p.output_dbfs !== null ? [at(p.input_dbfs, p.output_dbfs)] : []));
   dots(context, measured, 4, "after");
   const predicted = points.flatMap((p) => (p.predicted_dbfs === null ? [] : [at(p.input_dbfs, p.predicted_dbfs)]));
   strokeLine(context, predicted, { colour: "ink", width: 1.2 });
+  const asked = points.flatMap((p) => (p.asked_dbfs === null ? [] : [at(p.input_dbfs, p.asked_dbfs)]));
+  if (asksOtherwise(points)) strokeLine(context, asked, { colour: "gain", width: 1, dash: [1.5, 3] });
+}
+
+/** From this difference on, what the detector asks for is drawn beside what leaves the stage, dB. */
+const OTHERWISE_DB = 0.05;
+
+/** Whether mix and output gain make something else of what the detector asks for. */
+function asksOtherwise(points: CurvePoint[]): boolean {
+  return points.some(({ asked_dbfs: asked, predicted_dbfs: whole }) => asked !== null && whole !== null && Math.abs(asked - whole) > OTHERWISE_DB);
 }
 
 /** The right end of a curve. */
 function endOf(curve: CurvePoint[], s: Scales): [number, number] {
   const last = curve.at(-1);
-  return last ? [s.x(last.input_dbfs), s.y(last.output_dbfs)] : [0, -100];
+  return last && last.output_dbfs !== null ? [s.x(last.input_dbfs), s.y(last.output_dbfs)] : [0, -100];
 }
 
 export function InToOut() {
@@ -113,6 +123,11 @@ export function InToOut() {
           thin line: by the formula
         </text>
       )}
+      {!fan && asksOtherwise(points) && (
+        <text x={s.right - 6} y={s.bottom - 58} textAnchor="end" className={plot.direct} fill="var(--gain)">
+          dotted: what the detector asks for, before mix and output gain
+        </text>
+      )}
       <text x={s.right - 6} y={s.bottom - 22} textAnchor="end" className={plot.direct} fill="var(--after)">
         {fan ? "fan, light to dark: measured with 1 kHz tones" : "dots: measured with 1 kHz tones"}
       </text>
@@ -129,7 +144,8 @@ export function InToOut() {
     const nearest = points.reduce((a, b) => (Math.abs(b.input_dbfs - x) < Math.abs(a.input_dbfs - x) ? b : a));
     const lines = [`in ${text("dbfs", nearest.input_dbfs)}`, `measured ${text("dbfs", nearest.output_dbfs)}`];
     if (nearest.predicted_dbfs !== null) lines.push(`formula ${text("dbfs", nearest.predicted_dbfs)}`);
-    lines.push(`gain ${text("db", nearest.output_dbfs - nearest.input_dbfs)}`);
+    if (nearest.asked_dbfs !== null && asksOtherwise(points)) lines.push(`detector asks for ${text("dbfs", nearest.asked_dbfs)}`);
+    if (nearest.output_dbfs !== null) lines.push(`gain ${text("db", nearest.output_dbfs - nearest.input_dbfs)}`);
     return { lines };
   };
 
@@ -141,7 +157,7 @@ export function InToOut() {
         panes={[
           {
             title: "Output level, dBFS",
-            axis: axisUpTo(Math.max(...[points, ...(fan?.blades.map((b) => b.curve) ?? [])].flat().map((p) => p.output_dbfs))),
+            axis: axisUpTo(Math.max(...[points, ...(fan?.blades.map((b) => b.curve) ?? [])].flat().map((p) => p.output_dbfs ?? 0))),
             share: 1,
             handles,
             draw: (context, s) => {

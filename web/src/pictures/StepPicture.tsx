@@ -8,11 +8,11 @@ import plot from "../plot/plot.module.css";
 import classes from "./pictures.module.css";
 
 /** Steps between ticks, ms. */
-const STEPS_MS = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000];
+const STEPS_MS = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000];
 
 function timeAxis(side: StepSide): Axis {
   const end = side.trace_from_ms + side.trace_step_ms * (side.trace_db.length - 1);
-  const step = STEPS_MS.find((ms) => end / ms <= 8) ?? 5000;
+  const step = STEPS_MS.find((ms) => end / ms <= 8) ?? 50_000;
   const ticks = Array.from({ length: Math.floor(end / step) + 1 }, (_, i) => i * step);
   return { domain: [side.trace_from_ms, end], ticks, format: (v) => text("ms", v) };
 }
@@ -56,6 +56,11 @@ function Side({ label, title, side, axis, standard, version, stale }: SideProps)
       <text x={s.x(0) - 5} y={s.bottom - 6} textAnchor="end" className={plot.direct} fill="var(--mute)">
         step
       </text>
+      {!side.settled && (
+        <text x={s.right - 6} y={s.top + 16} textAnchor="end" className={plot.direct} fill="var(--ink)">
+          not at rest after {text("s", side.held_s)}: no times
+        </text>
+      )}
       {marks.map(
         ({ name, ms }, i) =>
           ms !== null && (

@@ -35,12 +35,12 @@ pub enum Measure {
         /// The stage
         #[command(flatten)]
         of: StageOf,
-        /// Peak level of the tone before and after, dBFS
-        #[arg(long, default_value_t = LevelStep::USUAL.quiet_dbfs, allow_negative_numbers = true)]
-        quiet: f64,
-        /// Peak level of the tone between, dBFS
-        #[arg(long, default_value_t = LevelStep::USUAL.loud_dbfs, allow_negative_numbers = true)]
-        loud: f64,
+        /// Peak level of the tone before and after, dBFS [default: -35; for a gate, under its threshold]
+        #[arg(long, allow_negative_numbers = true)]
+        quiet: Option<f64>,
+        /// Peak level of the tone between, dBFS [default: -10; for a gate, over its threshold]
+        #[arg(long, allow_negative_numbers = true)]
+        loud: Option<f64>,
     },
     /// Mean spectrum of a WAV file: what a tone at each frequency would read, and the level in octave bands
     Spectrum {
@@ -134,8 +134,8 @@ struct FileLevels {
     channels: usize,
     #[serde(flatten)]
     levels: Levels,
-    momentary_max_lufs: f64,
-    short_term_max_lufs: f64,
+    momentary_max_lufs: Option<f64>,
+    short_term_max_lufs: Option<f64>,
 }
 
 #[derive(Serialize)]
@@ -189,8 +189,12 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
         }
         Measure::Step { of, quiet, loud } => {
             let stage = of.read()?;
-            let step =
-                LevelStep { quiet_dbfs: level("--quiet", *quiet)?, loud_dbfs: level("--loud", *loud)? };
+            let usual = (stage.effect.step)(&stage.values);
+            let given = |argument, dbfs: &Option<f64>, usual| dbfs.map_or(Ok(usual), |dbfs| level(argument, dbfs));
+            let step = LevelStep {
+                quiet_dbfs: given("--quiet", quiet, usual.quiet_dbfs)?,
+                loud_dbfs: given("--loud", loud, usual.loud_dbfs)?,
+            };
             let response = measure_step(&stage, of.rate, step).ok_or_else(|| {
                 let effect = stage.effect.label.to_lowercase();
                 refused("--stage", format!("a {effect}"), "a stage whose gain moves with the level")

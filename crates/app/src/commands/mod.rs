@@ -131,6 +131,30 @@ fn write_sound(file: &FilePath, buffer: &Buffer) -> Result<(), Fault> {
 }
 
 fn write_file(file: &FilePath, bytes: &[u8]) -> Result<(), Fault> {
-    std::fs::write(file, bytes)
-        .map_err(|e| Fault::Failure(format!("{}: cannot be written ({e})", name(file))))
+    write_files(&[(file, bytes.to_vec())])
+}
+
+/// Writes all files or none: each is written beside its place first. What is no file, such as a pipe, is written to.
+fn write_files(files: &[(&FilePath, Vec<u8>)]) -> Result<(), Fault> {
+    let fault = |file: &FilePath, why: std::io::Error| {
+        Fault::Failure(format!("{}: cannot be written ({why})", name(file)))
+    };
+    let mut written = Vec::new();
+    for (file, bytes) in files {
+        if file.metadata().is_ok_and(|found| !found.is_file()) {
+            std::fs::write(file, bytes).map_err(|e| fault(file, e))?;
+            continue;
+        }
+        let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty());
+        let beside = tempfile::Builder::new()
+            .permissions(std::os::unix::fs::PermissionsExt::from_mode(0o644))
+            .tempfile_in(folder.unwrap_or(FilePath::new(".")));
+        let mut beside = beside.map_err(|e| fault(file, e))?;
+        beside.write_all(bytes).map_err(|e| fault(file, e))?;
+        written.push((file, beside));
+    }
+    for (file, beside) in written {
+        beside.persist(file).map_err(|e| fault(file, e.error))?;
+    }
+    Ok(())
 }

@@ -53,8 +53,11 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let before = super::read_sound(&arguments.input)?;
     let path = super::read_keyed_path(&arguments.path, arguments.key.as_deref(), &before)?;
     let bytes = format.write(&export(part, &before, &path, match_by));
-    super::write_file(&arguments.out, &bytes.map_err(|e| Fault::input("--format", e))?)?;
-    let Some(report_file) = &arguments.report else { return Ok(()) };
-    let (_, report) = report(&path, &Passage::new(before));
-    super::write_file(report_file, super::to_json(&report)?.as_bytes())
+    let bytes = bytes.map_err(|e| Fault::input("--format", e))?;
+    let mut files = vec![(arguments.out.as_path(), bytes)];
+    if let Some(report_file) = &arguments.report {
+        let (_, report) = report(&path, &Passage::new(before));
+        files.push((report_file, super::to_json(&report)?.into_bytes()));
+    }
+    super::write_files(&files)
 }

@@ -353,7 +353,7 @@ async fn a_dropped_file_a_region_stems_a_reference_and_files_to_take_away() {
     page.client.close().await.unwrap();
 }
 
-fn base64(bytes: &[u8]) -> String {
+pub(super) fn base64(bytes: &[u8]) -> String {
     const DIGITS: &[u8; 64] = b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
     let mut text = String::new();
     for three in bytes.chunks(3) {

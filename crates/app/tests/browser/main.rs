@@ -14,6 +14,7 @@ mod dynamics;
 mod equaliser;
 mod explaining;
 mod figures;
+mod keeping;
 mod looking;
 
 use std::time::Duration;

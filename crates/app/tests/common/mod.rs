@@ -85,6 +85,7 @@ impl Serve {
             .method(method)
             .uri(format!("{}{path}", self.address))
             .header("content-type", "application/json")
+            .header("origin", &self.address)
             .body(body.to_vec())
             .unwrap();
         let agent = ureq::Agent::config_builder()

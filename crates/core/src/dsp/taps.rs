@@ -30,6 +30,12 @@ impl MovedDelay {
         self.next = frames.min(self.ring.len() - 1);
     }
 
+    /// The delay that was asked for last, frames.
+    #[must_use]
+    pub fn wanted(&self) -> usize {
+        self.next
+    }
+
     /// Arrives and forgets all earlier samples.
     pub fn reset(&mut self) {
         self.ring.fill(0.0);

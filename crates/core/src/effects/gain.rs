@@ -55,7 +55,7 @@ pub const EFFECT: Effect = Effect {
         ],
     },
     build: |setup, values| Box::new(Gain::new(setup, &Settings::from_values(values))),
-    static_curve: Some(|values, input_dbfs| input_dbfs + Settings::from_values(values).gain_db),
+    static_curve: Some(|values, input_dbfs| Some(input_dbfs + Settings::from_values(values).gain_db)),
     idle: |values, _| {
         (Settings::from_values(values).gain_db == 0.0)
             .then(|| "The gain is 0.0 dB, so after is the same as before.".to_owned())
@@ -63,7 +63,7 @@ pub const EFFECT: Effect = Effect {
     remark: |_, _| None,
     curves: None,
     edges_hz: |_| Vec::new(),
-    step: LevelStep::USUAL,
+    step: |_| LevelStep::USUAL,
     keyed: false,
     order: &[],
     starting: &[],

@@ -52,10 +52,10 @@ pub struct Effect {
     /// Makes a processor with the given values.
     #[serde(skip)]
     pub build: fn(Setup, &[f64]) -> Box<dyn Processor>,
-    /// Predicts the level that leaves for a steady level that enters, both in dBFS; none for effects whose
-    /// gain does not depend on the level.
+    /// Predicts the level that its detector asks for, before mix and output gain, for a steady level that enters, both
+    /// in dBFS; none for effects whose gain does not depend on the level, and where something else is heard.
     #[serde(skip)]
-    pub static_curve: Option<fn(&[f64], f64) -> f64>,
+    pub static_curve: Option<fn(&[f64], f64) -> Option<f64>>,
     /// Explains why these values do nothing to a passage with this peak (dBFS); none if they do something.
     #[serde(skip)]
     pub idle: fn(&[f64], f64) -> Option<String>,
@@ -71,7 +71,8 @@ pub struct Effect {
     #[serde(skip)]
     pub edges_hz: fn(&[f64]) -> Vec<f64>,
     /// The step with which its times are shown.
-    pub step: LevelStep,
+    #[serde(skip)]
+    pub step: fn(&[f64]) -> LevelStep,
     /// Whether a key signal can drive its detector.
     pub keyed: bool,
     /// The parameters in the order in which they are best explained.
@@ -90,6 +91,16 @@ impl Effect {
     /// Its own parameters, then the mix.
     pub fn all_params(&self) -> impl Iterator<Item = &Param> {
         self.params.iter().chain([&self.mix])
+    }
+
+    /// Whether a parameter does something as the switches stand that it depends on.
+    #[must_use]
+    pub fn acts(&self, values: &[f64], param: &Param) -> bool {
+        let Some(needs) = param.acts_with else { return true };
+        let found = self.params.iter().zip(values).find(|(other, _)| other.id == needs.param);
+        found.is_none_or(|(other, value)| {
+            (needs.from..=needs.to).contains(value) && self.acts(values, other)
+        })
     }
 }
 
@@ -127,6 +138,15 @@ pub trait Processor: Send {
     fn latency(&self) -> usize {
         0
     }
+
+    /// Frames by which its gain may move before the sound does that moves it: its lookahead.
+    fn ahead(&self) -> usize {
+        0
+    }
+
+    /// What lies under the processed signal below full mix: gets the untouched signal of the last block, as late as
+    /// the processed one, and changes it in place where something else belongs there.
+    fn lay_under(&self, _dry: &mut [&mut [f32]]) {}
 
     /// How many bands it works in; 0 for effects that do not split the sound.
     fn bands(&self) -> usize {

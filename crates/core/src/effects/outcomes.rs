@@ -63,7 +63,7 @@ pub const CREST_CHANGE: Outcome = Outcome {
     unit: Unit::Db,
     read: |r| {
         let after = r.known.map_or_else(|| crest_db(&r.rendered().after), |known| known.levels.crest_db);
-        Some(after - r.passage.levels.crest_db)
+        Some(after? - r.passage.levels.crest_db?)
     },
 };
 
@@ -179,8 +179,66 @@ fn mean_onset_change_db(r: &Readable, level: fn(&OnsetLevels) -> f64) -> Option<
 }
 
 fn reduction(r: &Readable) -> Option<Reduction> {
-    let gain = r.rendered().gains_db.get(r.stage)?.as_deref();
-    let read = || gain.map(|gain| Reduction::of(gain, &r.passage.onsets));
-    // A stage that is switched off reduces nothing.
-    Some(r.known.map_or_else(read, |known| known.reduction).unwrap_or_else(|| Reduction::of(&[0.0], &[])))
+    let read = || r.rendered().reduction(r.stage, &r.passage.onsets);
+    Some(r.known.map_or_else(read, |known| known.reduction).unwrap_or(Reduction::NONE))
+}
+
+/// What is read off the gain of one band.
+fn band_reduction<const BAND: usize>(r: &Readable) -> Option<Reduction> {
+    let found = r.rendered().band_reduction(r.stage, BAND, &r.passage.onsets);
+    Some(found.unwrap_or(Reduction::NONE))
+}
+
+/// As [`MEAN_REDUCTION`], of one band of the stage alone, from 0.
+#[must_use]
+pub const fn mean_reduction_of_band<const BAND: usize>() -> Outcome {
+    const IDS: [&str; 5] = [
+        "mean_reduction_1_db",
+        "mean_reduction_2_db",
+        "mean_reduction_3_db",
+        "mean_reduction_4_db",
+        "mean_reduction_5_db",
+    ];
+    Outcome {
+        id: IDS[BAND],
+        label: "mean gain reduction of this band",
+        read: |r| Some(band_reduction::<BAND>(r)?.mean_db),
+        ..MEAN_REDUCTION
+    }
+}
+
+/// As [`LARGEST_REDUCTION`], of one band of the stage alone, from 0.
+#[must_use]
+pub const fn largest_reduction_of_band<const BAND: usize>() -> Outcome {
+    const IDS: [&str; 5] = [
+        "largest_reduction_1_db",
+        "largest_reduction_2_db",
+        "largest_reduction_3_db",
+        "largest_reduction_4_db",
+        "largest_reduction_5_db",
+    ];
+    Outcome {
+        id: IDS[BAND],
+        label: "largest gain reduction of this band",
+        read: |r| Some(band_reduction::<BAND>(r)?.largest_db),
+        ..LARGEST_REDUCTION
+    }
+}
+
+/// As [`LEFT_AT_NEXT_ONSET`], of one band of the stage alone, from 0.
+#[must_use]
+pub const fn left_at_next_onset_of_band<const BAND: usize>() -> Outcome {
+    const IDS: [&str; 5] = [
+        "left_at_next_onset_1_db",
+        "left_at_next_onset_2_db",
+        "left_at_next_onset_3_db",
+        "left_at_next_onset_4_db",
+        "left_at_next_onset_5_db",
+    ];
+    Outcome {
+        id: IDS[BAND],
+        label: "reduction of this band left at the next hit",
+        read: |r| band_reduction::<BAND>(r)?.left_at_next_onset_db,
+        ..LEFT_AT_NEXT_ONSET
+    }
 }

@@ -12,6 +12,9 @@ use crate::level::{db_from_gain, db_from_power};
 /// [`HOP_S`] as the meter takes it.
 const HOP_MS: u32 = 100;
 
+/// Shorter passages have no loudness range, s.
+const LEAST_RANGE_S: f64 = 4.0;
+
 /// The levels of a passage. Silence is negative infinity, which JSON shows as `null`.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -25,13 +28,14 @@ pub struct Levels {
     /// Root mean square over all channels, dBFS; a full-scale sine is -3.01.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
     pub rms_dbfs: f64,
-    /// Peak minus RMS, dB; 0 for silence.
-    pub crest_db: f64,
+    /// Peak minus RMS, dB; none for silence.
+    pub crest_db: Option<f64>,
     /// Integrated loudness after ITU-R BS.1770 and EBU R 128, LUFS.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
     pub loudness_lufs: f64,
-    /// Loudness range after EBU Tech 3342, LU.
-    pub range_lu: f64,
+    /// Loudness range after EBU Tech 3342, LU; none under 4 s, ten windows of 3 s that begin 100 ms apart, and where
+    /// nothing passes the gate.
+    pub range_lu: Option<f64>,
     /// Standard deviation of the loudness of phrases (3 s, 100 ms apart, gated), LU; none where there are fewer than
     /// ten of them.
     pub evenness_lu: Option<f64>,
@@ -67,8 +71,8 @@ pub struct PlainLevels {
     /// Root mean square over all channels, dBFS.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
     pub rms_dbfs: f64,
-    /// Peak minus RMS, dB; 0 for silence.
-    pub crest_db: f64,
+    /// Peak minus RMS, dB; none for silence.
+    pub crest_db: Option<f64>,
     /// Integrated loudness, LUFS.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
     pub loudness_lufs: f64,
@@ -109,16 +113,15 @@ pub(super) fn rms_dbfs<'a>(parts: impl Iterator<Item = &'a [f32]>) -> f64 {
     db_from_power(if count == 0 { 0.0 } else { sum / cast::real(count) })
 }
 
-/// Peak minus RMS, dB; 0 for silence.
+/// Peak minus RMS, dB; none for silence.
 #[must_use]
-pub fn crest_db(passage: &Buffer) -> f64 {
+pub fn crest_db(passage: &Buffer) -> Option<f64> {
     let peak_dbfs = db_from_gain(f64::from(largest(passage)));
     crest(peak_dbfs, rms_dbfs(passage.channels().iter().map(Vec::as_slice)))
 }
 
-fn crest(peak_dbfs: f64, rms_dbfs: f64) -> f64 {
-    let crest = peak_dbfs - rms_dbfs;
-    if crest.is_finite() { crest } else { 0.0 }
+fn crest(peak_dbfs: f64, rms_dbfs: f64) -> Option<f64> {
+    Some(peak_dbfs - rms_dbfs).filter(|crest| crest.is_finite())
 }
 
 /// As [`Levels::loudness_or_rms`], without reading the other levels.
@@ -149,8 +152,8 @@ fn largest(passage: &Buffer) -> f32 {
 }
 
 /// True peak in dBTP, integrated loudness in LUFS, loudness range in LU, evenness in LU.
-fn standard_levels(passage: &Buffer) -> (f64, f64, f64, Option<f64>) {
-    let silent = (f64::NEG_INFINITY, f64::NEG_INFINITY, 0.0, None);
+fn standard_levels(passage: &Buffer) -> (f64, f64, Option<f64>, Option<f64>) {
+    let silent = (f64::NEG_INFINITY, f64::NEG_INFINITY, None, None);
     let mode = Mode::I | Mode::LRA | Mode::TRUE_PEAK;
     let Ok(mut meter) = EbuR128::new(cast::small(passage.channels().len()), passage.rate_hz(), mode) else {
         return silent;
@@ -170,7 +173,8 @@ fn standard_levels(passage: &Buffer) -> (f64, f64, f64, Option<f64>) {
     let channels = 0..cast::small(passage.channels().len());
     let true_peak = channels.filter_map(|c| meter.true_peak(c).ok()).fold(0.0, f64::max);
     let loudness = meter.loudness_global().unwrap_or(f64::NEG_INFINITY);
-    (db_from_gain(true_peak), loudness, meter.loudness_range().unwrap_or(0.0), evenness_lu(&hops_lufs))
+    let range = meter.loudness_range().ok().filter(|_| loudness.is_finite() && passage.seconds() >= LEAST_RANGE_S);
+    (db_from_gain(true_peak), loudness, range, evenness_lu(&hops_lufs))
 }
 
 fn fed(passage: &Buffer, mode: Mode) -> Option<EbuR128> {
@@ -180,21 +184,35 @@ fn fed(passage: &Buffer, mode: Mode) -> Option<EbuR128> {
     Some(meter)
 }
 
-/// The loudest momentary (400 ms) and short-term (3 s) loudness, LUFS, after EBU Tech 3341, read ten
-/// times a second.
+/// Windows of momentary and short-term loudness, s.
+const MOMENTARY_S: f64 = 0.4;
+const SHORT_TERM_S: f64 = 3.0;
+/// How often the loudest of them is looked for, s: a burst as long as the window is met to within 0.06 dB.
+const LOOK_S: f64 = 0.01;
+
+/// The loudest momentary (400 ms) and short-term (3 s) loudness, LUFS, after EBU Tech 3341; none where the passage
+/// does not fill the window.
 #[must_use]
-pub fn loudest_moments(passage: &Buffer) -> (f64, f64) {
-    let silent = (f64::NEG_INFINITY, f64::NEG_INFINITY);
+pub fn loudest_moments(passage: &Buffer) -> (Option<f64>, Option<f64>) {
     let channels = cast::small(passage.channels().len());
-    let Ok(mut meter) = EbuR128::new(channels, passage.rate_hz(), Mode::M | Mode::S) else { return silent };
-    let step = cast::frames(0.1, passage.rate_hz());
-    (0..passage.frames()).step_by(step).fold(silent, |(momentary, short_term), start| {
-        let part = passage.slice(start..start + step);
-        let part: Vec<&[f32]> = part.channels().iter().map(Vec::as_slice).collect();
+    let Ok(mut meter) = EbuR128::new(channels, passage.rate_hz(), Mode::M | Mode::S) else { return (None, None) };
+    let (mut momentary, mut short_term) = (None, None);
+    let raise = |most: &mut Option<f64>, found: f64| *most = Some(most.map_or(found, |most| most.max(found)));
+    let step = cast::frames(LOOK_S, passage.rate_hz());
+    let full = |window_s: f64, at: usize| at >= cast::frames(window_s, passage.rate_hz());
+    for start in (0..passage.frames()).step_by(step) {
+        let end = (start + step).min(passage.frames());
+        let part: Vec<&[f32]> = passage.channels().iter().map(|c| &c[start..end]).collect();
         if meter.add_frames_planar_f32(&part).is_err() {
-            return (momentary, short_term);
+            break;
         }
-        let read = |value: Result<f64, _>| value.unwrap_or(f64::NEG_INFINITY);
-        (momentary.max(read(meter.loudness_momentary())), short_term.max(read(meter.loudness_shortterm())))
-    })
+        if full(MOMENTARY_S, end) {
+            raise(&mut momentary, meter.loudness_momentary().unwrap_or(f64::NEG_INFINITY));
+        }
+        // Longer windows move less from one look to the next.
+        if full(SHORT_TERM_S, end) && (start / step % 10 == 9 || end == passage.frames()) {
+            raise(&mut short_term, meter.loudness_shortterm().unwrap_or(f64::NEG_INFINITY));
+        }
+    }
+    (momentary, short_term)
 }

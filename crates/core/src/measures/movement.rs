@@ -3,6 +3,7 @@
 use serde::Serialize;
 
 use super::partial;
+use super::reduction::found_late;
 use crate::cast;
 
 /// Phrases quieter than this do not count, LUFS: the absolute gate of EBU R 128.
@@ -74,13 +75,16 @@ pub struct Duck {
     pub recovery_ms: Option<f64>,
 }
 
-/// The ducking of a gain in dB per frame by a key with these onsets, frames.
+/// The ducking of a gain in dB per frame by a key with these onsets, frames; the gain may move up to `ahead` frames
+/// before its key does.
 #[must_use]
-pub fn ducks(gain_db: &[f32], key_onsets: &[usize], rate_hz: u32) -> Vec<Duck> {
+pub fn ducks(gain_db: &[f32], key_onsets: &[usize], ahead: usize, rate_hz: u32) -> Vec<Duck> {
     let rate = f64::from(rate_hz);
-    let ends = key_onsets.iter().copied().skip(1).chain([gain_db.len()]);
+    // From where the next onset begins to act, the gain is the next one's.
+    let acts = |onset: usize| onset.saturating_sub(ahead + found_late(rate_hz) + 1);
+    let ends = key_onsets.iter().copied().skip(1).map(acts).chain([gain_db.len()]);
     let one = |(&start, end): (&usize, usize)| {
-        let part = gain_db.get(start..end)?;
+        let part = gain_db.get(start..end.max(start + 1))?;
         let (deepest, depth) = part
             .iter()
             .enumerate()

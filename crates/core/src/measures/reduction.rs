@@ -17,20 +17,32 @@ pub struct Reduction {
     pub largest_db: f64,
     /// Share of the time with more than 0.1 dB of reduction, 0 to 1.
     pub share_of_time: f64,
-    /// Mean reduction left just before each onset but the first, dB (positive); none without onsets.
+    /// Mean reduction left where each onset but the first begins to act, dB (positive); none without onsets.
     pub left_at_next_onset_db: Option<f64>,
 }
 
+/// An onset is found at most this long after its sound begins, in frames of a rate.
+pub(super) fn found_late(rate_hz: u32) -> usize {
+    cast::frames(0.002, rate_hz)
+}
+
 impl Reduction {
-    /// Summarises a gain in dB per frame (0 or negative).
+    /// That of a stage that reduces nothing, such as one that is switched off.
+    pub const NONE: Self =
+        Self { mean_db: 0.0, largest_db: 0.0, share_of_time: 0.0, left_at_next_onset_db: None };
+
+    /// Summarises a gain in dB per frame (0 or negative), which may move up to `ahead` frames before the sound that
+    /// moves it. What is left at an onset is the least reduction of that time before it: from there on, the gain goes
+    /// by the onset itself.
     #[must_use]
-    pub fn of(gain_db: &[f32], onsets: &[usize]) -> Self {
+    pub fn of(gain_db: &[f32], onsets: &[usize], ahead: usize, rate_hz: u32) -> Self {
         let frames = cast::real(gain_db.len().max(1));
         let reduced = gain_db.iter().filter(|gain| **gain < -NOTICED_DB).count();
         let left: Vec<f64> = onsets
             .iter()
             .skip(1)
-            .filter_map(|&onset| gain_db.get(onset.saturating_sub(1)))
+            .filter_map(|&onset| gain_db.get(onset.saturating_sub(ahead + found_late(rate_hz) + 1)..onset))
+            .filter_map(|part| part.iter().copied().reduce(f32::max))
             .map(|gain| f64::from(-gain))
             .collect();
         Self {

@@ -41,12 +41,19 @@ pub struct Sibilant {
     pub band_in_vowels_dbfs: f64,
 }
 
+/// An s that has lost this much against the rest is as weak as a th, which is what a lisp makes of it: of the powers of
+/// speech sounds in Fletcher, "Speech and Hearing in Communication" (1953, table of phonetic powers; from memory), s has
+/// 16 and th 1.
+const LISP_DB: f64 = 12.0;
+
 impl Sibilant {
-    /// Whether so much has been taken that the band is no stronger in the sibilant than in the vowels around it: then
-    /// it lisps.
+    /// Whether so much has been taken that it lisps: the band is no stronger in the sibilant than in the vowels around
+    /// it, or it has lost as much against everything else as an s is stronger than a th.
     #[must_use]
-    pub fn lisps(&self) -> bool {
-        self.after_dbfs < self.before_dbfs - 1.0 && self.after_dbfs < self.band_in_vowels_dbfs
+    pub fn lisps(&self, rest_change_db: f64) -> bool {
+        let change_db = self.after_dbfs - self.before_dbfs;
+        let under_vowels = change_db < -1.0 && self.after_dbfs < self.band_in_vowels_dbfs;
+        under_vowels || change_db - rest_change_db <= -LISP_DB
     }
 }
 
@@ -134,11 +141,11 @@ impl Sibilants {
         let rest = |stretches: &Stretches| {
             Stretches::level(&stretches.all, (0..was.all.len()).filter(|k| !inside(*k)))
         };
-        let rest_change_db = rest(&is) - rest(&was);
+        let rest_change_db = Some(rest(&is) - rest(&was)).filter(|change| change.is_finite());
         Some(Self {
-            lisping: all.iter().filter(|sibilant| sibilant.lisps()).count(),
+            lisping: all.iter().filter(|sibilant| sibilant.lisps(rest_change_db.unwrap_or(0.0))).count(),
             all,
-            rest_change_db: rest_change_db.is_finite().then_some(rest_change_db),
+            rest_change_db,
         })
     }
 }

@@ -6,8 +6,7 @@ use super::{Path, Scope, Stage};
 use crate::audio::{for_each_piece, sanitise, stretch};
 use crate::cast;
 use crate::dsp::{Delay, Ramp};
-use crate::effects::{MOVE_S, OUTPUT_ID, Processor, Setup};
-use crate::level::gain_from_db;
+use crate::effects::{MOVE_S, Processor, Setup};
 
 /// A path that processes sound. Parameters, mixes and switches move smoothly while it runs; another
 /// sequence of effects needs a new chain.
@@ -30,7 +29,8 @@ impl Chain {
             runner.processor.set(&stage.values);
             runner.fresh = false;
             runner.wet.set(stage.wet());
-            runner.output.set(output_gain(stage));
+            runner.laid.set(laid(stage));
+            runner.output.set(stage.output_gain());
         }
     }
 
@@ -78,6 +78,12 @@ impl Chain {
         self.runners.get(index).map_or(0, |runner| runner.processor.bands())
     }
 
+    /// By how many frames the gain of a stage may move before the sound does that moves it.
+    #[must_use]
+    pub fn ahead_of(&self, index: usize) -> usize {
+        self.runners.get(index).map_or(0, |runner| runner.processor.ahead())
+    }
+
     /// The gain reduction of a band of a stage over the last block, dB.
     #[must_use]
     pub fn band_gain_db(&self, index: usize, band: usize) -> &[f32] {
@@ -104,11 +110,9 @@ impl Chain {
     }
 }
 
-/// The gain that a stage applies after its mix, linear; 1 where it has none or is switched off.
-fn output_gain(stage: &Stage) -> f64 {
-    let place = stage.effect.params.iter().position(|p| p.id == OUTPUT_ID);
-    let gain_db = place.filter(|_| stage.on).and_then(|i| stage.values.get(i));
-    gain_db.map_or(1.0, |gain_db| gain_from_db(*gain_db))
+/// How much of what the processor lays under itself is wanted: nothing where only the untouched signal is.
+fn laid(stage: &Stage) -> f64 {
+    f64::from(u8::from(stage.wet() > 0.0))
 }
 
 /// One stage at work: scope, processor, mix.
@@ -116,6 +120,9 @@ struct Runner {
     processor: Box<dyn Processor>,
     scope: Scope,
     wet: Ramp,
+    /// Share of what the processor lays under itself in what is under it: all of it, or nothing on the way to the
+    /// untouched signal alone.
+    laid: Ramp,
     /// Gain after the mix, linear.
     output: Ramp,
     key: Option<Arc<[f32]>>,
@@ -126,6 +133,8 @@ struct Runner {
     fresh: bool,
     /// The untouched signal, as late as the processed one.
     dry: [Vec<f32>; 2],
+    /// What lies under the processed signal below full mix.
+    under: [Vec<f32>; 2],
     delays: [Delay; 2],
 }
 
@@ -137,12 +146,14 @@ impl Runner {
             processor,
             scope: stage.scope,
             wet: Ramp::new(stage.wet(), cast::frames(MOVE_S, setup.rate_hz)),
-            output: Ramp::new(output_gain(stage), cast::frames(MOVE_S, setup.rate_hz)),
+            laid: Ramp::new(laid(stage), cast::frames(MOVE_S, setup.rate_hz)),
+            output: Ramp::new(stage.output_gain(), cast::frames(MOVE_S, setup.rate_hz)),
             key: stage.key.as_ref().map(|key| key.samples.clone()),
             key_block: vec![0.0; setup.max_block],
             idle: true,
             fresh: true,
             dry: [vec![0.0; setup.max_block], vec![0.0; setup.max_block]],
+            under: [vec![0.0; setup.max_block], vec![0.0; setup.max_block]],
             delays: [delay.clone(), delay],
         }
     }
@@ -174,7 +185,7 @@ impl Runner {
     /// Processes a block, whose key begins at `key_from` in the room for it.
     fn process(&mut self, io: &mut [&mut [f32]], key_from: usize) {
         // A mix that arrives within the block: what follows is at rest, wherever blocks end.
-        let moving = [&self.wet, &self.output].map(Ramp::left).into_iter().filter(|left| *left > 0).min();
+        let moving = [&self.wet, &self.laid, &self.output].map(Ramp::left).into_iter().filter(|left| *left > 0).min();
         let moving = moving.unwrap_or(0);
         if moving > 0 && moving < io.first().map_or(0, |c| c.len()) {
             let n = io[0].len();
@@ -227,6 +238,8 @@ impl Runner {
                     self.pass_late(&mut [left], 0);
                 }
                 to_left_right(left, right);
+                // Two sizes that nearly cancel leave numbers that are too small.
+                [left, right].into_iter().for_each(|channel| sanitise(channel));
             }
             // The right or the side of a mono signal is empty.
             (_, io) => {
@@ -243,21 +256,37 @@ impl Runner {
         self.processor.process(io, key);
         self.fresh = false;
         if blends && !self.wet.rests_at(1.0) {
-            let moves = self.wet.clone();
-            for (dry, x) in self.dry[from..].iter().zip(io.iter_mut()) {
-                self.wet = moves.clone();
-                for (x, dry) in x.iter_mut().zip(dry) {
+            self.lay_under(io.len(), from, n);
+            let moves = (self.wet.clone(), self.laid.clone());
+            for ((dry, under), x) in self.dry[from..].iter().zip(&self.under).zip(io.iter_mut()) {
+                (self.wet, self.laid) = moves.clone();
+                for (x, (dry, under)) in x.iter_mut().zip(dry.iter().zip(under)) {
                     // Exact at both ends, so that it makes no difference where a block ends.
-                    let wet = cast::sample(self.wet.next_value());
-                    *x = wet * *x + (1.0 - wet) * dry;
+                    let (wet, laid) =
+                        (cast::sample(self.wet.next_value()), cast::sample(self.laid.next_value()));
+                    *x = wet * *x + (1.0 - wet) * (dry + laid * (under - dry));
                 }
             }
+        } else {
+            self.laid.skip(n);
         }
         if !self.output.rests_at(1.0) {
             self.output.scale(io);
         }
         // Gains on samples of absurd size may overflow.
         io.iter_mut().for_each(|channel| sanitise(channel));
+    }
+
+    /// What lies under so many processed channels, of which the first has the untouched signal `from`.
+    fn lay_under(&mut self, channels: usize, from: usize, n: usize) {
+        for (under, dry) in self.under.iter_mut().zip(&self.dry[from..]).take(channels) {
+            under[..n].copy_from_slice(&dry[..n]);
+        }
+        let [first, second] = &mut self.under;
+        match channels {
+            1 => self.processor.lay_under(&mut [&mut first[..n]]),
+            _ => self.processor.lay_under(&mut [&mut first[..n], &mut second[..n]]),
+        }
     }
 
     /// Channels that the scope leaves alone keep step with the processed ones.

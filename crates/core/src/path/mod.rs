@@ -19,7 +19,9 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use crate::Buffer;
-use crate::effects::{self, Effect};
+use crate::catalogue::Unit;
+use crate::effects::{self, Effect, OUTPUT_ID};
+use crate::level::gain_from_db;
 use crate::refusal::Refusal;
 use crate::signals::Source;
 
@@ -104,6 +106,25 @@ impl Stage {
     #[must_use]
     pub fn wet(&self) -> f64 {
         if self.on { self.mix } else { 0.0 }
+    }
+
+    /// The gain that it applies after its mix, linear; 1 where it has none or is switched off.
+    #[must_use]
+    pub fn output_gain(&self) -> f64 {
+        let place = self.effect.params.iter().position(|p| p.id == OUTPUT_ID);
+        let gain_db = place.filter(|_| self.on).and_then(|i| self.values.get(i));
+        gain_db.map_or(1.0, |gain_db| gain_from_db(*gain_db))
+    }
+
+    /// For about how long it remembers what has been, s: the sum of all times that are set.
+    #[must_use]
+    pub fn memory_s(&self) -> f64 {
+        let times = self.effect.params.iter().zip(&self.values).map(|(param, value)| match param.unit {
+            Unit::Ms if self.effect.acts(&self.values, param) => value / 1000.0,
+            Unit::S if self.effect.acts(&self.values, param) => *value,
+            _ => 0.0,
+        });
+        times.sum()
     }
 
     /// Checks a stage from a file.

@@ -31,6 +31,13 @@ impl ApiError {
         Self::new(StatusCode::MISDIRECTED_REQUEST, "host", refusal.to_string())
     }
 
+    /// A request that would change something and was not sent by our own page.
+    pub fn elsewhere() -> Self {
+        let message = "this would change something here, and was not sent by this page; \
+                       accepted: an Origin header with this address";
+        Self::new(StatusCode::FORBIDDEN, "elsewhere", message.to_owned())
+    }
+
     /// A body that cannot be read.
     pub fn body(error: &JsonPayloadError) -> Self {
         match error {

@@ -105,7 +105,8 @@ pub const EFFECT: Effect = Effect {
     build: |setup, values| Box::new(Compressor::new(setup, &Settings::from_values(values))),
     static_curve: Some(|values, input_dbfs| {
         let settings = Settings::from_values(values);
-        input_dbfs + curve_gain_db(&settings, input_dbfs) + makeup_db(&settings) + settings.output_db
+        let asked_dbfs = input_dbfs + curve_gain_db(&settings, input_dbfs) + makeup_db(&settings);
+        (settings.hear == 0.0).then_some(asked_dbfs)
     }),
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
@@ -141,7 +142,7 @@ pub const EFFECT: Effect = Effect {
         })
     },
     edges_hz: |_| Vec::new(),
-    step: LevelStep::USUAL,
+    step: |_| LevelStep::USUAL,
     keyed: true,
     order: &[
         Step { param: "threshold_db", plain: &[("ratio", 8.0), ("attack_ms", 1.0), ("knee_db", 0.0)] },

@@ -76,7 +76,7 @@ impl Compressor {
             makeup: ramp(makeup_db(settings)),
             detector: Detector::new(setup),
             lookahead: [lookahead.clone(), lookahead],
-            guard: Guard::new(rate_hz, late),
+            guard: Guard::new(setup, late),
             crest: [crest.clone(), crest],
             auto_release: false,
             timing: [timing.clone(), timing],
@@ -191,12 +191,19 @@ impl Compressor {
         }
 
         self.late.iter_mut().zip(io.iter_mut()).for_each(|(late, channel)| late.process(channel));
-        self.hearing.keep(io, &self.detector);
+        // What is taken out knows neither the drive nor the make-up.
+        let listens = self.hearing.listens();
+        if listens {
+            for channel in io.iter_mut() {
+                channel.iter_mut().zip(&self.room.drive).for_each(|(x, drive)| *x *= linear_from_db(-drive));
+            }
+        }
+        self.hearing.keep(io, &self.detector, from);
         for lane in self.room.lanes.iter_mut().take(lanes) {
             for (gain, (makeup, drive)) in
                 lane[..n].iter_mut().zip(self.room.makeup.iter().zip(&self.room.drive))
             {
-                *gain = linear_from_db(*gain + makeup - drive);
+                *gain = linear_from_db(if listens { *gain } else { *gain + makeup - drive });
             }
         }
         for (i, channel) in io.iter_mut().enumerate() {
@@ -204,7 +211,7 @@ impl Compressor {
                 *x *= linear;
             }
         }
-        self.hearing.finish(io);
+        self.hearing.finish(io, Some(&self.room.makeup), from);
         self.rounder.process(io);
         self.gain_late.process(gain_db);
     }
@@ -263,6 +270,14 @@ impl Processor for Compressor {
 
     fn latency(&self) -> usize {
         self.late[0].frames() + Rounder::LATENCY
+    }
+
+    fn ahead(&self) -> usize {
+        self.late[0].frames() - self.lookahead[0].wanted()
+    }
+
+    fn lay_under(&self, dry: &mut [&mut [f32]]) {
+        self.hearing.lay_under(dry);
     }
 
     fn gain_db(&self) -> Option<&[f32]> {

@@ -241,7 +241,7 @@ pub const EFFECT: Effect = Effect {
         let (low, high) = edges_hz(&Settings::from_values(values));
         [low, high].into_iter().filter(|hz| hz.is_finite()).collect()
     },
-    step: LevelStep::USUAL,
+    step: |_| LevelStep::USUAL,
     keyed: true,
     order: &[
         Step { param: "freq_hz", plain: &[("threshold_db", -40.0), ("hear", 1.0)] },

@@ -117,13 +117,13 @@ impl Processor for DeEsser {
             *linear = linear_from_db(*gain) - 1.0;
         }
         self.late.iter_mut().zip(io.iter_mut()).for_each(|(late, channel)| late.process(channel));
-        self.hearing.keep(io, &self.detector);
+        self.hearing.keep(io, &self.detector, 0);
         for (channel, band) in io.iter_mut().zip(&self.bands) {
             for (x, (band, share)) in channel.iter_mut().zip(band.iter().zip(&*linear)) {
                 *x += share * band;
             }
         }
-        self.hearing.finish(io);
+        self.hearing.finish(io, None, 0);
     }
 
     fn reset(&mut self) {
@@ -147,6 +147,10 @@ impl Processor for DeEsser {
 
     fn band_gain_db(&self, _: usize) -> &[f32] {
         &self.room.gain_db[..self.frames]
+    }
+
+    fn lay_under(&self, dry: &mut [&mut [f32]]) {
+        self.hearing.lay_under(dry);
     }
 
     fn gain_db(&self) -> Option<&[f32]> {

@@ -65,7 +65,7 @@ pub const EFFECT: Effect = Effect {
     idle: |values, _| starting::idle(values),
     remark: curves::remark,
     edges_hz: |_| Vec::new(),
-    step: LevelStep::USUAL,
+    step: |_| LevelStep::USUAL,
     keyed: false,
     order: starting::ORDER,
     starting: starting::POINTS,

@@ -203,7 +203,7 @@ pub const EFFECT: Effect = Effect {
         let under = (settings.threshold_db - input_dbfs).max(0.0);
         // 0 dB under the threshold is open, whatever the ratio.
         let taken = if under > 0.0 { under * (settings.ratio - 1.0) } else { 0.0 };
-        input_dbfs - taken.min(settings.range_db) + settings.output_db
+        (settings.hear == 0.0).then(|| input_dbfs - taken.min(settings.range_db))
     }),
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
@@ -226,7 +226,14 @@ pub const EFFECT: Effect = Effect {
     remark: |_, _| None,
     curves: None,
     edges_hz: |_| Vec::new(),
-    step: LevelStep { quiet_dbfs: -70.0, loud_dbfs: -10.0 },
+    // Far enough over the threshold to open it and under it to close it, wherever it is.
+    step: |values| {
+        let settings = Settings::from_values(values);
+        LevelStep {
+            quiet_dbfs: settings.threshold_db - settings.hysteresis_db - 30.0,
+            loud_dbfs: settings.threshold_db + 20.0,
+        }
+    },
     keyed: true,
     order: &[
         Step {

@@ -16,8 +16,6 @@ pub struct Gate {
     detector: Detector,
     open: bool,
     timing: Timing,
-    /// The range, which is the gain of a gate at rest: closed.
-    closed_db: f64,
     hearing: Hearing,
     room: Room,
     frames: usize,
@@ -37,7 +35,8 @@ struct Room {
 const STEEPEST: f64 = 1e4;
 
 impl Gate {
-    /// A closed gate at these settings.
+    /// A gate at these settings. It begins open, and closes at its own pace where nothing comes: what has not been heard
+    /// yet is not held back.
     #[must_use]
     pub fn new(setup: Setup, settings: &Settings) -> Self {
         let rate_hz = f64::from(setup.rate_hz);
@@ -53,7 +52,6 @@ impl Gate {
             detector: Detector::new(setup),
             open: false,
             timing: Timing::new(rest, rest, Way::Down),
-            closed_db: 0.0,
             hearing: Hearing::new(setup, settings.hear, 0),
             room: Room {
                 threshold: block(),
@@ -66,7 +64,6 @@ impl Gate {
             frames: 0,
         };
         gate.take(settings);
-        gate.timing.reset(gate.closed_db);
         gate
     }
 
@@ -75,7 +72,6 @@ impl Gate {
         let open = Speed::new(settings.attack_ms, 0.0, self.rate_hz);
         let close = Speed::new(settings.release_ms, 0.0, self.rate_hz);
         self.timing.set(close, open, cast::count(settings.hold_ms / 1000.0 * self.rate_hz));
-        self.closed_db = if settings.ratio > 1.0 { -settings.range_db } else { 0.0 };
         self.detector
             .set_cuts(KeyCuts { low_hz: settings.key_low_cut_hz, high_hz: settings.key_high_cut_hz });
     }
@@ -120,11 +116,11 @@ impl Processor for Gate {
         for (linear, gain) in linear[..n].iter_mut().zip(&*gain_db) {
             *linear = linear_from_db(*gain);
         }
-        self.hearing.keep(io, &self.detector);
+        self.hearing.keep(io, &self.detector, 0);
         for channel in io.iter_mut() {
             channel.iter_mut().zip(&*linear).for_each(|(x, linear)| *x *= linear);
         }
-        self.hearing.finish(io);
+        self.hearing.finish(io, None, 0);
     }
 
     fn reset(&mut self) {
@@ -133,8 +129,12 @@ impl Processor for Gate {
         }
         self.detector.reset();
         self.open = false;
-        self.timing.reset(self.closed_db);
+        self.timing.reset(0.0);
         self.hearing.reset();
+    }
+
+    fn lay_under(&self, dry: &mut [&mut [f32]]) {
+        self.hearing.lay_under(dry);
     }
 
     fn gain_db(&self) -> Option<&[f32]> {

@@ -201,7 +201,7 @@ pub const EFFECT: Effect = Effect {
     static_curve: Some(|values, input_dbfs| {
         let settings = Settings::from_values(values);
         let driven = input_dbfs + settings.drive_db;
-        driven + curve(&settings).gain_db(driven)
+        (settings.hear == 0.0).then(|| driven + curve(&settings).gain_db(driven))
     }),
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
@@ -226,7 +226,7 @@ pub const EFFECT: Effect = Effect {
     remark: |_, _| None,
     curves: None,
     edges_hz: |_| Vec::new(),
-    step: LevelStep::USUAL,
+    step: |_| LevelStep::USUAL,
     keyed: true,
     order: &[
         Step { param: "ceiling_db", plain: &[("drive_db", 6.0), ("lookahead_ms", 3.0)] },

@@ -196,7 +196,7 @@ impl Processor for Limiter {
             self.room.gain_db[i] = self.follow(self.room.level[i]);
         }
         self.late.iter_mut().zip(io.iter_mut()).for_each(|(late, channel)| late.process(channel));
-        self.hearing.keep(io, &self.detector);
+        self.hearing.keep(io, &self.detector, 0);
         let Room { gain_db, level, ceiling, .. } = &mut self.room;
         for (linear, gain) in level[..n].iter_mut().zip(&*gain_db) {
             *linear = linear_from_db(*gain);
@@ -210,7 +210,7 @@ impl Processor for Limiter {
                 *x = smaller(larger(*x * linear, -ceiling), *ceiling);
             }
         }
-        self.hearing.finish(io);
+        self.hearing.finish(io, None, 0);
     }
 
     fn reset(&mut self) {
@@ -231,6 +231,14 @@ impl Processor for Limiter {
 
     fn latency(&self) -> usize {
         self.late[0].frames() + Rounder::LATENCY
+    }
+
+    fn ahead(&self) -> usize {
+        self.wanted_lookahead + PEAK_LATENCY
+    }
+
+    fn lay_under(&self, dry: &mut [&mut [f32]]) {
+        self.hearing.lay_under(dry);
     }
 
     fn gain_db(&self) -> Option<&[f32]> {

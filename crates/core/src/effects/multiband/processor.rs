@@ -56,6 +56,8 @@ struct Band {
 }
 
 struct Room {
+    /// The bands as they are heard, before their gains: what lies under the compressed ones, in phase with them.
+    under: [Vec<f32>; 2],
     threshold: Vec<f32>,
     slope: Vec<f32>,
     knee: Vec<f32>,
@@ -98,6 +100,7 @@ impl Multiband {
             key_share: ramp(key_heard(settings)),
             bands: (0..MOST_BANDS).map(band).collect(),
             room: Room {
+                under: [block(), block()],
                 threshold: block(),
                 slope: block(),
                 knee: block(),
@@ -163,9 +166,10 @@ impl Multiband {
         }
         self.split(io, n);
         let channels = io.len().min(2);
-        let Room { threshold, slope, knee, linear, deepest_db } = &mut self.room;
+        let Room { under, threshold, slope, knee, linear, deepest_db } = &mut self.room;
         self.knee.fill(&mut knee[..n]);
         io.iter_mut().for_each(|channel| channel.fill(0.0));
+        under.iter_mut().for_each(|under| under[from..from + n].fill(0.0));
         let deepest_db = &mut deepest_db[from..from + n];
         deepest_db.fill(0.0);
         for band in &mut self.bands[..self.count] {
@@ -187,7 +191,19 @@ impl Multiband {
             for (linear, gain) in linear[..n].iter_mut().zip(&*gain_db) {
                 *linear = linear_from_db(gain + cast::sample(band.gain.next_value()));
             }
-            if !band.heard.rests_at(1.0) {
+            if band.heard.rests_at(1.0) {
+                for (under, signal) in under.iter_mut().zip(&band.signal).take(channels) {
+                    under[from..from + n].iter_mut().zip(signal).for_each(|(x, signal)| *x += signal);
+                }
+            } else {
+                let moves = band.heard.clone();
+                for (under, signal) in under.iter_mut().zip(&band.signal).take(channels) {
+                    band.heard = moves.clone();
+                    for (x, signal) in under[from..from + n].iter_mut().zip(signal) {
+                        *x += cast::sample(band.heard.next_value()) * signal;
+                    }
+                }
+                band.heard = moves;
                 linear[..n].iter_mut().for_each(|x| *x *= cast::sample(band.heard.next_value()));
             }
             for (deepest, gain) in deepest_db.iter_mut().zip(&*gain_db) {
@@ -203,8 +219,10 @@ impl Multiband {
             let moves = self.key_share.clone();
             for (i, channel) in io.iter_mut().enumerate() {
                 self.key_share = moves.clone();
-                for (x, heard) in channel.iter_mut().zip(self.key.heard(i)) {
-                    *x += cast::sample(self.key_share.next_value()) * heard;
+                let both = channel.iter_mut().zip(&mut under[i][from..from + n]);
+                for ((x, under), heard) in both.zip(self.key.heard(i)) {
+                    let heard = cast::sample(self.key_share.next_value()) * heard;
+                    (*x, *under) = (*x + heard, *under + heard);
                 }
             }
         }
@@ -212,6 +230,12 @@ impl Multiband {
             band.gain_db[from..from + n].fill(0.0);
         }
         if !self.gate.rests_at(1.0) {
+            let moves = self.gate.clone();
+            for under in &mut under[..channels] {
+                self.gate = moves.clone();
+                self.gate.scale(&mut [&mut under[from..from + n]]);
+            }
+            self.gate = moves;
             self.gate.scale(io);
         }
     }
@@ -289,6 +313,14 @@ impl Processor for Multiband {
             }
             band.detector.reset();
             band.timing.reset(0.0);
+        }
+    }
+
+    /// The bands add up to an all-pass: only what has gone through it, too, adds up with them.
+    fn lay_under(&self, dry: &mut [&mut [f32]]) {
+        for (dry, under) in dry.iter_mut().zip(&self.room.under) {
+            let n = dry.len();
+            dry.copy_from_slice(&under[..n]);
         }
     }
 

@@ -116,7 +116,7 @@ pub const EFFECT: Effect = Effect {
     remark: |_, _| None,
     curves: None,
     edges_hz: |_| Vec::new(),
-    step: LevelStep::USUAL,
+    step: |_| LevelStep::USUAL,
     keyed: false,
     order: &[
         Step { param: "drive_db", plain: &[("level_db", -6.0), ("corner", 0.0)] },
