@@ -26,7 +26,9 @@ async fn delay(page: &Page, method: &str, ms: u32) {
 async fn open_bench(page: &Page, name: &str) {
     page.press("Benches").await;
     page.press(name).await;
-    let named = format!("return document.querySelector('input[aria-label=\"Name of the bench\"]').value === {name:?}");
+    let named = format!(
+        "return document.querySelector('input[aria-label=\"Name of the bench\"]').value === {name:?}"
+    );
     page.until(name, &named).await;
     page.settled().await;
 }
@@ -70,7 +72,8 @@ async fn a_late_answer_belongs_to_the_bench_that_asked() {
     assert_eq!(threshold(&page).await, "\u{2212}22.0 dBFS");
     assert!(page.text("header [role=status]").await.contains("Unsaved changes"));
     page.press("Save").await;
-    page.until("saving", "return document.querySelector('header [role=status]').textContent === 'Saved'").await;
+    page.until("saving", "return document.querySelector('header [role=status]').textContent === 'Saved'")
+        .await;
     assert_eq!(saved_threshold(&serve, &first), (json!("First"), json!(-11.0)));
     assert_eq!(saved_threshold(&serve, &second), (json!("Second"), json!(-22.0)));
 
@@ -107,7 +110,8 @@ async fn a_late_answer_belongs_to_the_bench_that_asked() {
     page.settled().await;
     assert!(!page.text("body").await.contains("cannot be measured"));
     page.press("Save").await;
-    page.until("saving", "return document.querySelector('header [role=status]').textContent === 'Saved'").await;
+    page.until("saving", "return document.querySelector('header [role=status]').textContent === 'Saved'")
+        .await;
     page.client.refresh().await.unwrap();
     page.wait("[data-testid=match-gain] b").await;
     page.settled().await;
@@ -161,7 +165,8 @@ async fn explaining_in_order_gives_back_to_where_it_began() {
     // Saved in the middle of it: one's own settings are saved, and the order goes on.
     page.press("Explain in order").await;
     page.press("Save").await;
-    page.until("saving", "return document.querySelector('header [role=status]').textContent === 'Saved'").await;
+    page.until("saving", "return document.querySelector('header [role=status]').textContent === 'Saved'")
+        .await;
     assert_eq!(saved_threshold(&serve, &first), (json!("First"), json!(-14.0)));
     assert_ne!(threshold(&page).await, "\u{2212}14.0 dBFS");
     page.press("To my settings").await;
