@@ -12,7 +12,7 @@ use crate::effects::deesser;
 use crate::explain::{self, Sentence};
 use crate::measures::{
     Duck, LevelMatches, Levels, MeanPower, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
-    onset_levels,
+    octave_levels, onset_levels,
 };
 use crate::path::Path;
 use crate::render::{Rendered, render_with};
@@ -260,7 +260,7 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
         stages: (0..path.stages.len()).map(|i| stage_readings(path, passage, rendered, along, i)).collect(),
         outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets, &power),
         reductions,
-        octaves: octaves(path, passage, rendered, &power),
+        octaves: octaves(path, passage, rendered),
         onsets: onsets
             .map(|(&at, (&before, &after))| OnsetChange { at_s: cast::real(at) / rate_hz, before, after })
             .collect(),
@@ -271,17 +271,12 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
 }
 
 /// The octaves before and after, where a filter is at work.
-fn octaves(
-    path: &Path,
-    passage: &Passage,
-    rendered: &Rendered,
-    power: &OnceCell<MeanPower>,
-) -> Vec<OctaveChange> {
+fn octaves(path: &Path, passage: &Passage, rendered: &Rendered) -> Vec<OctaveChange> {
     if !path.stages.iter().any(|stage| stage.effect.curves.is_some() && stage.wet() > 0.0) {
         return Vec::new();
     }
-    let before = passage.octaves.get_or_init(|| MeanPower::of(&passage.buffer).octave_levels());
-    let after = power.get_or_init(|| MeanPower::of(&rendered.after)).octave_levels();
+    let before = passage.octaves.get_or_init(|| octave_levels(&passage.buffer));
+    let after = octave_levels(&rendered.after);
     let pairs = before.iter().zip(after);
     pairs
         .map(|((freq_hz, before_dbfs), (_, after_dbfs))| OctaveChange {

@@ -78,7 +78,10 @@ impl MeasuringBench {
     #[wasm_bindgen(js_name = bandLevelsJson)]
     pub fn band_levels_json(&self, per_octave: usize) -> Result<String, JsError> {
         let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
-        json(&[band_levels(&self.passage.buffer, per_octave), band_levels(&rendered.after, per_octave)])
+        json(
+            &[&self.passage.buffer, &rendered.after]
+                .map(|sound| band_levels(sound, Channel::Both, per_octave)),
+        )
     }
 
     /// This part (in its strip, JSON) and another stem (JSON) as they play together: their spectra after their paths in

@@ -190,7 +190,8 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
         Measure::Step { of, quiet, loud } => {
             let stage = of.read()?;
             let usual = (stage.effect.step)(&stage.values);
-            let given = |argument, dbfs: &Option<f64>, usual| dbfs.map_or(Ok(usual), |dbfs| level(argument, dbfs));
+            let given =
+                |argument, dbfs: &Option<f64>, usual| dbfs.map_or(Ok(usual), |dbfs| level(argument, dbfs));
             let step = LevelStep {
                 quiet_dbfs: given("--quiet", quiet, usual.quiet_dbfs)?,
                 loud_dbfs: given("--loud", loud, usual.loud_dbfs)?,
@@ -211,16 +212,19 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
             let channel = (*channel).into();
             let spectrum = Spectrum::of(&sound, channel, resolution);
             let highest = (0.5 * f64::from(sound.rate_hz())).min(20_000.0);
-            let freqs = log_freqs(20.0, highest, usize::from(*points)).into_iter();
+            let freqs = log_freqs(20.0, highest, usize::from(*points));
+            let levels = spectrum.points_dbfs(&freqs);
             let per_octave = if matches!(bands, BandsOf::Octave) { 1 } else { 3 };
             super::print_json(&MeanSpectrum {
                 rate_hz: sound.rate_hz(),
                 channel,
                 bandwidth_hz: spectrum.bandwidth_hz,
                 points: freqs
-                    .map(|hz| SpectrumPoint { frequency_hz: hz, level_dbfs: spectrum.level_dbfs(hz) })
+                    .into_iter()
+                    .zip(levels)
+                    .map(|(frequency_hz, level_dbfs)| SpectrumPoint { frequency_hz, level_dbfs })
                     .collect(),
-                bands: band_levels(&sound, per_octave),
+                bands: band_levels(&sound, channel, per_octave),
             })
         }
         Measure::Distortion { of, freq, level: dbfs } => {

@@ -98,9 +98,7 @@ impl Effect {
     pub fn acts(&self, values: &[f64], param: &Param) -> bool {
         let Some(needs) = param.acts_with else { return true };
         let found = self.params.iter().zip(values).find(|(other, _)| other.id == needs.param);
-        found.is_none_or(|(other, value)| {
-            (needs.from..=needs.to).contains(value) && self.acts(values, other)
-        })
+        found.is_none_or(|(other, value)| (needs.from..=needs.to).contains(value) && self.acts(values, other))
     }
 }
 

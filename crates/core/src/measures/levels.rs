@@ -173,7 +173,8 @@ fn standard_levels(passage: &Buffer) -> (f64, f64, Option<f64>, Option<f64>) {
     let channels = 0..cast::small(passage.channels().len());
     let true_peak = channels.filter_map(|c| meter.true_peak(c).ok()).fold(0.0, f64::max);
     let loudness = meter.loudness_global().unwrap_or(f64::NEG_INFINITY);
-    let range = meter.loudness_range().ok().filter(|_| loudness.is_finite() && passage.seconds() >= LEAST_RANGE_S);
+    let range =
+        meter.loudness_range().ok().filter(|_| loudness.is_finite() && passage.seconds() >= LEAST_RANGE_S);
     (db_from_gain(true_peak), loudness, range, evenness_lu(&hops_lufs))
 }
 
@@ -195,7 +196,9 @@ const LOOK_S: f64 = 0.01;
 #[must_use]
 pub fn loudest_moments(passage: &Buffer) -> (Option<f64>, Option<f64>) {
     let channels = cast::small(passage.channels().len());
-    let Ok(mut meter) = EbuR128::new(channels, passage.rate_hz(), Mode::M | Mode::S) else { return (None, None) };
+    let Ok(mut meter) = EbuR128::new(channels, passage.rate_hz(), Mode::M | Mode::S) else {
+        return (None, None);
+    };
     let (mut momentary, mut short_term) = (None, None);
     let raise = |most: &mut Option<f64>, found: f64| *most = Some(most.map_or(found, |most| most.max(found)));
     let step = cast::frames(LOOK_S, passage.rate_hz());

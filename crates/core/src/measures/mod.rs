@@ -41,7 +41,8 @@ pub use response::{
 pub use sibilants::{Sibilant, Sibilants};
 pub use spectrogram::spectrogram;
 pub use spectrum::{
-    BandLevel, MeanPower, Resolution, Spectrum, Transform, Window, band_levels, channel_samples, columns_dbfs,
+    BandLevel, MeanPower, Resolution, Spectrum, Transform, Window, band_levels, channel_samples,
+    columns_dbfs, octave_levels,
 };
 pub use static_curve::{CurvePoint, LEVELS_DBFS, measure_static_curve};
 pub use step::{LevelStep, StepResponse, StepSide, measure_step};

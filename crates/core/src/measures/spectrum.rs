@@ -201,10 +201,14 @@ impl Spectrum {
         columns_dbfs(&self.squares, self.rate_hz, from_hz, to_hz, columns)
     }
 
-    /// The level of a tone at a frequency, dBFS.
+    /// The level at some frequencies at equal ratios, dBFS: the largest that lies nearer to each of them than to the next
+    /// one, so that no tone falls between two.
     #[must_use]
-    pub fn level_dbfs(&self, freq_hz: f64) -> f64 {
-        decibels(between(&self.squares, self.rate_hz, freq_hz))
+    pub fn points_dbfs(&self, freqs_hz: &[f64]) -> Vec<f64> {
+        let [first, .., last] = freqs_hz else { return Vec::new() };
+        let half = (last / first).powf(0.5 / cast::real(freqs_hz.len() - 1));
+        let columns = self.columns_dbfs(first / half, last * half, freqs_hz.len());
+        columns.into_iter().map(f64::from).collect()
     }
 }
 
@@ -270,53 +274,83 @@ pub(super) fn starts(sound: usize, frames: usize, hop: usize) -> impl Iterator<I
 pub struct BandLevel {
     /// Nominal middle of the band, Hz.
     pub freq_hz: f64,
-    /// RMS level of what lies in it, dBFS, the mean of both channels.
+    /// RMS level of what lies in it on the channel that is looked at, dBFS.
     pub level_dbfs: f64,
-    /// Side over mid, dB; none in mono or where the band is silent.
+    /// Side over mid, dB; none in mono and where mid is silent.
     pub width_db: Option<f64>,
-    /// Correlation of left and right; none in mono or where the band is silent.
+    /// Correlation of left and right; none in mono and where one of them is silent.
     pub correlation: Option<f64>,
 }
 
-/// Octave bands (`per_octave` 1) or third-octave bands (3) with the base-ten mid-bands of IEC 61260-1: RMS level, width
-/// and correlation in each. Bands that lie over half the rate are left out.
-#[must_use]
-pub fn band_levels(sound: &Buffer, per_octave: usize) -> Vec<BandLevel> {
-    let rate_hz = sound.rate_hz();
-    let frames = Resolution::Fine.frames(rate_hz).min(sound.frames().next_power_of_two().max(1024));
+/// The mean square of what lies in every bin of a sound on a channel, and how many bins there are per Hz. The sound is
+/// taken round, as a loop: windows begin a third of their length apart or less, evenly, and go on from its start; their
+/// squares then add up evenly (those of Hann have no part that turns three times), so that all of the sound counts alike.
+fn band_squares(sound: &Buffer, channel: Channel) -> (Vec<f64>, f64) {
+    let all = sound.frames();
+    let longest = Resolution::Fine.frames(sound.rate_hz());
+    let frames = longest.min((all / 2 + 1).next_power_of_two()).max(SHORTEST);
     let mut transform = Transform::new(Window::Hann, frames);
-    let scale = transform.square_of_noise();
-    let mut power = |channel: Channel| -> Vec<f64> {
-        mean_power(sound, &[channel], &mut transform, 2).into_iter().map(|power| power * scale).collect()
-    };
-    let left = power(Channel::Left);
-    let per_hz = cast::real(frames) / f64::from(rate_hz);
-    let stereo = (sound.channels().len() == 2)
-        .then(|| [power(Channel::Right), power(Channel::Mid), power(Channel::Side)]);
-    octaves(cast::real(per_octave.max(1)), rate_hz)
-        .map(|(middle, half)| {
-            let sum = |squares: &[f64]| band_power(squares, per_hz, middle, half);
-            let left = sum(&left);
-            let Some([right, mid, side]) = &stereo else {
-                return BandLevel {
-                    freq_hz: middle,
-                    level_dbfs: decibels(left),
-                    width_db: None,
-                    correlation: None,
-                };
+    let channels = parts(sound, channel);
+    let mut squares = vec![0.0; transform.bins()];
+    let windows = if all == 0 { 0 } else { (WINDOWS * all).div_ceil(frames) };
+    for from in (0..windows).map(|i| i * all / windows) {
+        for channel in channels {
+            let round = || channel_samples(sound, *channel, 0);
+            let from_there = channel_samples(sound, *channel, from).chain((0..).flat_map(|_| round()));
+            transform.add_powers(from_there, 1.0, &mut squares);
+        }
+    }
+    let scale = transform.square_of_noise() / cast::real((windows * channels.len()).max(1));
+    squares.iter_mut().for_each(|square| *square *= scale);
+    (squares, cast::real(frames) / f64::from(sound.rate_hz()))
+}
+
+/// The shortest window for bands, frames.
+const SHORTEST: usize = 1024;
+
+/// Windows over every sample.
+const WINDOWS: usize = 3;
+
+/// Octave bands (`per_octave` 1) or third-octave bands (3) with the base-ten mid-bands of IEC 61260-1: RMS level of a
+/// channel, and width and correlation of both in each. Bands that lie over half the rate are left out.
+#[must_use]
+pub fn band_levels(sound: &Buffer, channel: Channel, per_octave: usize) -> Vec<BandLevel> {
+    let (own, per_hz) = band_squares(sound, channel);
+    let stereo = (sound.channels().len() == 2).then(|| {
+        [Channel::Left, Channel::Right, Channel::Mid, Channel::Side]
+            .map(|channel| band_squares(sound, channel).0)
+    });
+    octaves(cast::real(per_octave.max(1)), sound.rate_hz())
+        .map(|(freq_hz, half)| {
+            let sum = |squares: &Vec<f64>| band_power(squares, per_hz, freq_hz, half);
+            let (width_db, correlation) = match &stereo {
+                Some(each) => width_and_correlation(each.each_ref().map(sum)),
+                None => (None, None),
             };
-            let (right, mid, side) = (sum(right), sum(mid), sum(side));
-            // Half the sum and half the difference: their powers tell the product of left and right.
-            let product = mid - side;
-            let heard = left * right > 1e-24;
-            BandLevel {
-                freq_hz: middle,
-                level_dbfs: decibels(0.5 * (left + right)),
-                width_db: (heard && mid > 1e-12).then(|| decibels(side / mid)),
-                correlation: heard.then(|| (product / (left * right).sqrt()).clamp(-1.0, 1.0)),
-            }
+            BandLevel { freq_hz, level_dbfs: decibels(sum(&own)), width_db, correlation }
         })
         .collect()
+}
+
+/// Powers under this say nothing of a width, -120 dBFS.
+const NOTHING: f64 = 1e-12;
+
+/// Side over mid in dB, and the correlation of left and right, from the powers of left, right, mid and side. What is on
+/// one side only is as much side as mid, and has nothing to be correlated with.
+fn width_and_correlation([left, right, mid, side]: [f64; 4]) -> (Option<f64>, Option<f64>) {
+    // Half the sum and half the difference: their powers tell the product of left and right.
+    let product = mid - side;
+    let heard = left.min(right) > NOTHING;
+    let correlation = heard.then(|| (product / (left * right).sqrt()).clamp(-1.0, 1.0));
+    ((mid > NOTHING).then(|| decibels(side / mid)), correlation)
+}
+
+/// Middle (Hz) and RMS level (dBFS, the mean of both channels) of every octave.
+#[must_use]
+pub fn octave_levels(sound: &Buffer) -> Vec<(f64, f64)> {
+    let (squares, per_hz) = band_squares(sound, Channel::Both);
+    let level = |middle, half| decibels(band_power(&squares, per_hz, middle, half));
+    octaves(1.0, sound.rate_hz()).map(|(middle, half)| (middle, level(middle, half))).collect()
 }
 
 /// The mean power of a sound over frequency, of both channels, at medium resolution: what several measures read off it.
@@ -337,15 +371,6 @@ impl MeanPower {
         let scale = transform.square_of_noise();
         let squares = squares.into_iter().map(|power| power * scale).collect();
         Self { rate_hz: sound.rate_hz(), squares, frames: transform.frames() }
-    }
-
-    /// Middle (Hz) and RMS level (dBFS, the mean of both channels) of every octave, in a tenth of the time that
-    /// [`band_levels`] takes: less exact under 60 Hz.
-    #[must_use]
-    pub fn octave_levels(&self) -> Vec<(f64, f64)> {
-        let per_hz = cast::real(self.frames) / f64::from(self.rate_hz);
-        let level = |middle, half| decibels(band_power(&self.squares, per_hz, middle, half));
-        octaves(1.0, self.rate_hz).map(|(middle, half)| (middle, level(middle, half))).collect()
     }
 
     /// The middle of the energy on a logarithmic axis between 20 Hz and 20 kHz, Hz; none in silence.

@@ -35,9 +35,9 @@ pub(super) const PIECE_S: f64 = 0.02;
 pub(super) const WAVES: usize = 20;
 /// The level counts as settled when it has moved by less than this for as long as the stage remembers, dB.
 const SETTLED_DB: f64 = 2e-4;
-/// The longest time to settle at one level, as a multiple of what the stage remembers: the last of three steps that
-/// follow each other is then within a thousandth of a decibel.
-const MOST_MEMORIES: f64 = 12.0;
+/// The longest time to settle at one level, as a multiple of what the stage remembers: a drawn-out way ends as an
+/// exponential of about twelve times its time.
+const MOST_MEMORIES: f64 = 60.0;
 
 /// Runs a 1 kHz tone at rising levels, `step_db` apart, through one stage until its level has settled.
 ///

@@ -72,9 +72,12 @@ const NO_WAY_DB: f64 = 0.1;
 /// The gain counts as settled when its mean over whole waves has moved by less than this for as long as the stage
 /// remembers, dB.
 const SETTLED_DB: f64 = 1e-3;
-/// A level is held for at most so many times what the stage remembers, and this much more, s.
-const MOST_MEMORIES: f64 = 20.0;
-const MOST_MORE_S: f64 = 2.0;
+/// A level is held for at most so many times what the stage remembers (a drawn-out way ends as an exponential of about
+/// twelve times its time), and at most this long, s.
+const MOST_MEMORIES: f64 = 120.0;
+const LONGEST_S: f64 = 300.0;
+/// A level is held for at least this long where it does not rest, s.
+const LEAST_S: f64 = 2.0;
 
 /// Sends the step, a tone of 1 kHz, through one stage, switched on and by itself, and reads the gain that it reports;
 /// none for stages that report none. Each level is held until the gain has settled, however long the times are, or
@@ -120,7 +123,7 @@ impl Tone {
         Self {
             chain,
             remembers: late + cast::count(memory_s / PIECE_S) + 3,
-            most: late + cast::count((MOST_MORE_S + MOST_MEMORIES * memory_s) / PIECE_S),
+            most: late + cast::count((MOST_MEMORIES * memory_s).clamp(LEAST_S, LONGEST_S) / PIECE_S),
             piece: vec![0.0; frames],
             frames: 0,
             gain_db: Vec::new(),

@@ -185,7 +185,8 @@ impl Runner {
     /// Processes a block, whose key begins at `key_from` in the room for it.
     fn process(&mut self, io: &mut [&mut [f32]], key_from: usize) {
         // A mix that arrives within the block: what follows is at rest, wherever blocks end.
-        let moving = [&self.wet, &self.laid, &self.output].map(Ramp::left).into_iter().filter(|left| *left > 0).min();
+        let moving =
+            [&self.wet, &self.laid, &self.output].map(Ramp::left).into_iter().filter(|left| *left > 0).min();
         let moving = moving.unwrap_or(0);
         if moving > 0 && moving < io.first().map_or(0, |c| c.len()) {
             let n = io[0].len();

@@ -1,6 +1,6 @@
 //! Bends: each point is one render, and the curve says what the trade says.
 
-use crate::common::{compressor, demo_loop, near, signal, steady_level_dbfs, tone};
+use crate::common::{RATE, compressor, demo_loop, near, signal, steady_level_dbfs, tone};
 use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::measures::Reduction;
 use clear_bend_core::path::Path;
@@ -43,7 +43,7 @@ fn bends_on_a_staircase_are_what_the_static_curve_predicts() {
         for point in bend.measure(&passage, USUAL_POINTS) {
             let path = bend.path_at(point.value.0);
             let stage = &path.stages[0];
-            let predicted = |level: f64| stage.effect.static_curve.unwrap()(&stage.values, level);
+            let predicted = |level: f64| stage.effect.static_curve.unwrap()(&stage.values, level).unwrap();
             // Each step, once it has settled.
             let after = render(&path, &passage.buffer).after;
             for (k, level) in levels.into_iter().enumerate() {
@@ -87,7 +87,7 @@ fn a_passage_that_does_not_show_an_outcome_gives_none() {
     let mut off = path;
     off.stages[0].on = false;
     assert_eq!(outcomes(&BendOf::new(&off, 0, "ratio").unwrap().measure(&steady, 2)), [0.0, 0.0]);
-    assert_eq!(Reduction::of(&[0.0], &[]).mean_db, 0.0);
+    assert_eq!(Reduction::of(&[0.0], &[], 0, RATE).mean_db, 0.0);
 }
 
 #[test]

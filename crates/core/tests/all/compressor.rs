@@ -93,7 +93,7 @@ fn trade_facts_of_attack_and_release() {
     let base = [("threshold_db", -24.0), ("ratio", 4.0)];
     let largest = |attack, release| {
         let path = compressor(&[&base[..], &[("attack_ms", attack), ("release_ms", release)]].concat());
-        Reduction::of(&gain(&path, &short_hits()), &[]).largest_db
+        Reduction::of(&gain(&path, &short_hits()), &[], 0, RATE).largest_db
     };
     assert!(largest(20.0, 50.0) > 12.0, "{}", largest(20.0, 50.0));
     assert!(largest(200.0, 50.0) < 4.0, "{}", largest(200.0, 50.0));
@@ -102,7 +102,7 @@ fn trade_facts_of_attack_and_release() {
     let left = |release| {
         let path = compressor(&[&base[..], &[("attack_ms", 1.0), ("release_ms", release)]].concat());
         let onsets: Vec<usize> = (0..7).map(|k| k * 14_400).collect();
-        Reduction::of(&gain(&path, &short_hits()), &onsets).left_at_next_onset_db.unwrap()
+        Reduction::of(&gain(&path, &short_hits()), &onsets, 0, RATE).left_at_next_onset_db.unwrap()
     };
     assert!(left(10.0) < 0.01, "{}", left(10.0));
     assert!(left(500.0) > 6.0, "{}", left(500.0));

@@ -10,6 +10,7 @@
 )]
 
 mod any_bands;
+mod any_path;
 mod bends;
 mod common;
 mod compressor;
@@ -18,6 +19,7 @@ mod dynamics;
 mod equaliser;
 mod explaining;
 mod fans;
+mod gains;
 mod live;
 mod measures;
 mod processing;

@@ -81,7 +81,7 @@ impl Compressor {
             auto_release: false,
             timing: [timing.clone(), timing],
             late: [Delay::new(late), Delay::new(late)],
-            hearing: Hearing::new(setup, settings.hear, late),
+            hearing: Hearing::new(setup, settings.hear, late, Rounder::LATENCY),
             rounder: Rounder::new(
                 setup,
                 settings.rounding != 0.0,
@@ -160,7 +160,7 @@ impl Compressor {
         }
     }
 
-    /// One block during which the detector does not change its ways; the reported gain goes to `from`.
+    /// One block during which neither the detector nor what is heard changes its ways; the reported gain goes to `from`.
     fn run(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>, from: usize) {
         let n = io.first().map_or(0, |c| c.len());
         drive(io, &mut self.drive, &mut self.room.drive[..n]);
@@ -240,7 +240,8 @@ impl Processor for Compressor {
         self.frames = n;
         let mut done = 0;
         while done < n {
-            let run = self.detector.left().unwrap_or(n).min(n - done);
+            let moving = [self.detector.left(), self.hearing.left()].into_iter().flatten().min();
+            let run = moving.unwrap_or(n).min(n - done);
             let key = key.map(|key| &key[done..done + run]);
             stretch(io, done..done + run, |io| self.run(io, key, done));
             done += run;

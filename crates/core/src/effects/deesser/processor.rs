@@ -53,7 +53,7 @@ impl DeEsser {
             detector: Detector::new(setup),
             timing: Timing::new(rest, rest, Way::Up),
             late: [late.clone(), late],
-            hearing: Hearing::new(setup, settings.hear, 0),
+            hearing: Hearing::new(setup, settings.hear, 0, 0),
             bands: [block(), block()],
             room: Room {
                 threshold: block(),

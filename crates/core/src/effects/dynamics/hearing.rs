@@ -15,15 +15,24 @@ pub struct Hearing {
     late: [Delay; 2],
     untouched: [Vec<f32>; 2],
     heard: [Vec<f32>; 2],
-    /// The shares of the last block, and whether anything but the result was heard in it.
+    /// The shares of the last block.
     block: [Vec<f32>; 3],
-    listened: bool,
+    /// What the mix lays under, as late as the result is in the end: what the detector hears, and how little of the
+    /// untouched signal.
+    laid: [Vec<f32>; 2],
+    laid_late: [Delay; 2],
+    without: Vec<f32>,
+    without_late: Delay,
+    /// Frames for which something of that is still on its way, and whether there was any in the last block.
+    lingers: usize,
+    lays: bool,
 }
 
 impl Hearing {
-    /// At rest at a choice; what the detector hears is `latency` frames ahead of the signal.
+    /// At rest at a choice; what the detector hears is `latency` frames ahead of the signal, and what comes after this
+    /// delays the result by `after` frames.
     #[must_use]
-    pub fn new(setup: Setup, choice: f64, latency: usize) -> Self {
+    pub fn new(setup: Setup, choice: f64, latency: usize, after: usize) -> Self {
         let block = || [vec![0.0; setup.max_block], vec![0.0; setup.max_block]];
         let ramp = |i| Ramp::new(share(choice, i), cast::frames(MOVE_S, setup.rate_hz));
         Self {
@@ -32,7 +41,12 @@ impl Hearing {
             untouched: block(),
             heard: block(),
             block: [(); 3].map(|()| vec![0.0; setup.max_block]),
-            listened: false,
+            laid: block(),
+            laid_late: [Delay::new(after), Delay::new(after)],
+            without: vec![0.0; setup.max_block],
+            without_late: Delay::new(after),
+            lingers: 0,
+            lays: false,
         }
     }
 
@@ -40,6 +54,12 @@ impl Hearing {
     #[must_use]
     pub fn listens(&self) -> bool {
         !self.shares[0].rests_at(1.0)
+    }
+
+    /// Samples until a move ends; none while it is at rest.
+    #[must_use]
+    pub fn left(&self) -> Option<usize> {
+        self.shares.iter().map(Ramp::left).filter(|left| *left > 0).min()
     }
 
     /// Moves to a choice.
@@ -53,7 +73,12 @@ impl Hearing {
     /// Arrives at its choice.
     pub fn reset(&mut self) {
         self.shares.iter_mut().for_each(Ramp::settle);
-        self.late.iter_mut().for_each(Delay::reset);
+        self.late
+            .iter_mut()
+            .chain(&mut self.laid_late)
+            .chain([&mut self.without_late])
+            .for_each(Delay::reset);
+        self.lingers = 0;
     }
 
     /// Keeps the signal, as late as the result will be, and what the detector has heard of a stretch that begins at
@@ -74,40 +99,49 @@ impl Hearing {
     /// Replaces the result by what is to be heard: what is taken out is what the result lacks of the signal that was
     /// kept. The result alone gets a fixed gain on top, dB on each frame, where there is one.
     pub fn finish(&mut self, io: &mut [&mut [f32]], fixed_db: Option<&[f32]>, from: usize) {
-        let listens = self.listens();
-        self.listened = listens || (from > 0 && self.listened);
-        if !self.listened {
-            return;
-        }
         let n = io.first().map_or(0, |c| c.len());
-        for (ramp, shares) in self.shares.iter_mut().zip(&mut self.block) {
-            ramp.fill(&mut shares[from..from + n]);
-        }
-        if !listens {
+        let range = from..from + n;
+        let listens = self.listens();
+        self.lays = listens || self.lingers > 0 || (from > 0 && self.lays);
+        if !self.lays {
             return;
+        }
+        self.lingers = if listens { self.without_late.frames() } else { self.lingers.saturating_sub(n) };
+        for (ramp, shares) in self.shares.iter_mut().zip(&mut self.block) {
+            ramp.fill(&mut shares[range.clone()]);
         }
         let [results, keys, takens] = &self.block;
+        for (without, result) in self.without[range.clone()].iter_mut().zip(&results[from..]) {
+            *without = 1.0 - result;
+        }
+        self.without_late.process(&mut self.without[range.clone()]);
         for (channel, x) in io.iter_mut().enumerate().take(2) {
-            let (untouched, heard) = (&self.untouched[channel], &self.heard[channel]);
-            for (i, x) in x.iter_mut().enumerate() {
-                let at = from + i;
-                let fixed = fixed_db.map_or(1.0, |fixed_db| linear_from_db(fixed_db[i]));
-                let taken = takens[at] * (untouched[at] - *x);
-                *x = results[at] * fixed * *x + keys[at] * heard[at] + taken;
+            let laid = &mut self.laid[channel][range.clone()];
+            if listens {
+                let (untouched, heard) = (&self.untouched[channel], &self.heard[channel]);
+                for (i, (x, laid)) in x.iter_mut().zip(laid.iter_mut()).enumerate() {
+                    let at = from + i;
+                    let fixed = fixed_db.map_or(1.0, |fixed_db| linear_from_db(fixed_db[i]));
+                    let taken = takens[at] * (untouched[at] - *x);
+                    *laid = keys[at] * heard[at];
+                    *x = results[at] * fixed * *x + *laid + taken;
+                }
+            } else {
+                laid.fill(0.0);
             }
+            self.laid_late[channel].process(laid);
         }
     }
 
     /// What lies under that below full mix: the untouched signal under the result, nothing more under what is taken
     /// out, and what the detector hears is heard whole whatever the mix.
     pub fn lay_under(&self, dry: &mut [&mut [f32]]) {
-        if !self.listened {
+        if !self.lays {
             return;
         }
-        let [results, keys, _] = &self.block;
-        for (channel, x) in dry.iter_mut().enumerate().take(2) {
-            for (i, x) in x.iter_mut().enumerate() {
-                *x = results[i] * *x + keys[i] * self.heard[channel][i];
+        for (x, laid) in dry.iter_mut().zip(&self.laid) {
+            for (x, (laid, without)) in x.iter_mut().zip(laid.iter().zip(&self.without)) {
+                *x = (1.0 - without) * *x + laid;
             }
         }
     }

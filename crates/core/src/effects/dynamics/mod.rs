@@ -120,7 +120,7 @@ pub const ROUNDING_LEVEL: Param = Param {
     max: 0.0,
     outcome: Some(outcomes::PEAK_CHANGE),
     picture: Some(Picture::OverTime),
-    what: "The level that the rounded wave cannot pass.",
+    what: "The level at which the wave is rounded, at eight times the rate: nothing passes it there. Back at the rate of the sound, samples do: by up to 4 dB on a tone and 5 dB on noise, with a sharp edge.",
     listen: "The lower it is, the more of the sound gets grit.",
     look: "The line at which the tops end.",
     mistake: "Using it as a limiter. It bends the wave itself and adds harmonics.",

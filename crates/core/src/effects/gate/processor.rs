@@ -52,7 +52,7 @@ impl Gate {
             detector: Detector::new(setup),
             open: false,
             timing: Timing::new(rest, rest, Way::Down),
-            hearing: Hearing::new(setup, settings.hear, 0),
+            hearing: Hearing::new(setup, settings.hear, 0, 0),
             room: Room {
                 threshold: block(),
                 hysteresis: block(),

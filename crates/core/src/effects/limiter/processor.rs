@@ -88,7 +88,7 @@ impl Limiter {
             envelope: Envelope::new(most, lookahead),
             latest_gain_db: 0.0,
             late: [late.clone(), late],
-            hearing: Hearing::new(setup, settings.hear, most + PEAK_LATENCY),
+            hearing: Hearing::new(setup, settings.hear, most + PEAK_LATENCY, 0),
             room: Room {
                 drive: block(),
                 ceiling: block(),

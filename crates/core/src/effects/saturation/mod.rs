@@ -30,7 +30,7 @@ settings! {
             ],
             ..Param::BLANK
         },
-        /// The level that the bent wave cannot pass, dBFS.
+        /// The level that the bent wave cannot pass at eight times the rate, dBFS.
         level_db: Param {
             label: "Level",
             unit: Unit::Dbfs,
@@ -39,7 +39,7 @@ settings! {
             default: -6.0,
             outcome: Some(outcomes::PEAK_CHANGE),
             picture: Some(Picture::InToOut),
-            what: "The level at which the wave is bent. Nothing passes it.",
+            what: "The level at which the wave is bent, at eight times the rate: nothing passes it there. Back at the rate of the sound, without what lies over the audible range, samples do: by up to 4 dB on a tone and 5 dB on noise, with a sharp edge.",
             listen: "Lower reaches quieter sound.",
             look: "The height at which the curve of input against output turns flat.",
             mistake: "Moving it together with the drive: 6 dB more of one is 6 dB less of the other, but for the loudness.",
