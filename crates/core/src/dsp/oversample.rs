@@ -37,8 +37,8 @@ const STOP_DB: f64 = 90.0;
 /// One channel on its way up, through a curve, and down.
 #[derive(Debug, Clone)]
 pub struct Oversampler {
-    up: [Stage; 3],
-    down: [Stage; 3],
+    up: [HalfBand; 3],
+    down: [HalfBand; 3],
     from: Vec<f32>,
     to: Vec<f32>,
     pad: [f32; PAD],
@@ -48,7 +48,7 @@ impl Oversampler {
     /// An oversampler for blocks of at most `max_block`.
     #[must_use]
     pub fn new(max_block: usize) -> Self {
-        let stage = |i: usize, ways: usize| Stage::new(STAGES[i], max_block << i, ways);
+        let stage = |i: usize, ways: usize| HalfBand::new(STAGES[i], max_block << i, ways);
         let room = vec![0.0; FACTOR * max_block];
         Self {
             up: [stage(0, 1), stage(1, 1), stage(2, 1)],
@@ -61,7 +61,7 @@ impl Oversampler {
 
     /// Forgets all earlier samples.
     pub fn reset(&mut self) {
-        self.up.iter_mut().chain(&mut self.down).for_each(Stage::reset);
+        self.up.iter_mut().chain(&mut self.down).for_each(HalfBand::reset);
         self.pad = [0.0; PAD];
     }
 
@@ -94,7 +94,7 @@ impl Oversampler {
 
 /// One half-band stage, up or down.
 #[derive(Debug, Clone)]
-struct Stage {
+pub struct HalfBand {
     k: usize,
     /// Every other tap, the first half of the symmetric row, for the way up; halved on the way down.
     taps: Vec<f32>,
@@ -104,18 +104,22 @@ struct Stage {
     row: Vec<f32>,
 }
 
-impl Stage {
-    fn new(k: usize, max_block: usize, branches: usize) -> Self {
+impl HalfBand {
+    /// A stage of length `4 k + 3` for blocks of at most `max_block` at its low rate; the way up has one branch, the way
+    /// down two.
+    #[must_use]
+    pub fn new(k: usize, max_block: usize, branches: usize) -> Self {
         let branch = vec![0.0; 2 * k + 1 + max_block];
         Self { k, taps: half_band(k), branches: vec![branch; branches], row: vec![0.0; max_block] }
     }
 
-    fn reset(&mut self) {
+    /// Forgets all earlier samples.
+    pub fn reset(&mut self) {
         self.branches.iter_mut().for_each(|branch| branch.fill(0.0));
     }
 
     /// Two samples for one. Of the whole filter, even outputs see the taps, odd ones the middle.
-    fn up(&mut self, x: &[f32], out: &mut [f32]) {
+    pub fn up(&mut self, x: &[f32], out: &mut [f32]) {
         let (n, k) = (x.len(), self.k);
         let history = 2 * k + 1;
         let past = &mut self.branches[0];

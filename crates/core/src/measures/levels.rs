@@ -6,7 +6,7 @@ use serde::Serialize;
 use super::movement::{HOP_S, evenness_lu};
 use crate::Buffer;
 use crate::cast;
-use crate::dsp::{energy, peak};
+use crate::dsp::{Between, energy, peak};
 use crate::level::{db_from_gain, db_from_power};
 
 /// [`HOP_S`] as the meter takes it.
@@ -22,7 +22,8 @@ pub struct Levels {
     /// Largest absolute sample of any channel, dBFS.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
     pub peak_dbfs: f64,
-    /// True peak after ITU-R BS.1770 Annex 2, dBTP.
+    /// True peak after ITU-R BS.1770 Annex 2, dBTP: at sixteen places for every sample, where the standard asks for four at
+    /// least, and with a longer filter than its example, which reads up to 0.6 dB less near 20 kHz.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
     pub true_peak_dbtp: f64,
     /// Root mean square over all channels, dBFS; a full-scale sine is -3.01.
@@ -47,11 +48,11 @@ impl Levels {
     pub fn of(passage: &Buffer) -> Self {
         let peak_dbfs = db_from_gain(f64::from(largest(passage)));
         let rms_dbfs = rms_dbfs(passage.channels().iter().map(Vec::as_slice));
-        let (true_peak_dbtp, loudness_lufs, range_lu, evenness_lu) = standard_levels(passage);
+        let (loudness_lufs, range_lu, evenness_lu) = standard_levels(passage);
         Self {
             peak_dbfs,
-            // An oversampled peak cannot lie below the samples themselves.
-            true_peak_dbtp: true_peak_dbtp.max(peak_dbfs),
+            // The peak of the wave cannot lie below the samples themselves.
+            true_peak_dbtp: true_peak_dbtp(passage).max(peak_dbfs),
             rms_dbfs,
             crest_db: crest(peak_dbfs, rms_dbfs),
             loudness_lufs,
@@ -151,10 +152,33 @@ fn largest(passage: &Buffer) -> f32 {
     passage.channels().iter().map(|c| peak(c)).fold(0.0, f32::max)
 }
 
-/// True peak in dBTP, integrated loudness in LUFS, loudness range in LU, evenness in LU.
-fn standard_levels(passage: &Buffer) -> (f64, f64, Option<f64>, Option<f64>) {
-    let silent = (f64::NEG_INFINITY, f64::NEG_INFINITY, None, None);
-    let mode = Mode::I | Mode::LRA | Mode::TRUE_PEAK;
+/// The largest place of the wave between its samples, dBTP, with silence around the passage.
+#[must_use]
+pub fn true_peak_dbtp(passage: &Buffer) -> f64 {
+    let channels = passage.channels();
+    let alike = matches!(channels, [left, right] if left == right);
+    let mut largest = 0.0f32;
+    for channel in channels.iter().take(if alike { 1 } else { 2 }) {
+        let mut between = Between::new(BLOCK);
+        let mut peaks = [0.0; BLOCK];
+        for block in channel.chunks(BLOCK) {
+            between.raise(block, largest, &mut peaks[..block.len()]);
+            largest = peaks.into_iter().fold(largest, f32::max);
+        }
+        // What is still on its way.
+        between.raise(&[0.0; Between::LATENCY + 2], largest, &mut peaks[..Between::LATENCY + 2]);
+        largest = peaks.into_iter().fold(largest, f32::max);
+    }
+    db_from_gain(f64::from(largest))
+}
+
+/// Frames that are looked at in one go.
+const BLOCK: usize = 256;
+
+/// Integrated loudness in LUFS, loudness range in LU, evenness in LU.
+fn standard_levels(passage: &Buffer) -> (f64, Option<f64>, Option<f64>) {
+    let silent = (f64::NEG_INFINITY, None, None);
+    let mode = Mode::I | Mode::LRA;
     let Ok(mut meter) = EbuR128::new(cast::small(passage.channels().len()), passage.rate_hz(), mode) else {
         return silent;
     };
@@ -170,12 +194,10 @@ fn standard_levels(passage: &Buffer) -> (f64, f64, Option<f64>, Option<f64>) {
             hops_lufs.push(meter.loudness_window(HOP_MS).unwrap_or(f64::NEG_INFINITY));
         }
     }
-    let channels = 0..cast::small(passage.channels().len());
-    let true_peak = channels.filter_map(|c| meter.true_peak(c).ok()).fold(0.0, f64::max);
     let loudness = meter.loudness_global().unwrap_or(f64::NEG_INFINITY);
     let range =
         meter.loudness_range().ok().filter(|_| loudness.is_finite() && passage.seconds() >= LEAST_RANGE_S);
-    (db_from_gain(true_peak), loudness, range, evenness_lu(&hops_lufs))
+    (loudness, range, evenness_lu(&hops_lufs))
 }
 
 fn fed(passage: &Buffer, mode: Mode) -> Option<EbuR128> {

@@ -1,6 +1,6 @@
 //! Limiter, gate, de-esser, multiband compressor and saturation against their promises.
 
-use crate::common::{RATE, near, powers, signal, tone};
+use crate::common::{RATE, near, powers, signal, signal_at, steady_level_dbfs, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::effects;
 use clear_bend_core::measures::{Levels, LowTone, harmonics_of, measure_distortion};
@@ -246,4 +246,43 @@ fn silence_constants_and_broken_samples_are_defined() {
         let constant = through(vec![0.5; 48_000]);
         assert!(constant.iter().all(|x| x.is_finite() && x.abs() <= 1.05), "{}", effect.id);
     }
+}
+
+/// A tone in the middle of the band falls by the whole range, however narrow the band is and wherever it lies; outside
+/// of it, nothing does. Where the band is narrower than an octave, an octave away is outside.
+#[test]
+fn a_narrow_de_esser_holds_its_centre() {
+    let mut worst: f64 = 0.0;
+    for rate_hz in [44_100, 48_000, 96_000] {
+        for width_oct in [0.2, 0.5, 1.0, 3.0] {
+            for freq_hz in [1000.0, 2000.0, 5500.0, 9000.0] {
+                for range_db in [6.0, 12.0, 24.0] {
+                    let params = [
+                        ("shape", 1.0),
+                        ("freq_hz", freq_hz),
+                        ("width_oct", width_oct),
+                        ("threshold_db", -80.0),
+                        ("ratio", f64::INFINITY),
+                        ("range_db", range_db),
+                    ];
+                    let path = path("de-esser", &params);
+                    let level = |hz: f64| {
+                        let params = [("freq_hz", hz), ("level_dbfs", -12.0), ("seconds", 0.5)];
+                        let after = render(&path, &signal_at(rate_hz, "sine", &params, 1)).after;
+                        // The filter sees the end of the tone coming.
+                        steady_level_dbfs(&after.slice(0..after.frames() * 9 / 10))
+                    };
+                    worst = worst.max((level(freq_hz) + 12.0 + range_db).abs());
+                    if width_oct <= 0.5 {
+                        // Out there, the detector hears 50 dB less: still over the threshold, but next to nothing of
+                        // what the gain takes is there.
+                        near(level(freq_hz / 2.0), -12.0, 0.1);
+                        near(level((freq_hz * 2.0).min(0.45 * f64::from(rate_hz))), -12.0, 0.1);
+                    }
+                }
+            }
+        }
+    }
+    println!("de-esser: the centre misses its range by {worst:.3} dB at the most");
+    assert!(worst < 0.1, "{worst}");
 }

@@ -26,3 +26,4 @@ mod processing;
 mod shapes;
 mod sources;
 mod timing;
+mod true_peaks;

@@ -1,24 +1,32 @@
 //! The band that a de-esser works in, taken out of the signal without any shift of phase.
 
-use std::f64::consts::PI;
+use std::f64::consts::{PI, TAU};
 
 use crate::cast;
 use crate::dsp::{Kaiser, Ramp, symmetric};
 use crate::effects::{MOVE_S, Setup};
 
-/// Half the length of the filter, s: 48 samples at 48 kHz, an edge 1.5 kHz wide.
-const HALF_S: f64 = 0.001;
+/// Half the length of the longest filter, s, which is by how much the band is late: enough for the narrowest band, a
+/// fifth of an octave at 1 kHz.
+const LATE_S: f64 = 0.0106;
+/// No edge is made wider than this, Hz: half a filter of 1 ms.
+const WIDEST_EDGE_HZ: f64 = 1465.0;
 /// Stop-band attenuation for which the window is designed, dB.
 const STOP_DB: f64 = 50.0;
+/// Half the length of a filter in samples, times the width of its edge over the rate (Kaiser; Oppenheim and Schafer,
+/// "Discrete-Time Signal Processing", section 7.5.3, from memory): (A - 7.95) / 14.36 / 2.
+const HALF_TIMES_EDGE: f64 = (STOP_DB - 7.95) / 28.72;
+/// Points of the window that are worked out beforehand; others lie on straight lines between them.
+const WINDOW_POINTS: usize = 512;
 
-/// A linear-phase band-pass (Kaiser-windowed sinc) for two channels. Another band is reached by a cross-fade.
+/// A linear-phase band-pass (Kaiser-windowed sinc) for two channels, as long as its band is narrow. Another band is
+/// reached by a cross-fade.
 pub(super) struct Band {
     rate_hz: f64,
     half: usize,
     window: Vec<f64>,
-    /// The first half of the symmetric row of taps, and its middle.
-    taps: Vec<f32>,
-    next_taps: Vec<f32>,
+    taps: Taps,
+    next_taps: Taps,
     edges_hz: (f64, f64),
     wanted_hz: (f64, f64),
     fade: Ramp,
@@ -26,18 +34,34 @@ pub(super) struct Band {
     next: Vec<f32>,
 }
 
+/// The first half of a symmetric row of taps, then its middle, of which so many samples to each side are used.
+struct Taps {
+    row: Vec<f32>,
+    reach: usize,
+}
+
+impl Taps {
+    /// Sums the row over samples, which begin with the history of the longest row.
+    fn run(&self, past: &[f32], out: &mut [f32]) {
+        let longest = self.row.len() - 1;
+        let past = &past[longest - self.reach..];
+        symmetric(&self.row[..self.reach], Some(self.row[self.reach]), past, out);
+    }
+}
+
 impl Band {
     pub(super) fn new(setup: Setup, edges_hz: (f64, f64)) -> Self {
-        let half = cast::frames(HALF_S, setup.rate_hz);
+        let half = cast::frames(LATE_S, setup.rate_hz);
         let kaiser = Kaiser::new(STOP_DB);
-        let window = (0..=half).map(|r| kaiser.at(1.0 - cast::real(r) / cast::real(half + 1)));
+        let window = (0..=WINDOW_POINTS).map(|i| kaiser.at(cast::real(i) / cast::real(WINDOW_POINTS)));
         let past = vec![0.0; 2 * half + setup.max_block];
+        let taps = || Taps { row: vec![0.0; half + 1], reach: 1 };
         let mut band = Self {
             rate_hz: f64::from(setup.rate_hz),
             half,
             window: window.collect(),
-            taps: vec![0.0; half + 1],
-            next_taps: vec![0.0; half + 1],
+            taps: taps(),
+            next_taps: taps(),
             edges_hz,
             wanted_hz: edges_hz,
             fade: Ramp::new(1.0, cast::frames(MOVE_S, setup.rate_hz)),
@@ -94,10 +118,10 @@ impl Band {
         let (n, history) = (x.len(), 2 * self.half);
         let past = &mut self.past[channel];
         past[history..history + n].copy_from_slice(x);
-        symmetric(&self.taps[..self.half], Some(self.taps[self.half]), past, out);
+        self.taps.run(past, out);
         if self.fade.left() > 0 {
             let next = &mut self.next[..n];
-            symmetric(&self.next_taps[..self.half], Some(self.next_taps[self.half]), past, next);
+            self.next_taps.run(past, next);
             let mut fade = self.fade.clone();
             for (out, next) in out.iter_mut().zip(next) {
                 let share = cast::sample(fade.next_value());
@@ -108,15 +132,36 @@ impl Band {
     }
 }
 
-/// The taps of a band between two edges; up to half the rate where the upper one lies there.
-fn design(taps: &mut [f32], window: &[f64], (low_hz, high_hz): (f64, f64), rate_hz: f64) {
-    let half = taps.len() - 1;
+/// The taps of a band between two edges; up to half the rate where the upper one lies there. Where the band has a
+/// middle, that passes whole.
+fn design(taps: &mut Taps, window: &[f64], (low_hz, high_hz): (f64, f64), rate_hz: f64) {
+    // An edge as wide as the band leaves a middle that passes; one over half as low as it begins stays over 0 Hz.
+    let edge_hz = (high_hz - low_hz).min(low_hz).min(WIDEST_EDGE_HZ);
+    let half = (HALF_TIMES_EDGE * rate_hz / edge_hz).ceil();
+    let reach = cast::count(half).clamp(1, taps.row.len() - 1);
+    taps.reach = reach;
     let edge = |hz: f64| 2.0 * (hz / rate_hz).min(0.5);
     let (low, high) = (edge(low_hz), edge(high_hz));
     // An ideal low-pass of a band edge, as a share of half the rate, t samples from its middle.
     let ideal = |edge: f64, t: f64| if t == 0.0 { edge } else { (PI * edge * t).sin() / (PI * t) };
-    for (r, (tap, window)) in taps.iter_mut().zip(window).enumerate() {
-        let t = cast::real(half - r);
-        *tap = cast::sample(window * (ideal(high, t) - ideal(low, t)));
+    let row = &mut taps.row[..=reach];
+    for (r, tap) in row.iter_mut().enumerate() {
+        let t = cast::real(reach - r);
+        let place = t / cast::real(reach + 1) * cast::real(window.len() - 1);
+        let before = cast::floor(place);
+        let share = place - cast::real(before);
+        let weight = window[before] + share * (window[before + 1] - window[before]);
+        *tap = cast::sample(weight * (ideal(high, t) - ideal(low, t)));
+    }
+    if high_hz.is_finite() {
+        // The sum of cosines at the middle of the band.
+        let turn = TAU * (low_hz * high_hz).sqrt() / rate_hz;
+        let sum = |(r, tap): (usize, &f32)| f64::from(*tap) * (turn * cast::real(reach - r)).cos();
+        let sides: f64 = row[..reach].iter().enumerate().map(sum).sum();
+        let gain = 2.0 * sides + f64::from(row[reach]);
+        // Near half the rate there may be no band left.
+        if gain > 0.5 {
+            row.iter_mut().for_each(|tap| *tap *= cast::sample(1.0 / gain));
+        }
     }
 }

@@ -18,6 +18,9 @@ pub struct DeEsser {
     detector: Detector,
     timing: Timing,
     late: [Delay; 2],
+    /// A key waits as long as the signal.
+    key_late: Delay,
+    key: Vec<f32>,
     hearing: Hearing,
     bands: [Vec<f32>; 2],
     room: Room,
@@ -52,6 +55,8 @@ impl DeEsser {
             band,
             detector: Detector::new(setup),
             timing: Timing::new(rest, rest, Way::Up),
+            key_late: late.clone(),
+            key: block(),
             late: [late.clone(), late],
             hearing: Hearing::new(setup, settings.hear, 0, 0),
             bands: [block(), block()],
@@ -97,6 +102,12 @@ impl Processor for DeEsser {
         let [left, right] = &mut self.bands;
         let heard = [&mut left[..n], &mut right[..n]];
         let channels = io.len().min(2);
+        let key = key.map(|key| {
+            let late = &mut self.key[..n];
+            late.copy_from_slice(key);
+            self.key_late.process(late);
+            &*late
+        });
         self.detector.process(&heard[..channels], key, self.hearing.listens());
         let Room { threshold, knee, slope, range, gain_db, linear } = &mut self.room;
         self.threshold.fill(&mut threshold[..n]);
@@ -133,7 +144,7 @@ impl Processor for DeEsser {
         self.band.reset();
         self.detector.reset();
         self.timing.reset(0.0);
-        self.late.iter_mut().for_each(Delay::reset);
+        self.late.iter_mut().chain([&mut self.key_late]).for_each(Delay::reset);
         self.hearing.reset();
     }
 

@@ -5,6 +5,7 @@
 //! BS.1770 Annex 2 asks for.
 
 mod envelope;
+mod keeper;
 mod processor;
 
 pub use processor::Limiter;

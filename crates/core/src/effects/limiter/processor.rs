@@ -1,6 +1,7 @@
 //! The processor: peaks of samples and between them, the gain they need, and the signal after it.
 
 use super::envelope::Envelope;
+use super::keeper::Keeper;
 use super::{LOOKAHEAD_MS, Settings};
 use crate::cast;
 use crate::dsp::{Between, Delay, Ramp, SlidingMax, db_from_linear, larger, linear_from_db, smaller};
@@ -10,7 +11,7 @@ use crate::effects::{MOVE_S, Processor, Setup};
 /// The gain for a peak between samples holds for so many samples around it: the wave there is made of them.
 const GUARD: usize = 3;
 /// Frames by which the levels of true peaks lag behind the signal.
-const PEAK_LATENCY: usize = Between::LATENCY + GUARD;
+const PEAK_LATENCY: usize = Between::LATENCY + 1 + GUARD;
 
 /// Counts beyond this are brought back.
 const MOST_COUNT: usize = 1 << 30;
@@ -38,6 +39,11 @@ pub struct Limiter {
     envelope: Envelope,
     latest_gain_db: f32,
     late: [Delay; 2],
+    keeper: Keeper,
+    /// The signal as it was in front of the gain, as late as the keeper, for what is heard of it.
+    untouched: [Vec<f32>; 2],
+    untouched_late: [Delay; 2],
+    gain_late: Delay,
     hearing: Hearing,
     room: Room,
     frames: usize,
@@ -62,6 +68,7 @@ impl Limiter {
         let most = cast::frames(LOOKAHEAD_MS / 1000.0, setup.rate_hz);
         let lookahead = cast::frames(settings.lookahead_ms / 1000.0, setup.rate_hz).min(most);
         let late = Delay::new(most + PEAK_LATENCY);
+        let keeper_late = Delay::new(Keeper::latency(setup.rate_hz));
         let between = Between::new(setup.max_block);
         let mut limiter = Self {
             rate_hz,
@@ -77,8 +84,8 @@ impl Limiter {
             detector: Detector::new(setup),
             between: [between.clone(), between],
             true_peak: settings.true_peak != 0.0,
-            // Both samples that a peak lies between, and the guard to each side.
-            around: SlidingMax::new(2 + 2 * GUARD, setup.max_block),
+            // The samples that a peak lies between, and the guard to each side.
+            around: SlidingMax::new(3 + 2 * GUARD, setup.max_block),
             level_late: Delay::new(PEAK_LATENCY),
             ring: vec![0.0; most + 1],
             written: 0,
@@ -88,7 +95,11 @@ impl Limiter {
             envelope: Envelope::new(most, lookahead),
             latest_gain_db: 0.0,
             late: [late.clone(), late],
-            hearing: Hearing::new(setup, settings.hear, most + PEAK_LATENCY, 0),
+            keeper: Keeper::new(setup),
+            untouched: [block(), block()],
+            untouched_late: [keeper_late.clone(), keeper_late.clone()],
+            hearing: Hearing::new(setup, settings.hear, most + PEAK_LATENCY + keeper_late.frames(), 0),
+            gain_late: keeper_late,
             room: Room {
                 drive: block(),
                 ceiling: block(),
@@ -119,7 +130,8 @@ impl Limiter {
         peaks.fill(0.0);
         for (channel, between) in io.iter().zip(&mut self.between) {
             level.iter_mut().zip(channel.iter()).for_each(|(level, x)| *level = larger(*level, x.abs()));
-            between.raise(channel, peaks);
+            // Four places are enough here: the keeper looks closer.
+            between.raise(channel, f32::MAX, peaks);
         }
         if keyed {
             level
@@ -169,8 +181,9 @@ impl Processor for Limiter {
         let lookahead = cast::count(settings.lookahead_ms / 1000.0 * self.rate_hz);
         self.wanted_lookahead = lookahead.min(self.ring.len() - 1);
         if settings.hear != 0.0 && !self.hearing.listens() {
-            // It may have rested; now it begins anew.
+            // They may have rested; now they begin anew.
             self.detector.reset();
+            self.untouched_late.iter_mut().for_each(Delay::reset);
         }
         self.hearing.set(settings.hear);
         self.take(&settings);
@@ -196,18 +209,34 @@ impl Processor for Limiter {
             self.room.gain_db[i] = self.follow(self.room.level[i]);
         }
         self.late.iter_mut().zip(io.iter_mut()).for_each(|(late, channel)| late.process(channel));
-        self.hearing.keep(io, &self.detector, 0);
+        if self.hearing.listens() {
+            let untouched = self.untouched.iter_mut().zip(&mut self.untouched_late);
+            for ((untouched, late), channel) in untouched.zip(io.iter()) {
+                untouched[..n].copy_from_slice(channel);
+                late.process(&mut untouched[..n]);
+            }
+            let [left, right] = &mut self.untouched;
+            let untouched = [&mut left[..n], &mut right[..n]];
+            self.hearing.keep(&untouched[..io.len()], &self.detector, 0);
+        }
         let Room { gain_db, level, ceiling, .. } = &mut self.room;
         for (linear, gain) in level[..n].iter_mut().zip(&*gain_db) {
             *linear = linear_from_db(*gain);
         }
-        // The gain already keeps every sample under the ceiling; this takes what rounding leaves over.
         for ceiling in &mut ceiling[..n] {
             *ceiling = linear_from_db(*ceiling);
         }
         for channel in io.iter_mut() {
-            for (x, (linear, ceiling)) in channel.iter_mut().zip(level.iter().zip(&*ceiling)) {
-                *x = smaller(larger(*x * linear, -ceiling), *ceiling);
+            channel.iter_mut().zip(&*level).for_each(|(x, linear)| *x *= linear);
+        }
+        let kept_db = self.keeper.process(io, &ceiling[..n], self.true_peak);
+        let gain_db = &mut gain_db[..n];
+        self.gain_late.process(gain_db);
+        gain_db.iter_mut().zip(kept_db).for_each(|(gain, kept)| *gain += kept);
+        // The gain already keeps every sample under the ceiling; this takes what rounding leaves over.
+        for channel in io.iter_mut() {
+            for (x, ceiling) in channel.iter_mut().zip(&*ceiling) {
+                *x = smaller(larger(*x, -ceiling), *ceiling);
             }
         }
         self.hearing.finish(io, None, 0);
@@ -225,16 +254,18 @@ impl Processor for Limiter {
         self.lookahead = self.wanted_lookahead;
         self.envelope.reset();
         self.envelope.set_lookahead(self.lookahead);
-        self.late.iter_mut().for_each(Delay::reset);
+        self.late.iter_mut().chain(&mut self.untouched_late).for_each(Delay::reset);
+        self.gain_late.reset();
+        self.keeper.reset();
         self.hearing.reset();
     }
 
     fn latency(&self) -> usize {
-        self.late[0].frames() + Rounder::LATENCY
+        self.late[0].frames() + self.gain_late.frames() + Rounder::LATENCY
     }
 
     fn ahead(&self) -> usize {
-        self.wanted_lookahead + PEAK_LATENCY
+        self.wanted_lookahead + PEAK_LATENCY + self.gain_late.frames() - Between::LATENCY
     }
 
     fn lay_under(&self, dry: &mut [&mut [f32]]) {
