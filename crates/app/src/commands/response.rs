@@ -15,7 +15,7 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
-    /// How many frequencies, at equal ratios from 20 Hz to 20 kHz (or 49 % of the rate)
+    /// How many frequencies, at equal ratios from 20 Hz to half the rate
     #[arg(long, default_value_t = 512, value_parser = clap::value_parser!(u16).range(2..=10_000))]
     points: u16,
     /// Sample rate, Hz
@@ -48,8 +48,7 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let rate_hz = rate(arguments.rate)?;
     let channel = arguments.channel.into();
     let response = measure_path_response(&path, rate_hz, channel, Tail::Long);
-    let highest = (0.49 * f64::from(rate_hz)).min(20_000.0);
-    let freqs = log_freqs(20.0, highest, usize::from(arguments.points));
+    let freqs = log_freqs(20.0, 0.5 * f64::from(rate_hz), usize::from(arguments.points));
     let phases = response.phases_deg(&freqs);
     let points = freqs.into_iter().zip(phases).map(|(frequency_hz, phase_deg)| Point {
         frequency_hz,

@@ -5,7 +5,7 @@ use clear_bend_core::measures::{Channel, Tail, log_freqs, measure_response};
 use proptest::prelude::*;
 
 use crate::common::{RATE, near};
-use crate::equaliser::{FLAT_BELL, band, predicted, stage, stage_of};
+use crate::equaliser::{FLAT_BELL, HIGH_CUT, HIGH_SHELF, band, predicted, stage, stage_of};
 
 /// Bands of any kind with any values, over the whole range of each.
 fn any_bands() -> impl Strategy<Value = Vec<(String, f64)>> {
@@ -70,7 +70,80 @@ proptest! {
 fn a_band_over_the_highest_frequency_dies_away() {
     let flat = stage(&band(FLAT_BELL, 23_700.0, 0.5, 26.5));
     let response = measure_response(&flat, RATE, Channel::Mid, Tail::Usual);
-    let late = &response.impulse[response.zero + 4 * RATE as usize..];
-    assert!(late.iter().all(|x| x.abs() < 1e-6));
+    assert!(response.impulse.iter().skip(response.zero + 4 * RATE as usize).all(|x| x.abs() < 1e-6));
     near(response.gain_db(1000.0), 0.0, 0.01);
+}
+
+/// How far a curve is from the analogue one up to 20 kHz at 44.1 kHz (as far as that is over -40 dB), and how far it rises
+/// over the highest that is set, up to half the rate, dB. At a hundred times the rate, the plain formula is the analogue
+/// filter.
+fn errors_db(params: &[(String, f64)], formula: f64) -> (f64, f64) {
+    let curve = |rate_hz: u32, formula: f64| {
+        let all: Vec<(String, f64)> =
+            params.iter().cloned().chain([("formula".to_owned(), formula)]).collect();
+        let values = stage_of(&all).values;
+        move |hz: f64| 20.0 * band_response(&values, rate_hz, hz).norm().max(1e-12).log10()
+    };
+    let (ours, exact) = (curve(44_100, formula), curve(4_410_000, 1.0));
+    let freqs = log_freqs(20.0, 20_000.0, 500);
+    let compared = freqs.iter().filter(|hz| exact(**hz) > -40.0);
+    let error = compared.map(|hz| (ours(*hz) - exact(*hz)).abs()).fold(0.0, f64::max);
+    // A resonance of the analogue shape may lie over 20 kHz.
+    let highest = log_freqs(20.0, 200_000.0, 3000).into_iter().map(&exact).fold(0.0, f64::max);
+    let top = log_freqs(20_000.0, 22_000.0, 60);
+    let over = freqs.iter().chain(&top).map(|hz| ours(*hz) - highest).fold(f64::MIN, f64::max);
+    (error, over)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(256))]
+
+    /// In any setting, the true shape is no further from the analogue one than the plain formula, and never over what is
+    /// set by more than 0.3 dB.
+    #[test]
+    fn a_true_shape_is_never_worse_than_the_plain_one(
+        kind in 1usize..11,
+        hz in prop_oneof![1 => 20.0f64..5000.0, 4 => 5000.0f64..21_600.0],
+        gain_db in -24.0f64..24.0,
+        q in prop_oneof![0.1f64..1.0, 1.0f64..12.0, 12.0f64..40.0],
+        slope in 1u32..=20,
+    ) {
+        let mut params: Vec<(String, f64)> =
+            band(kind as f64, hz, gain_db, q).into_iter().map(|(id, v)| (id.to_owned(), v)).collect();
+        params.push(("slope_1".to_owned(), 6.0 * f64::from(slope)));
+        let ((ours, over), (plain, _)) = (errors_db(&params, 0.0), errors_db(&params, 1.0));
+        prop_assert!(ours <= 1.02 * plain + 0.03, "{ours} dB from the analogue shape, the plain formula {plain} dB");
+        prop_assert!(over <= 0.3, "{over} dB over what is set");
+    }
+}
+
+/// What once rose to +77 dB, fell into a hole of -56 dB, missed its centre, or lifted what it should pass.
+#[test]
+fn the_worst_shapes_near_the_top_are_mended() {
+    for (kind, hz, gain_db, q, slope) in [
+        (FLAT_BELL, 20_500.0, 24.0, 8.0, 12.0),
+        (FLAT_BELL, 19_000.0, 12.0, 6.0, 12.0),
+        (FLAT_BELL, 17_200.0, 12.0, 4.0, 12.0),
+        (HIGH_CUT, 16_000.0, 0.0, 1.0, 48.0),
+        (HIGH_CUT, 16_000.0, 0.0, 1.0, 120.0),
+        (HIGH_CUT, 19_000.0, 0.0, 1.0, 96.0),
+        (HIGH_SHELF, 15_000.0, 12.0, 8.0, 12.0),
+    ] {
+        let mut params: Vec<(String, f64)> =
+            band(kind, hz, gain_db, q).into_iter().map(|(id, v)| (id.to_owned(), v)).collect();
+        params.push(("slope_1".to_owned(), slope));
+        let ((ours, over), (plain, _)) = (errors_db(&params, 0.0), errors_db(&params, 1.0));
+        println!(
+            "kind {kind} at {hz} Hz, {gain_db} dB, Q {q}, {slope} dB per octave: true {ours:.2}, plain {plain:.2} dB, over {over:.2}"
+        );
+        assert!(ours <= plain + 0.02 && over <= 0.3);
+    }
+    // The plain formula keeps the gain of a flat bell at its centre.
+    for formula in [0.0, 1.0] {
+        let mut params = band(FLAT_BELL, 15_000.0, 12.0, 4.0);
+        params.push(("formula", formula));
+        let values = stage(&params).values;
+        let gain = 20.0 * band_response(&values, 44_100, 15_000.0).norm().log10();
+        near(gain, 12.0, if formula == 1.0 { 0.001 } else { 0.6 });
+    }
 }

@@ -8,6 +8,7 @@ mod bank;
 mod curves;
 mod design;
 mod linear;
+mod nearness;
 mod processor;
 mod section;
 mod settings;

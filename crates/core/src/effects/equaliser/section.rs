@@ -17,6 +17,8 @@ use rustfft::num_complex::Complex64;
 pub struct Prototype {
     /// Its frequency, Hz.
     pub freq_hz: f64,
+    /// The frequency of the band that it belongs to, Hz: where the plain formula keeps everything in its place.
+    pub centre_hz: f64,
     /// Numerator.
     pub num: [f64; 3],
     /// Denominator; its ends are positive.
@@ -36,10 +38,10 @@ pub enum Formula {
 pub const HIGHEST_SHARE: f64 = 0.49;
 
 /// Up to where a magnitude is matched at the centre, as a share of the rate; a higher centre is matched here.
-const MATCH_SHARE: f64 = 0.365;
+pub const MATCH_SHARE: f64 = 0.365;
 
 /// Where between that and half the rate it is matched again: of the places tried, the one with the least errors.
-const THIRD_PLACE: f64 = 0.6;
+pub const THIRD_PLACE: f64 = 0.6;
 
 impl Prototype {
     /// The digital section.
@@ -54,30 +56,42 @@ impl Prototype {
         let [d0, d1, d2] = self.den;
         let [n0, n1, n2] = self.num;
         let turn = (d0 / d2).sqrt();
-        let g = (PI * (self.freq_hz / rate_hz).min(HIGHEST_SHARE)).tan();
+        let g = (PI * (self.centre_hz / rate_hz).min(HIGHEST_SHARE)).tan() * self.freq_hz / self.centre_hz;
         Section { g: g * turn, k: d1 / (d0 * d2).sqrt(), n: [n0 / d0, n1 / (d2 * turn), n2 / d2] }
     }
 
     fn matched(&self, rate_hz: f64) -> Section {
         if self.numerator_rules() {
-            let inverse = Self { freq_hz: self.freq_hz, num: self.den, den: self.num };
+            let inverse = Self { num: self.den, den: self.num, ..*self };
             return inverse.matched(rate_hz).inverse();
         }
-        let [d0, d1, d2] = self.den;
-        let damping = d1 / (d0 * d2).sqrt();
-        let (g, k) = poles(2.0 * PI * self.freq_hz * (d0 / d2).sqrt() / rate_hz, damping);
         // A resonance without damping has no height to be matched: its lower edge, 3 dB away, stands for it.
-        let edge = if damping == 0.0 {
+        let edge = if self.den[1] == 0.0 {
             let half = self.num[1] / 2.0;
             (1.0 + half * half).sqrt() - half
         } else {
             1.0
         };
         let at_hz = (self.freq_hz * edge).min(MATCH_SHARE * rate_hz);
+        self.matched_at([at_hz, at_hz + THIRD_PLACE * (0.5 * rate_hz - at_hz)], rate_hz, |_| 1.0)
+    }
+
+    /// The digital section with the analogue poles whose magnitude is the analogue one, times `more`, at 0 Hz and at two
+    /// places, the lower one first.
+    pub fn matched_at(
+        &self,
+        [at_hz, third_hz]: [f64; 2],
+        rate_hz: f64,
+        more: impl Fn(f64) -> f64,
+    ) -> Section {
+        let [d0, d1, d2] = self.den;
+        let damping = d1 / (d0 * d2).sqrt();
+        let (g, k) = poles(2.0 * PI * self.freq_hz * (d0 / d2).sqrt() / rate_hz, damping);
         // The square of s, and the wanted square of the numerator, at a frequency.
         let wanted = |hz: f64| {
             let square = ((PI * hz / rate_hz).tan() / g).powi(2);
-            (square, self.magnitude(hz).powi(2) * ((1.0 - square).powi(2) + k * k * square))
+            let size = self.magnitude(hz) * more(hz);
+            (square, size.powi(2) * ((1.0 - square).powi(2) + k * k * square))
         };
         let (square, size) = wanted(at_hz);
         if self.num[0] == 0.0 && self.num[1] == 0.0 {
@@ -86,7 +100,7 @@ impl Prototype {
         }
         // (n0 - n2 s^2)^2 + (n1 s)^2 is known at two places: over s^2, what n0 and n2 share and n1 fall out of their difference.
         let n0 = self.num[0] / d0;
-        let (further, beyond) = wanted(at_hz + THIRD_PLACE * (0.5 * rate_hz - at_hz));
+        let (further, beyond) = wanted(third_hz);
         let of_n0 = n0 * n0 * (1.0 / further - 1.0 / square);
         let n2_squared = (beyond / further - size / square - of_n0) / (further - square);
         // What does not vanish over half the rate must not at half the rate: zeros and poles may be exchanged.
@@ -108,6 +122,15 @@ impl Prototype {
         let same = (zeros - poles).abs() <= 1e-9 * poles;
         let sharper = n1 / (n0 * n2).sqrt() < d1 / (d0 * d2).sqrt();
         if same { sharper } else { zeros < poles }
+    }
+
+    /// Frequency and width of its poles and of its zeros, Hz; zeros at 0 Hz or at no frequency have none.
+    pub fn resonances(&self) -> impl Iterator<Item = (f64, f64)> + use<> {
+        let hz = self.freq_hz;
+        let of = move |[c0, c1, c2]: [f64; 3]| {
+            (c0 > 0.0 && c2 > 0.0).then(|| (hz * (c0 / c2).sqrt(), hz * c1.abs() / c2))
+        };
+        [of(self.den), of(self.num)].into_iter().flatten()
     }
 
     /// Its magnitude, linear.
@@ -151,10 +174,28 @@ impl Section {
     /// Passes everything.
     pub const THROUGH: Self = Self { g: 1.0, k: 2.0, n: [1.0, 2.0, 1.0] };
 
+    /// A section on the way from another one to this one, at a share of 0 to 1.
+    #[must_use]
+    pub fn toward(&self, other: &Self, share: f64) -> Self {
+        // Exact at both ends.
+        if share >= 1.0 {
+            return *self;
+        }
+        let ratio = |from: f64, to: f64| from * (to / from).powf(share);
+        let line = |i: usize| other.n[i] + share * (self.n[i] - other.n[i]);
+        Self { g: ratio(other.g, self.g), k: ratio(other.k, self.k), n: [line(0), line(1), line(2)] }
+    }
+
     fn inverse(self) -> Self {
         let Self { g, k, n: [n0, n1, n2] } = self;
         let turn = (n0 / n2).sqrt();
         Self { g: g * turn, k: n1 / (n0 * n2).sqrt(), n: [1.0 / n0, k / (n2 * turn), 1.0 / n2] }
+    }
+
+    /// The frequencies of its poles and of its zeros, Hz.
+    pub fn resonances_hz(&self, rate_hz: f64) -> impl Iterator<Item = f64> + use<> {
+        let zeros = (self.n[0] / self.n[2]).sqrt();
+        [self.g, self.g * zeros].into_iter().filter(|g| g.is_finite()).map(move |g| g.atan() * rate_hz / PI)
     }
 
     /// Numerator and denominator where tan(pi f / rate) is `tangent`.

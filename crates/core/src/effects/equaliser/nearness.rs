@@ -1,0 +1,139 @@
+//! Which of the two digital forms of a band is nearer to the analogue one.
+//!
+//! Matched section by section, a true shape can go astray near half the rate: between the places where it is matched, or
+//! where poles lie over half the rate. So both forms are looked at where they may differ, and the band goes over to the
+//! plain formula, by degrees, so that a band that is moved never jumps.
+
+use std::f64::consts::PI;
+
+use super::design::Shape;
+use super::section::{HIGHEST_SHARE, Prototype, Section};
+use crate::level::db_from_gain;
+
+/// Bands whose frequency, times their Q, lies under this share of the rate are the same in both forms.
+const LOW_SHARE: f64 = 0.02;
+/// Up to this share of the rate shapes are compared: 20 kHz at 44.1 kHz.
+const HEARD_SHARE: f64 = 20.0 / 44.1;
+/// Over this and up to half the rate, a shape only must not rise over what is set.
+const TOP_SHARES: [f64; 3] = [0.465, 0.48, 0.495];
+/// Places around every resonance that is looked at, in its widths, and how many of those there are: poles and zeros of
+/// three sections.
+const AROUND: [f64; 7] = [-1.5, -0.7, -0.3, 0.0, 0.3, 0.7, 1.5];
+const RESONANCES: usize = 6;
+/// Places further away, as shares of the way from the centre down, or up to what is heard.
+const AWAY: [f64; 4] = [0.25, 0.5, 0.75, 1.0];
+/// What is further down is not compared, dB.
+const COMPARED_DB: f64 = -40.0;
+/// A shape rises over the highest that is set by at most this, dB.
+const MOST_OVER_DB: f64 = 0.2;
+/// The true shape is taken whole where its error is under this share of that of the plain formula.
+const SURE: f64 = 0.75;
+/// Errors closer than this are alike, dB.
+const ALIKE_DB: f64 = 0.005;
+
+/// A section of less damping has a peak.
+const SHARP: f64 = 1.0;
+/// At most so many times less of the true shape is tried.
+const TRIES: usize = 12;
+/// Each time, so much of it is left.
+const LEFT: f64 = 0.7;
+
+/// Leaves the true sections as they are, or lets them go over to the plain ones where those are nearer.
+pub(super) fn choose(
+    shape: &Shape,
+    rate_hz: f64,
+    prototypes: &[Prototype],
+    trues: &mut [Section],
+    plains: &[Section],
+) {
+    if shape.freq_hz * shape.q.max(1.0) < LOW_SHARE * rate_hz {
+        return;
+    }
+    let mut room = [Place::default(); PLACES];
+    let places = wanted(shape, rate_hz, prototypes, [trues, plains], &mut room);
+    let limit = places.iter().map(|place| place.wanted_db).fold(0.0, f64::max) + MOST_OVER_DB;
+    let plain = miss(places, limit, |place| magnitude_db(plains, place.tangent));
+    let whole = miss(places, limit, |place| magnitude_db(trues, place.tangent));
+    if whole.over <= 0.0 && whole.error <= SURE * plain.error + ALIKE_DB {
+        return;
+    }
+    let nearer = (plain.error + ALIKE_DB - whole.error) / ((1.0 - SURE) * plain.error + ALIKE_DB);
+    let mut share = nearer.clamp(0.0, 1.0);
+    for _ in 0..TRIES {
+        let mixed = || trues.iter().zip(plains).map(|(one, other)| one.toward(other, share));
+        let mixed_db = |tangent: f64| db_from_gain(mixed().map(|s| s.magnitude_at(tangent)).product());
+        let tried = miss(places, limit, |place| mixed_db(place.tangent));
+        // It resonates at places of its own.
+        let own = mixed().filter(|s| s.k < SHARP).map(|s| mixed_db(s.g) - limit);
+        if own.fold(tried.over, f64::max) <= 0.0 && tried.error <= plain.error + ALIKE_DB {
+            break;
+        }
+        share *= LEFT;
+    }
+    // What is left after so many tries is next to nothing, and may still be wrong.
+    let share = if share < LEFT.powi(10) { 0.0 } else { share };
+    trues.iter_mut().zip(plains).for_each(|(section, plain)| *section = section.toward(plain, share));
+}
+
+/// A place at which shapes are compared.
+#[derive(Debug, Clone, Copy, Default)]
+struct Place {
+    tangent: f64,
+    /// The analogue magnitude, dB.
+    wanted_db: f64,
+    /// Whether it is compared with that, or only kept under what is set.
+    compared: bool,
+}
+
+const PLACES: usize = RESONANCES * (AROUND.len() + 2) + 2 * AWAY.len() + TOP_SHARES.len();
+
+/// The places for a band.
+fn wanted<'a>(
+    shape: &Shape,
+    rate_hz: f64,
+    prototypes: &[Prototype],
+    digital: [&[Section]; 2],
+    room: &'a mut [Place; PLACES],
+) -> &'a [Place] {
+    let heard_hz = HEARD_SHARE * rate_hz;
+    let at_hz = shape.freq_hz.min(HIGHEST_SHARE * rate_hz);
+    let last = prototypes.len() - 1;
+    let looked_at = || [0, last / 2, last].into_iter().enumerate().filter(|(k, i)| *k == 0 || *i > 0);
+    let resonances = looked_at().flat_map(|(_, i)| prototypes[i].resonances());
+    let shifted = looked_at().flat_map(|(_, i)| digital.map(|sections| sections[i]));
+    let shifted = shifted.flat_map(|section| section.resonances_hz(rate_hz));
+    let around = resonances.flat_map(|(hz, width)| AROUND.map(|widths| hz + widths * width));
+    let below = AWAY.iter().map(|share| at_hz * (1.0 - 0.9 * share));
+    let above = AWAY.iter().map(|share| at_hz + share * (heard_hz - at_hz));
+    let top = TOP_SHARES.iter().map(|share| share * rate_hz);
+    let places = around.chain(shifted).chain(below).chain(above).chain(top);
+    let mut count = 0;
+    for hz in places.filter(|hz| (20.0..0.496 * rate_hz).contains(hz)) {
+        let wanted_db = db_from_gain(prototypes.iter().map(|p| p.magnitude(hz)).product());
+        let compared = hz <= heard_hz && wanted_db > COMPARED_DB;
+        room[count] = Place { tangent: (PI * hz / rate_hz).tan(), wanted_db, compared };
+        count += 1;
+    }
+    &room[..count]
+}
+
+fn magnitude_db(sections: &[Section], tangent: f64) -> f64 {
+    db_from_gain(sections.iter().map(|section| section.magnitude_at(tangent)).product())
+}
+
+/// What is wrong with a shape, dB.
+struct Miss {
+    /// The largest distance from the analogue shape.
+    error: f64,
+    /// How far it rises over what it may; under 0 where it does not.
+    over: f64,
+}
+
+fn miss(places: &[Place], limit: f64, found_db: impl Fn(&Place) -> f64) -> Miss {
+    let start = Miss { error: 0.0, over: f64::MIN };
+    places.iter().fold(start, |miss, place| {
+        let found = found_db(place);
+        let error = if place.compared { (found - place.wanted_db).abs() } else { 0.0 };
+        Miss { error: miss.error.max(error), over: miss.over.max(found - limit) }
+    })
+}
