@@ -44,6 +44,20 @@ pub fn frames(seconds: f64, rate_hz: u32) -> usize {
     count(seconds * f64::from(rate_hz))
 }
 
+/// A rounded real number as a whole one of either sign.
+#[inline]
+#[must_use]
+pub const fn whole(value: f64) -> i64 {
+    value as i64
+}
+
+/// A whole number of either sign as a real one.
+#[inline]
+#[must_use]
+pub const fn signed(value: i64) -> f64 {
+    value as f64
+}
+
 /// A seed given as a real number (catalogue values are real numbers).
 #[inline]
 #[must_use]

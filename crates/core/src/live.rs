@@ -180,11 +180,14 @@ impl Live {
     /// Refuses a lane, a stage or a parameter that is not there and a value out of range.
     pub fn set_param(&mut self, lane: usize, stage: usize, param: usize, value: f64) -> Result<(), Refusal> {
         let mut rebuilds = false;
+        let rate_hz = self.setup.rate_hz;
         self.change_stage(lane, stage, |stage| {
             let entry = stage.effect.params.get(param);
             let entry = entry.ok_or_else(|| Refusal::new("param", param, "a place in the catalogue"))?;
-            rebuilds = entry.rebuilds && stage.values[param] != value;
+            let form = stage.effect.form;
+            let before = form(&stage.values, rate_hz);
             stage.values[param] = entry.check(value)?;
+            rebuilds = form(&stage.values, rate_hz) != before;
             Ok(())
         })?;
         if let Some(newest) = self.newest(lane).filter(|_| rebuilds) {

@@ -224,8 +224,6 @@ pub struct Param {
     pub choices: &'static [&'static str],
     /// The choice without which it does nothing; none for most.
     pub acts_with: Option<ActsWith>,
-    /// Whether the effect must be made anew for another value, because it is late by another time then.
-    pub rebuilds: bool,
     /// Unit of the value.
     pub unit: Unit,
     /// Smallest accepted value.
@@ -264,7 +262,6 @@ impl Param {
         group: "",
         choices: &[],
         acts_with: None,
-        rebuilds: false,
         unit: Unit::Count,
         min: 0.0,
         max: 1.0,

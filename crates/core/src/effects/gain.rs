@@ -55,6 +55,7 @@ pub const EFFECT: Effect = Effect {
         ],
     },
     build: |setup, values| Box::new(Gain::new(setup, &Settings::from_values(values))),
+    form: |_, _| 0,
     static_curve: Some(|values, input_dbfs| Some(input_dbfs + Settings::from_values(values).gain_db)),
     idle: |values, _| {
         (Settings::from_values(values).gain_db == 0.0)

@@ -52,6 +52,10 @@ pub struct Effect {
     /// Makes a processor with the given values.
     #[serde(skip)]
     pub build: fn(Setup, &[f64]) -> Box<dyn Processor>,
+    /// Which form it is built in at a sample rate (Hz): for another one it must be made anew, because it is late by another
+    /// time then.
+    #[serde(skip)]
+    pub form: fn(&[f64], u32) -> usize,
     /// Predicts the level that its detector asks for, before mix and output gain, for a steady level that enters, both
     /// in dBFS; none for effects whose gain does not depend on the level, and where something else is heard.
     #[serde(skip)]

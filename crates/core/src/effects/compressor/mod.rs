@@ -103,6 +103,7 @@ pub const EFFECT: Effect = Effect {
         ],
     },
     build: |setup, values| Box::new(Compressor::new(setup, &Settings::from_values(values))),
+    form: |_, _| 0,
     static_curve: Some(|values, input_dbfs| {
         let settings = Settings::from_values(values);
         let asked_dbfs = input_dbfs + curve_gain_db(&settings, input_dbfs) + makeup_db(&settings);

@@ -224,6 +224,7 @@ pub const EFFECT: Effect = Effect {
         ],
     },
     build: |setup, values| Box::new(DeEsser::new(setup, &Settings::from_values(values))),
+    form: |_, _| 0,
     static_curve: None,
     idle: |values, _| {
         let settings = Settings::from_values(values);

@@ -4,6 +4,7 @@ use std::f64::consts::PI;
 
 use rustfft::num_complex::Complex64;
 
+use super::linear::{self, Length};
 use super::settings::{Band, BandScope, Phase, Settings};
 use crate::cast;
 use crate::level::{db_from_gain, gain_from_db};
@@ -15,19 +16,18 @@ pub fn curves(values: &[f64], rate_hz: u32, freqs_hz: &[f64]) -> Curves {
     let settings = Settings::from_values(values);
     let rate = f64::from(rate_hz);
     let tangents: Vec<f64> = freqs_hz.iter().map(|f| (PI * (f / rate).min(0.499_999)).tan()).collect();
+    let turned = turned(settings.phase);
     let working: Vec<(Band, Vec<(f64, f64)>)> =
-        settings.working().map(|band| (band, response(&band, rate, &tangents))).collect();
-    // The bands that are on come first among those that work, in their order.
+        settings.working().map(|band| (band, response(&band, rate, turned, &tangents))).collect();
     let on = settings.bands.iter().enumerate().filter(|(_, band)| band.on);
-    let bands = on.zip(&working).map(|((i, _), (_, response))| BandCurve {
-        number: i + 1,
-        gains_db: response.iter().map(|(gain, _)| db_from_gain(*gain)).collect(),
+    let bands = on.map(|(i, band)| {
+        // Most of them are worked out already.
+        let known = working.iter().find(|(other, _)| other == band);
+        let of = |response: &[(f64, f64)]| response.iter().map(|(gain, _)| db_from_gain(*gain)).collect();
+        let gains_db =
+            known.map_or_else(|| of(&response(band, rate, turned, &tangents)), |(_, response)| of(response));
+        BandCurve { number: i + 1, gains_db }
     });
-    let turned = match settings.phase {
-        Phase::Minimum => 1.0,
-        Phase::Linear => 0.0,
-        Phase::Balanced => 0.5,
-    };
     let input = gain_from_db(settings.input_db);
     let sum = |channel: Channel| {
         let of_channel = |scope: BandScope| match channel {
@@ -41,8 +41,12 @@ pub fn curves(values: &[f64], rate_hz: u32, freqs_hz: &[f64]) -> Curves {
         for (_, response) in working.iter().filter(|(band, _)| of_channel(band.scope)) {
             for ((gain, phase), (by, turn)) in all.iter_mut().zip(response) {
                 *gain *= by;
-                *phase += turned * turn;
+                *phase += turn;
             }
+        }
+        if settings.phase != Phase::Minimum {
+            let bands = || working.iter().map(|(band, _)| *band).filter(|band| of_channel(band.scope));
+            hold(&settings, rate_hz, freqs_hz, input, bands, &mut all);
         }
         ScopeCurve {
             channel,
@@ -51,6 +55,41 @@ pub fn curves(values: &[f64], rate_hz: u32, freqs_hz: &[f64]) -> Curves {
         }
     };
     Curves { bands: bands.collect(), sums: channels(&settings).into_iter().map(sum).collect() }
+}
+
+/// Replaces the curve, gain and phase, by what the kernel holds of it, around bands that are too narrow for it.
+fn hold<B: Iterator<Item = Band>>(
+    settings: &Settings,
+    rate_hz: u32,
+    freqs_hz: &[f64],
+    input: f64,
+    bands: impl Fn() -> B,
+    curve: &mut [(f64, f64)],
+) {
+    let length = Length::of(settings, rate_hz);
+    let rate = f64::from(rate_hz);
+    let narrow: Vec<Band> = bands().filter(|band| !length.holds(band, rate)).collect();
+    let mut known = std::collections::BTreeMap::new();
+    for (freq_hz, (gain, phase)) in freqs_hz.iter().zip(curve) {
+        let felt = narrow.iter().any(|band| {
+            let mut centres = (0..band.build.copies()).map(|copy| band.build.copy(&band.shape, copy).freq_hz);
+            centres.any(|centre_hz| (centre_hz - freq_hz).abs() < length.felt_hz(rate))
+        });
+        if !felt {
+            continue;
+        }
+        let mut at_bin = |bin: i64| {
+            let over = *known.entry(bin.abs()).or_insert_with(|| {
+                let hz = cast::signed(bin.abs()) * length.bin_hz(rate);
+                input
+                    * bands().map(|band| response_at(&band, rate, settings.phase, hz)).product::<Complex64>()
+            });
+            if bin < 0 { over.conj() } else { over }
+        };
+        let held = linear::held(length, rate, *freq_hz, &mut at_bin);
+        // The phase stays next to what it was: it has no jumps.
+        (*gain, *phase) = (held.norm(), *phase + (held * Complex64::from_polar(1.0, -*phase)).arg());
+    }
 }
 
 /// The channels whose curves differ.
@@ -69,15 +108,36 @@ fn channels(settings: &Settings) -> Vec<Channel> {
     channels
 }
 
-/// Gain (linear) and phase (radians) of a band.
-fn response(band: &Band, rate_hz: f64, tangents: &[f64]) -> Vec<(f64, f64)> {
+/// The share of its own phase that a curve has.
+fn turned(phase: Phase) -> f64 {
+    match phase {
+        Phase::Minimum => 1.0,
+        Phase::Linear => 0.0,
+        Phase::Balanced => 0.5,
+    }
+}
+
+/// The response of a band at one frequency.
+fn response_at(band: &Band, rate_hz: f64, phase: Phase, freq_hz: f64) -> Complex64 {
+    let tangent = (PI * (freq_hz / rate_hz).min(0.499_999)).tan();
+    let (gain, phase) = response(band, rate_hz, turned(phase), &[tangent])[0];
+    Complex64::from_polar(gain, phase)
+}
+
+/// Gain (linear) and phase (radians) of a band, with a share of its own phase.
+fn response(band: &Band, rate_hz: f64, turned: f64, tangents: &[f64]) -> Vec<(f64, f64)> {
     let mut all = vec![(1.0, 0.0); tangents.len()];
     band.build.each_section(&band.shape, rate_hz, |_, section| {
         for ((gain, phase), tangent) in all.iter_mut().zip(tangents) {
             *gain *= section.magnitude_at(*tangent);
-            *phase += section.phase_at(*tangent);
+            *phase += turned * section.phase_at(*tangent);
         }
     });
+    if band.taken {
+        all.iter_mut().for_each(|(gain, phase)| {
+            (*gain, *phase) = (1.0 - Complex64::from_polar(*gain, *phase)).to_polar();
+        });
+    }
     all
 }
 
@@ -91,6 +151,16 @@ pub fn band_response(values: &[f64], rate_hz: u32, freq_hz: f64) -> Complex64 {
         whole *= section.response_at(tangent);
     });
     whole
+}
+
+/// The phase, and whether its kernel is the long one.
+#[must_use]
+pub fn form(values: &[f64], rate_hz: u32) -> usize {
+    let settings = Settings::from_values(values);
+    match settings.phase {
+        Phase::Minimum => 0,
+        phase => 2 * (phase as usize) + usize::from(Length::of(&settings, rate_hz).is_long()),
+    }
 }
 
 /// What the settings do that no control shows: bands that are kept under half the rate, and the delay.
@@ -109,7 +179,7 @@ pub fn remark(values: &[f64], rate_hz: u32) -> Option<String> {
         format!("Band *{}*, which is to be heard, is not there, so everything is.", settings.heard + 1)
     });
     let late = (settings.phase != Phase::Minimum).then(|| {
-        let frames = super::linear::latency(rate_hz);
+        let frames = Length::of(&settings, rate_hz).latency();
         let late_ms = 1000.0 * cast::real(frames) / f64::from(rate_hz);
         let all_pass =
             settings.bands.iter().any(|band| band.on && band.build.kind == super::design::Kind::AllPass);
@@ -123,6 +193,43 @@ pub fn remark(values: &[f64], rate_hz: u32) -> Option<String> {
             crate::catalogue::Unit::Ms.text(late_ms)
         )
     });
-    let said: Vec<String> = [over, missing, late].into_iter().flatten().collect();
+    let coarse = (settings.phase != Phase::Minimum).then(|| too_narrow(&settings, rate_hz)).flatten();
+    let said: Vec<String> = [over, missing, late, coarse].into_iter().flatten().collect();
     (!said.is_empty()).then(|| said.join(" "))
 }
+
+/// What misses its formula by this much is spoken of, dB.
+const MISSED_DB: f64 = 0.3;
+
+/// Says which band the kernel cannot hold, and what comes out of it.
+fn too_narrow(settings: &Settings, rate_hz: u32) -> Option<String> {
+    let rate = f64::from(rate_hz);
+    let length = Length::of(settings, rate_hz);
+    let on = settings.at_work().enumerate().filter_map(|(i, band)| Some((i, band?)));
+    let narrow = on.filter(|(_, band)| !length.holds(band, rate));
+    let missed = narrow.map(|(i, band)| {
+        let freq_hz = band.shape.freq_hz;
+        let alone = |hz: f64| response_at(&band, rate, settings.phase, hz);
+        let at_bin = |bin: i64| {
+            let over = alone(cast::signed(bin.abs()) * length.bin_hz(rate));
+            if bin < 0 { over.conj() } else { over }
+        };
+        let [wanted, held] = [alone(freq_hz), linear::held(length, rate, freq_hz, at_bin)]
+            .map(|h| db_from_gain(h.norm()).max(LOWEST_DB));
+        (i, freq_hz, wanted, held)
+    });
+    let (i, freq_hz, wanted, held) = missed.max_by(|a, b| (a.2 - a.3).abs().total_cmp(&(b.2 - b.3).abs()))?;
+    ((wanted - held).abs() > MISSED_DB).then(|| {
+        let db = |gain_db: f64| crate::catalogue::Unit::Db.text(gain_db);
+        let wanted = if wanted <= LOWEST_DB { "silence".to_owned() } else { db(wanted) };
+        format!(
+            "Band *{}* is narrower than this phase can hold: at *{}* it gives *{}* instead of {wanted}. The curve shows what comes out.",
+            i + 1,
+            crate::catalogue::Unit::Hz.text(freq_hz),
+            db(held),
+        )
+    })
+}
+
+/// Gains under this are not told from silence, dB.
+const LOWEST_DB: f64 = -120.0;

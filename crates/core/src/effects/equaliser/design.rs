@@ -132,7 +132,9 @@ impl Build {
         self.kind.sections(self.order) * self.copies()
     }
 
-    fn copies(&self) -> usize {
+    /// How many copies there are; 1 where there is no series.
+    #[must_use]
+    pub fn copies(&self) -> usize {
         if self.series == Series::Single || !self.kind.repeats() {
             1
         } else {
@@ -154,6 +156,17 @@ impl Build {
                 Shape { freq_hz: shape.freq_hz * (place * self.interval_st / 12.0).exp2(), ..*shape }
             }
         }
+    }
+
+    /// The width of its narrowest resonance, Hz, poles and zeros alike; a notch is as wide as its poles.
+    #[must_use]
+    pub fn narrowest_hz(&self, shape: &Shape) -> f64 {
+        // Copies are as wide as the first one, or wider.
+        let widths = (0..self.kind.sections(self.order))
+            .flat_map(|i| self.kind.prototype(shape, self.order, i).resonances())
+            .map(|(_, width)| width)
+            .filter(|width| *width > 0.0);
+        widths.fold(f64::INFINITY, f64::min)
     }
 
     /// Hands on all sections, as many as [`Build::sections`] says. Copies over the highest frequency pass everything;

@@ -2,6 +2,8 @@
 //!
 //! The kernel is sampled in frequency: the magnitude of the curve with no phase, or with half of its own, brought back
 //! into time and faded at both ends. Its middle is its peak, so the sound comes half its length late, and one piece.
+//! Narrow bands ring for long and get a kernel four times as long. What is narrower still is held in part: [`held`] says
+//! how much.
 
 use std::f64::consts::PI;
 use std::sync::Arc;
@@ -18,24 +20,104 @@ use crate::dsp::{Convolver, Routes};
 use crate::effects::{Processor, Setup};
 use crate::level::gain_from_db;
 
-/// Length of the kernel at 48 kHz, samples: 341 ms.
+/// Length of the usual kernel at 48 kHz, samples: 341 ms.
 const LENGTH: usize = 16_384;
-/// Pieces of the kernel: each is a sixteenth.
+/// So many times as long is the one for narrow bands.
+const LONGER: usize = 4;
+/// Pieces of the usual kernel; that for narrow bands has more of the same length.
 const PIECES: usize = 16;
+/// A kernel holds what falls by this within half its length: to a thousandth.
+const HELD: f64 = 7.0;
 /// The share of the kernel that fades at each end.
 const FADED: f64 = 1.0 / 16.0;
 
-/// Frames by which linear and balanced phase are late: half the kernel, and one piece.
+/// The kernel of some settings.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Length {
+    /// Samples in all.
+    frames: usize,
+    /// Pieces in which it is convolved.
+    pieces: usize,
+}
+
+impl Length {
+    /// The kernel that these settings need at a rate.
+    #[must_use]
+    pub fn of(settings: &Settings, rate_hz: u32) -> Self {
+        let usual = Self { frames: frames_alike(LENGTH, rate_hz), pieces: PIECES };
+        let narrow = settings.working().any(|band| !usual.holds(&band, f64::from(rate_hz)));
+        if narrow { Self { frames: LONGER * usual.frames, pieces: LONGER * PIECES } } else { usual }
+    }
+
+    /// Whether it is the one for narrow bands.
+    #[must_use]
+    pub fn is_long(self) -> bool {
+        self.pieces > PIECES
+    }
+
+    /// Frames by which it is late: half of it, and one piece.
+    #[must_use]
+    pub fn latency(self) -> usize {
+        self.frames / 2 + self.frames / self.pieces
+    }
+
+    /// Distance of its bins, Hz.
+    #[must_use]
+    pub fn bin_hz(self, rate_hz: f64) -> f64 {
+        rate_hz / cast::real(self.frames)
+    }
+
+    /// How far around a frequency its ends are felt, Hz.
+    #[must_use]
+    pub fn felt_hz(self, rate_hz: f64) -> f64 {
+        cast::real(FELT) * self.bin_hz(rate_hz)
+    }
+
+    /// Whether all of a band has died away at its ends.
+    #[must_use]
+    pub fn holds(self, band: &Band, rate_hz: f64) -> bool {
+        let half_s = 0.5 * cast::real(self.frames) / rate_hz;
+        // A resonance of a width in Hz falls as exp(-pi width t).
+        band.build.narrowest_hz(&band.shape) * PI * half_s > HELD
+    }
+}
+
+/// How far around a frequency the ends of a kernel are felt, in bins.
+const FELT: usize = 64;
+
+/// What a kernel holds of a curve at a frequency: the curve is sampled at its bins, and its fade at both ends smears those
+/// by its own spectrum. `at_bin` gives the curve at a bin, which may lie under 0 Hz.
 #[must_use]
-pub fn latency(rate_hz: u32) -> usize {
-    let length = frames_alike(LENGTH, rate_hz);
-    length / 2 + length / PIECES
+pub fn held(
+    length: Length,
+    rate_hz: f64,
+    freq_hz: f64,
+    mut at_bin: impl FnMut(i64) -> Complex64,
+) -> Complex64 {
+    let place = freq_hz * cast::real(length.frames) / rate_hz;
+    let nearest = cast::whole(place.round());
+    let felt = cast::whole(cast::real(FELT));
+    // The spectrum of a window with raised-cosine edges, distances in bins.
+    let smear = |bins: f64| {
+        let (flat, edge) = (PI * bins * (1.0 - FADED), bins * FADED);
+        let sinc = if flat == 0.0 { 1.0 } else { flat.sin() / flat };
+        let under = 1.0 - (2.0 * edge).powi(2);
+        // At a distance of half an edge, both vanish; their ratio is pi/4.
+        let rounded = if under.abs() < 1e-9 { 0.25 * PI } else { (PI * edge).cos() / under };
+        (1.0 - FADED) * sinc * rounded
+    };
+    let mut sum = Complex64::default();
+    for bin in nearest - felt..=nearest + felt {
+        sum += at_bin(bin) * smear(place - cast::signed(bin));
+    }
+    sum
 }
 
 /// The equaliser in linear or balanced phase.
 pub struct Linear {
     rate_hz: f64,
     phase: Phase,
+    latency: usize,
     convolver: Convolver,
     designer: Designer,
     wanted: Settings,
@@ -48,12 +130,13 @@ impl Linear {
     /// At rest at some settings; the phase stays.
     #[must_use]
     pub fn new(setup: Setup, settings: &Settings, phase: Phase) -> Self {
-        let length = frames_alike(LENGTH, setup.rate_hz);
+        let Length { frames, pieces } = Length::of(settings, setup.rate_hz);
         let mut linear = Self {
             rate_hz: f64::from(setup.rate_hz),
             phase,
-            convolver: Convolver::new(length / PIECES, PIECES),
-            designer: Designer::new(length),
+            latency: Length { frames, pieces }.latency(),
+            convolver: Convolver::new(frames / pieces, pieces),
+            designer: Designer::new(frames),
             wanted: *settings,
             designed: *settings,
             fades: false,
@@ -97,7 +180,7 @@ impl Processor for Linear {
     }
 
     fn latency(&self) -> usize {
-        self.convolver.length() / 2 + self.convolver.length() / PIECES
+        self.latency
     }
 }
 
@@ -176,11 +259,12 @@ impl Designer {
                     turn += section.phase_at(*tangent);
                 }
             }
-            *response = if phase == Phase::Balanced {
+            let h = if phase == Phase::Balanced {
                 Complex64::from_polar(magnitude, 0.5 * turn)
             } else {
                 Complex64::new(magnitude, 0.0)
             };
+            *response = if band.taken { 1.0 - h } else { h };
         }
     }
 

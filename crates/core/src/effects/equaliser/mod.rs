@@ -61,6 +61,7 @@ pub const EFFECT: Effect = Effect {
         ],
     },
     build: processor::build,
+    form: curves::form,
     static_curve: None,
     curves: Some(curves::curves),
     idle: |values, _| starting::idle(values),

@@ -26,6 +26,10 @@ const TIDY: usize = 4096;
 struct Minimum {
     rate_hz: f64,
     voices: Vec<Voice>,
+    /// The filter for hearing one band, the share of what it takes in what is heard of it, and what goes into it.
+    audition: Voice,
+    taken: Ramp,
+    entering: Vec<Frame>,
     input: Ramp,
     frames: Vec<Frame>,
     /// Frames since the start, which the steps are counted from.
@@ -34,19 +38,23 @@ struct Minimum {
     moving: bool,
 }
 
-/// The bands, then the filter for hearing one of them, each in its place.
-fn places(settings: &Settings) -> impl Iterator<Item = Option<Band>> + '_ {
-    settings.bands.iter().map(|band| band.on.then_some(*band)).chain([settings.audition()])
+/// Whether what the filter for hearing a band takes is heard.
+fn taken(audition: Option<Band>) -> f64 {
+    f64::from(u8::from(audition.is_some_and(|band| band.taken)))
 }
 
 impl Minimum {
     fn new(setup: Setup, settings: &Settings) -> Self {
-        let mut voices = Vec::with_capacity(MOST_BANDS + 1);
-        voices.extend(places(settings).map(|band| Voice::new(band, setup.rate_hz)));
+        let fade = cast::frames(MOVE_S, setup.rate_hz);
+        let mut voices = Vec::with_capacity(MOST_BANDS);
+        voices.extend(settings.at_work().map(|band| Voice::new(band, setup.rate_hz)));
         Self {
             rate_hz: f64::from(setup.rate_hz),
             voices,
-            input: Ramp::new(gain_from_db(settings.input_db), cast::frames(MOVE_S, setup.rate_hz)),
+            audition: Voice::new(settings.audition(), setup.rate_hz),
+            taken: Ramp::new(taken(settings.audition()), fade),
+            entering: vec![[0.0; 2]; setup.max_block],
+            input: Ramp::new(gain_from_db(settings.input_db), fade),
             frames: vec![[0.0; 2]; setup.max_block],
             at: 0,
             moving: false,
@@ -58,8 +66,11 @@ impl Minimum {
         let mut done = 0;
         while done < n {
             if self.moving && self.at.is_multiple_of(STEP) {
-                self.voices.iter_mut().for_each(|voice| voice.follow(self.rate_hz));
-                self.moving = self.voices.iter().any(Voice::moves);
+                self.voices
+                    .iter_mut()
+                    .chain([&mut self.audition])
+                    .for_each(|voice| voice.follow(self.rate_hz));
+                self.moving = self.voices.iter().chain([&self.audition]).any(Voice::moves);
             }
             let grid = if self.moving { STEP } else { TIDY };
             let end = n.min(done + grid - self.at % grid);
@@ -75,14 +86,39 @@ impl Minimum {
                     frames.iter_mut().for_each(|[m, s]| (*m, *s) = (*m + *s, *m - *s));
                 }
             }
+            self.hear(done..end);
             if self.moving {
-                self.voices.iter_mut().for_each(|voice| voice.skip(end - done));
+                self.voices.iter_mut().chain([&mut self.audition]).for_each(|voice| voice.skip(end - done));
             }
             self.at += end - done;
             if self.at.is_multiple_of(TIDY) {
-                self.voices.iter_mut().flat_map(Voice::runners).for_each(Runner::settle);
+                self.voices
+                    .iter_mut()
+                    .chain([&mut self.audition])
+                    .flat_map(Voice::runners)
+                    .for_each(Runner::settle);
             }
             done = end;
+        }
+    }
+}
+
+impl Minimum {
+    /// Runs the filter for hearing one band.
+    fn hear(&mut self, range: std::ops::Range<usize>) {
+        let frames = &mut self.frames[range.clone()];
+        if self.taken.rests_at(0.0) {
+            run([&mut self.audition].into_iter(), frames);
+            return;
+        }
+        let entering = &mut self.entering[range];
+        entering.copy_from_slice(frames);
+        run([&mut self.audition].into_iter(), frames);
+        for (frame, entering) in frames.iter_mut().zip(entering) {
+            let taken = self.taken.next_value();
+            for (left, whole) in frame.iter_mut().zip(entering) {
+                *left += taken * (*whole - 2.0 * *left);
+            }
         }
     }
 }
@@ -110,9 +146,11 @@ impl Processor for Minimum {
     fn set(&mut self, values: &[f64]) {
         let settings = Settings::from_values(values);
         self.input.set(gain_from_db(settings.input_db));
-        for (voice, band) in self.voices.iter_mut().zip(places(&settings)) {
+        for (voice, band) in self.voices.iter_mut().zip(settings.at_work()) {
             voice.set(band);
         }
+        self.audition.set(settings.audition());
+        self.taken.set(taken(settings.audition()));
         self.moving = true;
     }
 
@@ -144,6 +182,7 @@ impl Processor for Minimum {
         self.at = 0;
         self.moving = false;
         self.input.settle();
-        self.voices.iter_mut().for_each(|voice| voice.rest(self.rate_hz));
+        self.taken.settle();
+        self.voices.iter_mut().chain([&mut self.audition]).for_each(|voice| voice.rest(self.rate_hz));
     }
 }

@@ -142,6 +142,8 @@ pub struct Band {
     pub on: bool,
     /// What moves; Q as it acts.
     pub shape: Shape,
+    /// Whether what it takes is heard instead of what it leaves: 1 - H in place of H.
+    pub taken: bool,
 }
 
 /// The settings of an equaliser.
@@ -202,6 +204,7 @@ impl Settings {
                 },
                 on: kind != Kind::None && choice(from + 1) == 1,
                 shape: Shape { freq_hz: value(from + 2), gain_db, q: value(from + 4) * share },
+                taken: false,
             }
         };
         Self {
@@ -234,32 +237,36 @@ impl Settings {
             Hear::Sweep => {
                 let shape = Shape { gain_db: SWEEP_DB, q: band.shape.q.max(SWEEP_Q), ..band.shape };
                 let build = Build { kind: Kind::Bell, series: Series::Single, ..band.build };
-                return Some(Band { build, scope: BandScope::Both, on: true, shape });
+                return Some(Band { build, scope: BandScope::Both, on: true, shape, taken: false });
             }
         };
         let (kind, order) = match (band.build.kind, only) {
             (Kind::None, _) => return None,
-            (Kind::LowCut | Kind::LowShelf, true) | (Kind::HighCut | Kind::HighShelf, false) => {
-                (Kind::HighCut, 4)
-            }
-            (Kind::LowCut | Kind::LowShelf, false) | (Kind::HighCut | Kind::HighShelf, true) => {
-                (Kind::LowCut, 4)
-            }
-            (_, true) => (Kind::BandPass, 2),
-            (_, false) => (Kind::Notch, 2),
+            // What a cut takes is as steep as the cut.
+            (Kind::LowCut, true) => (Kind::HighCut, band.build.order),
+            (Kind::HighCut, true) => (Kind::LowCut, band.build.order),
+            (Kind::LowShelf, true) | (Kind::HighCut | Kind::HighShelf, false) => (Kind::HighCut, 4),
+            (Kind::LowCut | Kind::LowShelf, false) | (Kind::HighShelf, true) => (Kind::LowCut, 4),
+            // What notches take is the range, and that of all copies of a series.
+            _ => (Kind::Notch, 2),
         };
-        // Of a series that is heard alone, the first one is.
-        let series = if kind == Kind::Notch { band.build.series } else { Series::Single };
         Some(Band {
-            build: Build { kind, order, series, ..band.build },
+            build: Build { kind, order, ..band.build },
             scope: BandScope::Both,
             on: true,
             shape: band.shape,
+            taken: only && kind == Kind::Notch,
         })
     }
 
-    /// The bands that are there and switched on, then the filter for hearing one of them.
+    /// Every band in its place, none where it is not at work: what is heard of a range is the range before its band acts.
+    pub fn at_work(&self) -> impl Iterator<Item = Option<Band>> + '_ {
+        let heard = |i: usize| self.hear == Hear::Only && i == self.heard;
+        self.bands.iter().enumerate().map(move |(i, band)| (band.on && !heard(i)).then_some(*band))
+    }
+
+    /// The bands that are at work, then the filter for hearing one of them.
     pub fn working(&self) -> impl Iterator<Item = Band> + '_ {
-        self.bands.iter().copied().filter(|band| band.on).chain(self.audition())
+        self.at_work().flatten().chain(self.audition())
     }
 }

@@ -11,7 +11,6 @@ pub const PHASE: Param = Param {
     label: "Phase",
     group: "All bands",
     choices: &["minimum", "linear", "balanced"],
-    rebuilds: true,
     outcome: Some(outcomes::PRE_RINGING),
     picture: Some(Picture::Ringing),
     what: "How the curve is made. Minimum: at once, with the phase shift that belongs to the curve. Linear: no phase shift, but late, and half of the ringing comes before the sound. Balanced: half the shift, late, and less ringing before.",

@@ -198,6 +198,7 @@ pub const EFFECT: Effect = Effect {
         ],
     },
     build: |setup, values| Box::new(Gate::new(setup, &Settings::from_values(values))),
+    form: |_, _| 0,
     static_curve: Some(|values, input_dbfs| {
         let settings = Settings::from_values(values);
         let under = (settings.threshold_db - input_dbfs).max(0.0);

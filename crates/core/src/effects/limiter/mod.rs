@@ -199,6 +199,7 @@ pub const EFFECT: Effect = Effect {
         ],
     },
     build: |setup, values| Box::new(Limiter::new(setup, &Settings::from_values(values))),
+    form: |_, _| 0,
     static_curve: Some(|values, input_dbfs| {
         let settings = Settings::from_values(values);
         let driven = input_dbfs + settings.drive_db;

@@ -252,6 +252,7 @@ pub const EFFECT: Effect = Effect {
         ],
     },
     build: |setup, values| Box::new(Multiband::new(setup, &Settings::from_values(values))),
+    form: |_, _| 0,
     static_curve: None,
     idle: |_, _| None,
     remark: |_, _| None,

@@ -98,6 +98,7 @@ pub const EFFECT: Effect = Effect {
         ],
     },
     build: |setup, values| Box::new(Saturation::new(setup, &Settings::from_values(values))),
+    form: |_, _| 0,
     static_curve: None,
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
