@@ -280,3 +280,166 @@ fn responses_and_spectra_carry_their_units_and_agree_with_the_formula() {
         assert!(done.err.lines().count() == 1 && done.err.contains(says), "{}", done.err);
     }
 }
+
+/// Two settings that share a name but for the unit have a flag each; help says for whom a range is.
+#[test]
+fn every_setting_of_every_signal_can_be_set() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    let two = [
+        "signal",
+        "two-tones",
+        "--level",
+        "-60",
+        "--second-hz",
+        "2500",
+        "--second-dbfs",
+        "-6",
+        "-o",
+        "two.wav",
+    ];
+    assert_eq!(run(at, &two).code, 0);
+    let levels = json(at, &["measure", "levels", "two.wav"]);
+    let near =
+        |found: &Value, expected: f64| assert!((found.as_f64().unwrap() - expected).abs() < 0.05, "{found}");
+    near(&levels["rms_dbfs"], -9.01);
+    let spectrum = json(
+        at,
+        &["measure", "spectrum", "two.wav", "--points", "36", "--channel", "left", "--bands", "octave"],
+    );
+    let points = spectrum["points"].as_array().unwrap();
+    let highest = points.iter().map(|p| p["level_dbfs"].as_f64().unwrap()).fold(f64::MIN, f64::max);
+    assert!((highest + 6.0).abs() < 0.05, "{highest}");
+    let refused = run(at, &["signal", "sine", "--freq", "5000", "--rate", "8000", "-o", "no.wav"]);
+    assert_eq!(refused.code, 2);
+    assert_eq!(
+        refused.err.trim(),
+        "clear-bend: --freq: freq_hz is 5000; accepted: under 4000 Hz, half the sample rate"
+    );
+    assert!(!at.join("no.wav").exists());
+    let help = run(at, &["signal", "--help"]).out;
+    let help = help.split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(help.contains("-100 to -13 dBFS (pink-noise)"), "{help}");
+    assert!(
+        help.contains("Time before, 0.1 to 10 s (burst); Time before, 0 to 10 s (noise-burst)"),
+        "{help}"
+    );
+}
+
+/// The response goes up to half the rate, and what a file cannot carry is said to be none.
+#[test]
+fn nothing_is_hidden_and_nothing_is_made_up() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    fs::write(at.join("path.json"), PATH).unwrap();
+    let response = json(at, &["response", "--path", "path.json", "--rate", "44100", "--points", "50"]);
+    let last = response["points"].as_array().unwrap().last().unwrap().clone();
+    assert!(
+        (last["frequency_hz"].as_f64().unwrap() - 22_050.0).abs() < 1e-6 && last["magnitude_db"].is_number()
+    );
+    assert_eq!(run(at, &["signal", "sine", "--seconds", "0.3", "-o", "short.wav"]).code, 0);
+    let levels = json(at, &["measure", "levels", "short.wav"]);
+    for none in ["momentary_max_lufs", "short_term_max_lufs", "range_lu"] {
+        assert_eq!(levels[none], Value::Null, "{none}");
+    }
+    // A report that cannot be written leaves no output behind, and an old one as it was.
+    fs::write(at.join("old.wav"), "old").unwrap();
+    for out in ["new.wav", "old.wav"] {
+        let done = run(
+            at,
+            &["render", "--path", "path.json", "short.wav", "-o", out, "--report", "no/such/report.json"],
+        );
+        assert_eq!(done.code, 1, "{}", done.err);
+        assert!(done.err.contains("no/such/report.json: cannot be written"), "{}", done.err);
+    }
+    assert!(!at.join("new.wav").exists());
+    assert_eq!(fs::read_to_string(at.join("old.wav")).unwrap(), "old");
+    assert_eq!(fs::read_dir(at).unwrap().count(), 3);
+}
+
+/// Whole random paths through every command: each ends with an answer or a refusal, never with a panic.
+#[test]
+fn any_path_goes_through_every_command() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    for (name, arguments) in [
+        ("loop.wav", vec!["boatyard-loop"]),
+        ("mono.wav", vec!["white-noise", "--seconds", "0.4", "--rate", "8000", "--channels", "1"]),
+        ("high.wav", vec!["clicks", "--seconds", "0.3", "--rate", "192000"]),
+        ("key.wav", vec!["slip-drum"]),
+    ] {
+        assert_eq!(run(at, &[&["signal"], &arguments[..], &["-o", name]].concat()).code, 0);
+    }
+    let catalogue = json(at, &["effects"]);
+    let effects = catalogue["effects"].as_array().unwrap();
+    let mut state = 12_345u64;
+    let mut random = move |below: usize| {
+        state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (state >> 33) as usize % below
+    };
+    for round in 0..24 {
+        let stages: Vec<Value> = (0..=random(3))
+            .map(|_| {
+                let effect = &effects[random(effects.len())];
+                let mut params = serde_json::Map::new();
+                for param in effect["params"].as_array().unwrap().iter().take(40) {
+                    let choices = param["choices"].as_array().unwrap().len();
+                    // The ends of the range, or a choice; most are left alone.
+                    let value = match (choices, random(4)) {
+                        (0, 0) => param["min"].clone(),
+                        (0, 1) => param["max"].clone(),
+                        (0, _) => continue,
+                        (_, 0 | 1) => Value::from(random(choices)),
+                        _ => continue,
+                    };
+                    params.insert(param["id"].as_str().unwrap().to_owned(), value);
+                }
+                let scopes = ["stereo", "left", "right", "mid", "side"];
+                serde_json::json!({"effect": effect["id"], "on": random(4) > 0, "mix": random(3) as f64 / 2.0,
+                    "scope": scopes[random(5)], "params": params})
+            })
+            .collect();
+        let count = stages.len();
+        let file = serde_json::json!({"format": "clear-bend-path", "version": 2, "stages": stages});
+        fs::write(at.join("any.json"), file.to_string()).unwrap();
+        let sound = ["loop.wav", "mono.wav", "high.wav"][round % 3];
+        let stage = random(count).to_string();
+        let effect = effects
+            .iter()
+            .find(|e| e["id"] == file["stages"][stage.parse::<usize>().unwrap()]["effect"])
+            .unwrap();
+        let bends: Vec<&str> = effect["params"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .filter(|p| !p["outcome"].is_null())
+            .map(|p| p["id"].as_str().unwrap())
+            .collect();
+        let param = bends[random(bends.len())];
+        let of_stage = ["--path", "any.json", "--stage", &stage];
+        let key: &[&str] = if sound == "loop.wav" { &["--key", "key.wav"] } else { &[] };
+        let commands: Vec<Vec<&str>> = vec![
+            [&["render", "--path", "any.json", sound, "-o", "out.wav", "--report", "report.json"], key]
+                .concat(),
+            vec!["render", "--path", "any.json", sound, "-o", "difference.wav", "--part", "difference"],
+            [&["bend", "--param", param, sound, "--points", "3"], &of_stage[..]].concat(),
+            [&["fan", "--param", param, sound, "--values", "3"], &of_stage[..]].concat(),
+            vec!["response", "--path", "any.json", "--points", "20"],
+            [&["measure", "static-curve", "--step", "20"], &of_stage[..]].concat(),
+            [&["measure", "distortion"], &of_stage[..]].concat(),
+            [&["measure", "step"], &of_stage[..]].concat(),
+            vec!["measure", "levels", "out.wav"],
+            vec!["measure", "spectrum", "out.wav"],
+        ];
+        for arguments in commands {
+            let done = run(at, &arguments);
+            assert!(
+                done.code == 0 || done.code == 2,
+                "{arguments:?} ends with {}: {}\n{file}",
+                done.code,
+                done.err
+            );
+            assert!(!done.out.contains("NaN"), "{arguments:?}: {file}");
+        }
+    }
+}

@@ -5,6 +5,7 @@ use serde::Serialize;
 use crate::Refusal;
 use crate::catalogue::{Number, Outcome, Param, Readable};
 use crate::path::{Path, Stage};
+use crate::refusal::nearest;
 use crate::report::Passage;
 
 /// The usual number of points of a bend: fine enough to see where it turns over.
@@ -54,8 +55,8 @@ impl BendOf {
         let place = effect.params.iter().position(|p| p.id == param);
         let found = effect.all_params().find(|p| p.id == param).copied();
         let refuse_param = || {
-            let known: Vec<_> = effect.all_params().map(|p| p.id).collect();
-            Refusal::new("param", format!("\u{201c}{param}\u{201d}"), known.join(", "))
+            let near = nearest(param, effect.all_params().map(|p| p.id));
+            Refusal::new("param", format!("\u{201c}{param}\u{201d}"), near)
         };
         let found = found.ok_or_else(refuse_param)?;
         let outcome = found.outcome.ok_or_else(refuse_param)?;

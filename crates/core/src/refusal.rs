@@ -33,3 +33,16 @@ impl Refusal {
         self
     }
 }
+
+/// So many names are offered in place of an unknown one.
+const OFFERED: usize = 4;
+
+/// The names that are most like an unknown one, nearest first (J. Winkler, 1990), and how many more there are.
+#[must_use]
+pub fn nearest<'a>(unknown: &str, known: impl Iterator<Item = &'a str>) -> String {
+    let mut known: Vec<&str> = known.collect();
+    known.sort_by(|a, b| strsim::jaro_winkler(b, unknown).total_cmp(&strsim::jaro_winkler(a, unknown)));
+    let more = known.len().saturating_sub(OFFERED);
+    let offered = known.into_iter().take(OFFERED).collect::<Vec<_>>().join(", ");
+    if more == 0 { offered } else { format!("{offered} and {more} others") }
+}

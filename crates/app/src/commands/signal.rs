@@ -4,33 +4,41 @@ use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use clap::{Arg, ArgMatches, Args, Command, FromArgMatches, value_parser};
+use clear_bend_core::Refusal;
 use clear_bend_core::catalogue::Number;
-use clear_bend_core::signals::{self, Source, SourceDocument};
+use clear_bend_core::signals::{self, SignalKind, Source, SourceDocument};
 
 use crate::fault::Fault;
 
 /// The settings come from the catalogue: a new signal brings its flags with it.
 pub struct Arguments {
     kind: String,
-    settings: BTreeMap<&'static str, f64>,
+    settings: BTreeMap<String, f64>,
     rate_hz: u32,
     channels: usize,
     out: PathBuf,
 }
 
-/// The flag of a setting: its id without the unit.
-fn flag(id: &'static str) -> &'static str {
+/// The flag of a setting of a kind of signal: its id without the unit, or, where two settings differ by that only, the
+/// whole id.
+fn flag(kind: &SignalKind, id: &'static str) -> String {
     let units = ["_hz", "_dbfs", "_db", "_ms", "_s", "_deg", "_bpm"];
-    units.iter().find_map(|unit| id.strip_suffix(unit)).unwrap_or(id)
+    let bare = |id: &'static str| units.iter().find_map(|unit| id.strip_suffix(unit)).unwrap_or(id);
+    let alike = kind.params.iter().filter(|param| bare(param.id) == bare(id)).count();
+    if alike > 1 { id.replace('_', "-") } else { bare(id).replace('_', "-") }
 }
 
-/// Every flag of any kind of signal, with a sentence and the kinds that have it.
-fn all_flags() -> BTreeMap<&'static str, (String, Vec<&'static str>)> {
-    let mut flags: BTreeMap<&'static str, (String, Vec<&'static str>)> = BTreeMap::new();
+/// Every flag of any kind of signal, with what it is and the kinds for which it is that.
+fn all_flags() -> BTreeMap<String, Vec<(String, Vec<&'static str>)>> {
+    let mut flags: BTreeMap<String, Vec<(String, Vec<&'static str>)>> = BTreeMap::new();
     for kind in signals::ALL {
         for param in kind.params {
-            let help = format!("{}: {}", param.label, param.range_text());
-            flags.entry(flag(param.id)).or_insert((help, Vec::new())).1.push(kind.id);
+            let what = format!("{}, {}", param.label, param.range_text());
+            let flag = flags.entry(flag(kind, param.id)).or_default();
+            match flag.iter_mut().find(|(other, _)| *other == what) {
+                Some((_, kinds)) => kinds.push(kind.id),
+                None => flag.push((what, vec![kind.id])),
+            }
         }
     }
     flags
@@ -63,9 +71,11 @@ impl Args for Arguments {
                     .required(true)
                     .help("WAV file to write"),
             );
-        all_flags().into_iter().fold(command, |command, (flag, (help, kinds))| {
-            let value = Arg::new(flag).long(flag).value_parser(value_parser!(f64));
-            command.arg(value.allow_negative_numbers(true).help(format!("{help} ({})", kinds.join(", "))))
+        all_flags().into_iter().fold(command, |command, (flag, uses)| {
+            let uses = uses.iter().map(|(what, kinds)| format!("{what} ({})", kinds.join(", ")));
+            let help = uses.collect::<Vec<_>>().join("; ");
+            let value = Arg::new(flag.clone()).long(flag).value_parser(value_parser!(f64));
+            command.arg(value.allow_negative_numbers(true).help(help))
         })
     }
 
@@ -83,7 +93,7 @@ impl FromArgMatches for Arguments {
             kind: matches.get_one::<String>("kind").cloned().ok_or_else(|| required("KIND"))?,
             settings: all_flags()
                 .into_keys()
-                .filter_map(|flag| matches.get_one::<f64>(flag).map(|value| (flag, *value)))
+                .filter_map(|flag| matches.get_one::<f64>(&flag).copied().map(|value| (flag, value)))
                 .collect(),
             rate_hz: matches.get_one("rate").copied().unwrap_or(48_000),
             channels: matches.get_one("channels").copied().unwrap_or(2),
@@ -102,8 +112,8 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let kind = signals::find(&arguments.kind).map_err(|e| Fault::input("KIND", e))?;
     let mut params = BTreeMap::new();
     for (given, value) in &arguments.settings {
-        let Some(param) = kind.params.iter().find(|p| flag(p.id) == *given) else {
-            let known: Vec<_> = kind.params.iter().map(|p| format!("--{}", flag(p.id))).collect();
+        let Some(param) = kind.params.iter().find(|p| flag(kind, p.id) == *given) else {
+            let known: Vec<_> = kind.params.iter().map(|p| format!("--{}", flag(kind, p.id))).collect();
             return Err(Fault::input(
                 &format!("--{given}"),
                 format!("{} has no such setting; accepted: {}", kind.id, known.join(", ")),
@@ -114,7 +124,10 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     }
     let document = SourceDocument::of_kind(&arguments.kind, params);
     let source = Source::from_document(&document).map_err(|e| Fault::BadInput(e.to_string()))?;
-    let sound =
-        source.render(arguments.rate_hz, arguments.channels).map_err(|e| Fault::BadInput(e.to_string()))?;
+    let named = |e: Refusal| match kind.params.iter().find(|param| param.id == e.field) {
+        Some(param) => Fault::input(&format!("--{}", flag(kind, param.id)), e),
+        None => Fault::BadInput(e.to_string()),
+    };
+    let sound = source.render(arguments.rate_hz, arguments.channels).map_err(named)?;
     super::write_sound(&arguments.out, &sound)
 }

@@ -236,6 +236,11 @@ pub struct Param {
     #[serde(serialize_with = "number::serialize")]
     #[cfg_attr(feature = "typescript", ts(type = "number | \"inf\""))]
     pub default: f64,
+    /// The value where a path file of version 1 says nothing, if it is another one.
+    #[serde(skip)]
+    pub default_in_1: Option<f64>,
+    /// Accepted values are whole multiples of this; 0 where any will do.
+    pub step: f64,
     /// How the range is laid along a control.
     pub scale: Scale,
     /// What the parameter is there to change.
@@ -266,6 +271,8 @@ impl Param {
         min: 0.0,
         max: 1.0,
         default: 0.0,
+        default_in_1: None,
+        step: 0.0,
         scale: Scale::Linear,
         outcome: None,
         picture: None,
@@ -282,16 +289,9 @@ impl Param {
     /// Refuses NaN and values out of range, naming the range.
     pub fn check(&self, value: f64) -> Result<f64, Refusal> {
         let (min, max) = self.range();
-        let whole = match self.unit {
-            _ if !self.choices.is_empty() => 1.0,
-            Unit::Slope => self.grain(value),
-            _ => return if value >= min && value <= max { Ok(value) } else { Err(self.refused(value)) },
-        };
-        if value >= min && value <= max && value % whole == 0.0 {
-            Ok(value)
-        } else {
-            Err(self.refused(value))
-        }
+        let step = if self.choices.is_empty() { self.step } else { 1.0 };
+        let fits = step == 0.0 || value % step == 0.0;
+        if value >= min && value <= max && fits { Ok(value) } else { Err(self.refused(value)) }
     }
 
     fn refused(&self, value: f64) -> Refusal {
@@ -320,7 +320,9 @@ impl Param {
     pub fn value_at(&self, position: f64) -> f64 {
         let position = if position.is_nan() { 0.0 } else { position.clamp(0.0, 1.0) };
         let (min, max) = self.range();
-        self.rounded(self.scale.value(min, max, position)).clamp(min, max)
+        let rounded = self.rounded(self.scale.value(min, max, position));
+        let stepped = if self.step > 0.0 { (rounded / self.step).round() * self.step } else { rounded };
+        stepped.clamp(min, max)
     }
 
     /// The value `steps` hundredths of the control further; always moves unless it is at the end.
@@ -328,7 +330,8 @@ impl Param {
     pub fn nudged(&self, value: f64, steps: f64) -> f64 {
         let moved = self.value_at(self.position_of(value) + steps / 100.0);
         let stuck = (moved - value) * steps <= 0.0 && value.is_finite();
-        let moved = if stuck { self.rounded(value + self.grain(value) * steps.signum()) } else { moved };
+        let grain = self.grain(value).max(self.step);
+        let moved = if stuck { self.rounded(value + grain * steps.signum()) } else { moved };
         let (min, max) = self.range();
         moved.clamp(min, max)
     }

@@ -93,7 +93,7 @@ impl Param {
             Unit::S => " s",
             Unit::Hz => " Hz",
             Unit::Octaves => " oct",
-            Unit::Slope => " dB per octave, in steps of 6",
+            Unit::Slope => " dB per octave",
             Unit::Semitones => " semitones",
             Unit::Ratio
             | Unit::Expansion
@@ -107,7 +107,12 @@ impl Param {
             let choices = self.choices.iter().enumerate().map(|(i, choice)| format!("{i} ({choice})"));
             return choices.collect::<Vec<_>>().join(", ");
         }
-        format!("{} to {}{unit}", self.min, self.max)
+        let steps = match self.step {
+            0.0 => String::new(),
+            1.0 => ", whole numbers".to_owned(),
+            step => format!(", in steps of {step}"),
+        };
+        format!("{} to {}{unit}{steps}", self.min, self.max)
     }
 
     /// The smallest step that can be seen in the written value.

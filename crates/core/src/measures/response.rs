@@ -102,6 +102,7 @@ pub struct Response {
     spectrum: Vec<Complex64>,
     /// The spectrum of the impulse response weighted by time, for the group delay, once it is asked for.
     weighted: OnceCell<Vec<Complex64>>,
+    highest: OnceCell<f64>,
 }
 
 /// Least length of the impulse responses, frames at 48 kHz: 1.4 s.
@@ -132,6 +133,12 @@ impl Tail {
 
 /// An impulse response has died away where less than this share of its energy is left: -130 dB.
 const DIED: f64 = 1e-13;
+
+/// What lies so far under the highest has no group delay: -80 dB.
+const FAINT: f64 = 1e-4;
+
+/// The spectrum of a long kernel is taken over so many times half its length.
+const CLOSER: usize = 16;
 
 /// Gains under this are not told apart from silence, dB.
 const FLOOR_DB: f64 = -200.0;
@@ -190,13 +197,26 @@ pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel, tail: 
     }
     // What comes before the time 0 is kept: half the length, for ringing before.
     let zero = latency.min(least / 2);
-    Response::new(impulse.split_off(latency - zero), zero, latency, rate_hz)
+    let mut impulse = impulse.split_off(latency - zero);
+    if zero == least / 2 {
+        // A long kernel ends in the middle of its ringing: bins must be closer for that to be read between them.
+        impulse.resize(impulse.len().max(CLOSER * zero), 0.0);
+    }
+    Response::new(impulse, zero, latency, rate_hz)
 }
 
 impl Response {
     fn new(impulse: Vec<f32>, zero: usize, latency: usize, rate_hz: u32) -> Self {
         let spectrum = transformed(&impulse, zero, |_, x| x);
-        Self { rate_hz, latency, zero, spectrum, weighted: OnceCell::new(), impulse }
+        Self {
+            rate_hz,
+            latency,
+            zero,
+            spectrum,
+            weighted: OnceCell::new(),
+            highest: OnceCell::new(),
+            impulse,
+        }
     }
 
     fn weighted(&self) -> &[Complex64] {
@@ -252,13 +272,18 @@ impl Response {
     }
 
     /// The group delay at a frequency, ms, without the latency: -d(phase)/d(omega), from the impulse response weighted
-    /// by time. None where nothing comes out.
+    /// by time. None where hardly anything comes out: in the middle of a notch the phase jumps.
     #[must_use]
     pub fn group_delay_ms(&self, freq_hz: f64) -> Option<f64> {
         let bin = self.bin(freq_hz);
         let h = between(&self.spectrum, bin);
         let delay = (between(self.weighted(), bin) / h).re;
-        (h.norm() > 1e-5).then(|| 1000.0 * delay / f64::from(self.rate_hz))
+        (h.norm() > FAINT * self.highest()).then(|| 1000.0 * delay / f64::from(self.rate_hz))
+    }
+
+    /// The largest magnitude at any bin, linear.
+    fn highest(&self) -> f64 {
+        *self.highest.get_or_init(|| self.spectrum.iter().map(|h| h.norm()).fold(0.0, f64::max))
     }
 
     /// How much rings before and after the main pulse.

@@ -1,20 +1,20 @@
 //! Paths as they stand in files, and the reading of any document of ours.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
-use serde::de::DeserializeOwned;
-use serde::{Deserialize, Serialize};
+use serde::de::{DeserializeOwned, Error as _, MapAccess, SeqAccess, Visitor};
+use serde::{Deserialize, Deserializer, Serialize};
 
 use super::Scope;
 use crate::catalogue::{Number, Param};
-use crate::refusal::Refusal;
+use crate::refusal::{Refusal, nearest};
 use crate::signals::SourceDocument;
 
 /// The `format` of a path file.
 pub const PATH_FORMAT: &str = "clear-bend-path";
 
 /// The version of path files that this core writes and reads.
-pub(crate) const VERSION: u32 = 1;
+pub const PATH_VERSION: u32 = 2;
 
 /// A path as it stands in a file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -23,7 +23,7 @@ pub(crate) const VERSION: u32 = 1;
 pub struct PathDocument {
     /// Always [`PATH_FORMAT`].
     pub format: String,
-    /// Always 1 so far.
+    /// 2; files of version 1 are read as they were meant.
     pub version: u32,
     /// The stages in signal-flow order.
     pub stages: Vec<StageDocument>,
@@ -62,20 +62,25 @@ fn whole() -> f64 {
     1.0
 }
 
-/// Checks values by parameter id and puts them in catalogue order; missing ones take their default.
+/// Checks values by parameter id and puts them in catalogue order; missing ones take their default, as it was in that
+/// version of path files.
 ///
 /// # Errors
 /// Refuses unknown parameters and values out of range, as `params.<id>`.
-pub fn values_from_document(params: &[Param], given: &BTreeMap<String, Number>) -> Result<Vec<f64>, Refusal> {
+pub fn values_from_document(
+    params: &[Param],
+    given: &BTreeMap<String, Number>,
+    version: u32,
+) -> Result<Vec<f64>, Refusal> {
     if let Some(unknown) = given.keys().find(|id| params.iter().all(|p| p.id != **id)) {
-        let known: Vec<_> = params.iter().map(|p| p.id).collect();
         return Err(Refusal::new(
             "params",
             format!("an object with the unknown name \u{201c}{unknown}\u{201d}"),
-            known.join(", "),
+            nearest(unknown, params.iter().map(|p| p.id)),
         ));
     }
-    let value = |p: &Param| given.get(p.id).map_or(p.default, |number| number.0);
+    let default = |p: &Param| p.default_in_1.filter(|_| version == 1).unwrap_or(p.default);
+    let value = |p: &Param| given.get(p.id).map_or_else(|| default(p), |number| number.0);
     params.iter().map(|p| p.check(value(p)).map_err(|e| e.within("params"))).collect()
 }
 
@@ -107,6 +112,13 @@ pub(crate) fn check_version(found: u32, version: u32) -> Result<(), Refusal> {
 /// # Errors
 /// Refuses what is not JSON and what does not have the shape of `T`, with the path to the field.
 pub fn parse_json<T: DeserializeOwned>(text: &str) -> Result<T, Refusal> {
+    if let Some(twice) = named_twice(text) {
+        return Err(Refusal::new(
+            "document",
+            format!("an object that names \u{201c}{twice}\u{201d} twice"),
+            "each name once",
+        ));
+    }
     let mut deserializer = serde_json::Deserializer::from_str(text);
     let parsed = serde_path_to_error::deserialize(&mut deserializer).map_err(refusal_at)?;
     deserializer.end().map_err(|error| refusal_from_serde("document".to_owned(), &error))?;
@@ -138,5 +150,75 @@ fn refusal_from_serde(field: String, error: &serde_json::Error) -> Refusal {
     match message.split_once(", expected ") {
         Some((found, accepted)) => Refusal::new(field, found, accepted.replace("f64", "a number")),
         None => Refusal::new(field, message, "a document as described in docs/architecture.md"),
+    }
+}
+
+/// A name that stands twice in the same object of a JSON text: which of both values counts would be anybody's guess.
+fn named_twice(text: &str) -> Option<String> {
+    serde_json::from_str::<NamedOnce>(text)
+        .err()?
+        .to_string()
+        .strip_prefix(TWICE)?
+        .split('\u{0}')
+        .next()
+        .map(str::to_owned)
+}
+
+const TWICE: &str = "named twice: ";
+
+/// Any JSON whose objects name everything once.
+struct NamedOnce;
+
+impl<'de> Deserialize<'de> for NamedOnce {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        deserializer.deserialize_any(Self)
+    }
+}
+
+impl<'de> Visitor<'de> for NamedOnce {
+    type Value = Self;
+
+    fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("JSON")
+    }
+
+    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Self, A::Error> {
+        let mut seen = BTreeSet::new();
+        while let Some(name) = map.next_key::<String>()? {
+            if !seen.insert(name.clone()) {
+                return Err(A::Error::custom(format!("{TWICE}{name}\u{0}")));
+            }
+            map.next_value::<Self>()?;
+        }
+        Ok(self)
+    }
+
+    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Self, A::Error> {
+        while list.next_element::<Self>()?.is_some() {}
+        Ok(self)
+    }
+
+    fn visit_bool<E>(self, _: bool) -> Result<Self, E> {
+        Ok(self)
+    }
+
+    fn visit_i64<E>(self, _: i64) -> Result<Self, E> {
+        Ok(self)
+    }
+
+    fn visit_u64<E>(self, _: u64) -> Result<Self, E> {
+        Ok(self)
+    }
+
+    fn visit_f64<E>(self, _: f64) -> Result<Self, E> {
+        Ok(self)
+    }
+
+    fn visit_str<E>(self, _: &str) -> Result<Self, E> {
+        Ok(self)
+    }
+
+    fn visit_unit<E>(self) -> Result<Self, E> {
+        Ok(self)
     }
 }

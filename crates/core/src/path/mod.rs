@@ -8,10 +8,10 @@ mod key;
 pub use chain::Chain;
 pub use differences::{Difference, differences};
 pub use document::{
-    PATH_FORMAT, PathDocument, StageDocument, parse_json, parse_value, values_from_document,
+    PATH_FORMAT, PATH_VERSION, PathDocument, StageDocument, parse_json, parse_value, values_from_document,
     values_to_document,
 };
-pub(crate) use document::{VERSION, check_format, check_version};
+pub(crate) use document::{check_format, check_version};
 pub use key::{Key, key_samples};
 
 use std::sync::Arc;
@@ -85,7 +85,7 @@ impl Stage {
     /// Refuses unknown parameters and values out of range.
     pub fn new(effect: &'static Effect, params: &[(&str, f64)]) -> Result<Self, Refusal> {
         let params = params.iter().map(|&(id, v)| (id.to_owned(), crate::catalogue::Number(v))).collect();
-        let values = values_from_document(effect.params, &params)?;
+        let values = values_from_document(effect.params, &params, PATH_VERSION)?;
         Ok(Self { effect, on: true, scope: Scope::Stereo, mix: 1.0, values, key: None })
     }
 
@@ -127,17 +127,17 @@ impl Stage {
         times.sum()
     }
 
-    /// Checks a stage from a file.
+    /// Checks a stage from a file of a version.
     ///
     /// # Errors
     /// Refuses unknown effects, unknown parameters and values out of range, naming the field.
-    pub fn from_document(document: &StageDocument) -> Result<Self, Refusal> {
+    pub fn from_document(document: &StageDocument, version: u32) -> Result<Self, Refusal> {
         let effect = effects::find(&document.effect).ok_or_else(|| {
             let known: Vec<_> = effects::ALL.iter().map(|e| e.id).collect();
             Refusal::new("effect", format!("\u{201c}{}\u{201d}", document.effect), known.join(", "))
         })?;
         let mix = effect.mix.check(document.mix)?;
-        let values = values_from_document(effect.params, &document.params)?;
+        let values = values_from_document(effect.params, &document.params, version)?;
         if document.key.is_some() && !effect.keyed {
             return Err(Refusal::new(
                 "key",
@@ -166,13 +166,17 @@ impl Path {
     /// Refuses another format or version, too many stages, and whatever a stage refuses.
     pub fn from_document(document: &PathDocument) -> Result<Self, Refusal> {
         check_format(&document.format, PATH_FORMAT)?;
-        check_version(document.version, VERSION)?;
+        if document.version != 1 {
+            check_version(document.version, PATH_VERSION)?;
+        }
         if document.stages.len() > MOST_STAGES {
             return Err(Refusal::new("stages", document.stages.len(), format!("at most {MOST_STAGES}")));
         }
         let stages = document.stages.iter().enumerate();
         let stages = stages
-            .map(|(i, stage)| Stage::from_document(stage).map_err(|e| e.within(&format!("stages[{i}]"))))
+            .map(|(i, stage)| {
+                Stage::from_document(stage, document.version).map_err(|e| e.within(&format!("stages[{i}]")))
+            })
             .collect::<Result<_, _>>()?;
         Ok(Self { stages })
     }
@@ -201,7 +205,7 @@ impl Path {
     pub fn to_document(&self) -> PathDocument {
         PathDocument {
             format: PATH_FORMAT.to_owned(),
-            version: VERSION,
+            version: PATH_VERSION,
             stages: self
                 .stages
                 .iter()

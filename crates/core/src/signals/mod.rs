@@ -8,7 +8,8 @@ mod waves;
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{Number, Param, Scale, Unit};
-use crate::path::{values_from_document, values_to_document};
+use crate::dsp::Resampler;
+use crate::path::{PATH_VERSION, values_from_document, values_to_document};
 use crate::{Buffer, Refusal};
 
 pub use noise::SplitMix64;
@@ -69,10 +70,18 @@ pub struct SignalKind {
     pub purpose: &'static str,
     /// Its settings.
     pub params: &'static [Param],
-    /// Makes the samples: one vector per channel.
+    /// The parameter that decides what is the highest frequency that must be there, and that frequency, Hz; none for
+    /// signals that end where half the rate does.
+    #[serde(skip)]
+    pub highest: fn(values: &[f64]) -> Option<(&'static str, f64)>,
+    /// Makes the samples: one vector per channel. Those of the demo scenario are asked for at one rate only.
     #[serde(skip)]
     pub make: fn(values: &[f64], rate_hz: u32, channels: usize) -> Vec<Vec<f32>>,
 }
+
+/// The rate at which the sounds of the demo scenario are made, Hz; at others they are the same sounds, read between
+/// their samples.
+const SLIP_RATE_HZ: u32 = 48_000;
 
 impl PartialEq for SignalKind {
     fn eq(&self, other: &Self) -> bool {
@@ -136,7 +145,7 @@ impl Source {
             }
             (kind, None) => {
                 let kind = find(kind)?;
-                Ok(Self::Made(kind, values_from_document(kind.params, &document.params)?))
+                Ok(Self::Made(kind, values_from_document(kind.params, &document.params, PATH_VERSION)?))
             }
         }
     }
@@ -155,11 +164,27 @@ impl Source {
     /// The samples of a signal.
     ///
     /// # Errors
-    /// Refuses a rate or a number of channels that [`Buffer::new`] refuses, and tracks, whose samples are not here.
+    /// Refuses a rate or a number of channels that [`Buffer::new`] refuses, tones over half the rate, and tracks, whose
+    /// samples are not here.
     pub fn render(&self, rate_hz: u32, channels: usize) -> Result<Buffer, Refusal> {
         Buffer::new(rate_hz, vec![vec![]; channels])?;
         match self {
-            Self::Made(kind, values) => Buffer::new(rate_hz, (kind.make)(values, rate_hz, channels)),
+            Self::Made(kind, values) => {
+                let half = f64::from(rate_hz) / 2.0;
+                if let Some((param, freq_hz)) = (kind.highest)(values).filter(|(_, hz)| *hz >= half) {
+                    let accepted = format!("under {half} Hz, half the sample rate");
+                    return Err(Refusal::new(param, Number(freq_hz), accepted));
+                }
+                if kind.family == Family::Slip && rate_hz != SLIP_RATE_HZ {
+                    let made = (kind.make)(values, SLIP_RATE_HZ, channels);
+                    let resampler = Resampler::new(SLIP_RATE_HZ, rate_hz);
+                    return Buffer::new(
+                        rate_hz,
+                        made.iter().map(|channel| resampler.round(channel)).collect(),
+                    );
+                }
+                Buffer::new(rate_hz, (kind.make)(values, rate_hz, channels))
+            }
             Self::Track(hash) => Err(Refusal::new("track", hash, "a signal that the core can make")),
         }
     }
@@ -227,6 +252,7 @@ const SEED: Param = Param {
     label: "Seed",
     max: 9999.0,
     default: 1.0,
+    step: 1.0,
     what: "Which of the random patterns is used. The same seed always gives the same samples.",
     ..Param::BLANK
 };

@@ -60,6 +60,7 @@ pub const WHITE_NOISE: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "All frequencies with the same power per hertz: shows what an effect does to the spectrum.",
     params: WhiteNoise::PARAMS,
+    highest: |_| None,
     make: |values, rate_hz, channels| {
         let s = WhiteNoise::from_values(values);
         let frames = cast::frames(s.seconds, rate_hz);
@@ -109,17 +110,19 @@ pub const PINK_NOISE: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "The same power in every octave: close to how music spreads its power.",
     params: PinkNoise::PARAMS,
+    highest: |_| None,
     make: |values, rate_hz, channels| {
         let s = PinkNoise::from_values(values);
         let frames = cast::frames(s.seconds, rate_hz);
         let mut noise = white(0.0, s.seed, frames, channels, |x| x);
         for channel in &mut noise {
             let rate = f64::from(rate_hz);
-            let mut pole_hz = PINK_LOWEST_HZ;
-            while pole_hz * SQRT_2 < PINK_HIGHEST * rate {
+            let mut pole_hz = PINK_HIGHEST * rate / SQRT_2;
+            while pole_hz > PINK_LOWEST_HZ {
                 falling_section(channel, pole_hz, pole_hz * SQRT_2, rate);
-                pole_hz *= 2.0;
+                pole_hz /= 2.0;
             }
+            bend_the_top(channel);
             let square = channel.iter().map(|x| x * x).sum::<f64>() / cast::real(frames.max(1));
             let gain = gain_from_db(s.level_dbfs) / square.sqrt().max(1e-12);
             channel.iter_mut().for_each(|x| *x *= gain);
@@ -128,10 +131,22 @@ pub const PINK_NOISE: SignalKind = SignalKind {
     },
 };
 
-/// A pole every octave from here on, each with its zero half an octave above.
-const PINK_LOWEST_HZ: f64 = 4.0;
-/// The last zero lies under this share of the rate: to 16 kHz at 48 kHz the slope is then true within 0.15 dB.
-const PINK_HIGHEST: f64 = 0.3;
+/// A pole every octave down to here, each with its zero half an octave above.
+const PINK_LOWEST_HZ: f64 = 3.0;
+/// The last zero lies at this share of the rate, whatever the rate is, so that what is missing over it always is the same.
+const PINK_HIGHEST: f64 = 0.241_35;
+
+/// Lets the slope go on to half the rate, within 0.15 dB, where the sections end: a second-order filter, found as the one
+/// with the least squares of the errors in dB.
+fn bend_the_top(samples: &mut [f64]) {
+    let [b1, b2, a1, a2] = [1.446_200_82, -0.619_174_47, 0.173_979_07, -0.174_336_37];
+    let (mut x1, mut x2, mut y1, mut y2) = (0.0, 0.0, 0.0, 0.0);
+    for x in samples {
+        let y = *x + b1 * x1 + b2 * x2 - a1 * y1 - a2 * y2;
+        (x2, x1, y2, y1) = (x1, *x, y1, y);
+        *x = y;
+    }
+}
 
 /// (s + zero) / (s + pole) by the bilinear transform, with both frequencies warped to their place.
 fn falling_section(samples: &mut [f64], pole_hz: f64, zero_hz: f64, rate: f64) {
@@ -170,6 +185,7 @@ pub const NOISE_BURST: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "Noise that begins and ends at once, silence around it: shows what an effect leaves behind.",
     params: NoiseBurst::PARAMS,
+    highest: |_| None,
     make: |values, rate_hz, channels| {
         let s = NoiseBurst::from_values(values);
         let [lead, burst, tail] =

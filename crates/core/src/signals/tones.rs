@@ -29,6 +29,7 @@ pub const SINE: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "A steady tone: one level, one frequency. Good for reading gains.",
     params: Sine::PARAMS,
+    highest: |values| Some(("freq_hz", Sine::from_values(values).freq_hz)),
     make: |values, rate_hz, channels| {
         let s = Sine::from_values(values);
         let gain = gain_from_db(s.level_dbfs);
@@ -71,6 +72,7 @@ pub const STAIRCASE: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "A tone that grows step by step and falls again: shows which levels an effect changes.",
     params: Staircase::PARAMS,
+    highest: |values| Some(("freq_hz", Staircase::from_values(values).freq_hz)),
     make: |values, rate_hz, channels| {
         let s = Staircase::from_values(values);
         let gains: Vec<f64> = s.levels_dbfs().iter().map(|&level| gain_from_db(level)).collect();
@@ -106,6 +108,7 @@ pub const BURST: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "A tone that jumps up and back: shows how fast an effect follows.",
     params: Burst::PARAMS,
+    highest: |values| Some(("freq_hz", Burst::from_values(values).freq_hz)),
     make: |values, rate_hz, channels| {
         let s = Burst::from_values(values);
         let gains = [s.before_dbfs, s.in_dbfs, s.after_dbfs].map(gain_from_db);
@@ -136,6 +139,7 @@ pub const CLICKS: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "Single samples at even distances: the shortest sound there is, for delays and reflections.",
     params: Clicks::PARAMS,
+    highest: |_| None,
     make: |values, rate_hz, channels| {
         let s = Clicks::from_values(values);
         let gain = gain_from_db(s.level_dbfs);
@@ -164,6 +168,7 @@ pub const IMPULSE: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "One single sample: what comes out is the impulse response.",
     params: Impulse::PARAMS,
+    highest: |_| None,
     make: |values, rate_hz, channels| {
         let s = Impulse::from_values(values);
         let at = cast::frames(s.at_ms / 1000.0, rate_hz);

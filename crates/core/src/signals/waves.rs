@@ -32,6 +32,10 @@ pub const TWO_TONES: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "A low and a high tone at once: shows whether the one moves the other.",
     params: TwoTones::PARAMS,
+    highest: |values| {
+        let s = TwoTones::from_values(values);
+        Some(if s.second_hz > s.freq_hz { ("second_hz", s.second_hz) } else { ("freq_hz", s.freq_hz) })
+    },
     make: |values, rate_hz, channels| {
         let s = TwoTones::from_values(values);
         let gains = [s.level_dbfs, s.second_dbfs].map(gain_from_db);
@@ -63,6 +67,10 @@ pub const SWEEP: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "One tone from low to high, the same time for every octave: hears every frequency once.",
     params: Sweep::PARAMS,
+    highest: |values| {
+        let s = Sweep::from_values(values);
+        Some(if s.to_hz > s.from_hz { ("to_hz", s.to_hz) } else { ("from_hz", s.from_hz) })
+    },
     make: |values, rate_hz, channels| {
         let s = Sweep::from_values(values);
         let gain = gain_from_db(s.level_dbfs);
@@ -86,7 +94,7 @@ settings! {
         /// Middle frequency, Hz.
         freq_hz: Param { label: "Frequency", default: 440.0, what: "Frequency in the middle of the stack.", ..FREQUENCY },
         /// How many tones.
-        tones: Param { label: "Tones", min: 2.0, max: 9.0, default: 5.0, what: "How many tones there are.", ..Param::BLANK },
+        tones: Param { label: "Tones", min: 2.0, max: 9.0, default: 5.0, step: 1.0, what: "How many tones there are.", ..Param::BLANK },
         /// From the lowest to the highest, cents.
         spread_cents: Param { label: "Spread", min: 1.0, max: 200.0, default: 30.0, what: "From the lowest tone to the highest, in cents: 100 cents are a semitone.", ..Param::BLANK },
         /// Level where all waves meet, dBFS.
@@ -103,6 +111,10 @@ pub const STACK: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "A few tones of nearly the same frequency: what a chorus imitates with a single one.",
     params: Stack::PARAMS,
+    highest: |values| {
+        let s = Stack::from_values(values);
+        Some(("freq_hz", s.freq_hz * (s.spread_cents / 2400.0).exp2()))
+    },
     make: |values, rate_hz, channels| {
         let s = Stack::from_values(values);
         let count = cast::count(s.tones).max(2);
@@ -174,6 +186,7 @@ pub const SQUARE: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "Odd harmonics only, band-limited: hollow and bright, with the smallest crest factor there is.",
     params: Wave::PARAMS,
+    highest: |values| Some(("freq_hz", Wave::from_values(values).freq_hz)),
     make: |values, rate_hz, channels| harmonics(values, rate_hz, channels, 2, |k| 4.0 / (PI * cast::real(k))),
 };
 
@@ -184,6 +197,7 @@ pub const SAW: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "All harmonics, band-limited: the brightest of the simple waves.",
     params: Wave::PARAMS,
+    highest: |values| Some(("freq_hz", Wave::from_values(values).freq_hz)),
     make: |values, rate_hz, channels| harmonics(values, rate_hz, channels, 1, |k| 2.0 / (PI * cast::real(k))),
 };
 
@@ -194,6 +208,7 @@ pub const TRIANGLE: SignalKind = SignalKind {
     family: Family::Test,
     purpose: "Odd harmonics that fall fast, band-limited: close to a sine, a little brighter.",
     params: Wave::PARAMS,
+    highest: |values| Some(("freq_hz", Wave::from_values(values).freq_hz)),
     make: |values, rate_hz, channels| {
         harmonics(values, rate_hz, channels, 2, |k| {
             let sign = if k % 4 == 1 { 1.0 } else { -1.0 };

@@ -44,8 +44,9 @@ proptest! {
         let freqs = log_freqs(20.0, 20_000.0, 120);
         let (gains, _) = predicted(&stage, 0, &freqs);
         let response = measure_response(&stage, RATE, Channel::Mid, Tail::Long);
-        // Samples of 24 bits do not hold what lies further under the highest of them.
-        let least = (gains.iter().fold(f64::MIN, |a, b| a.max(*b)) - 110.0).max(-60.0);
+        // Samples of 24 bits do not hold what lies further under the highest of them: the rounding of a few large ones adds
+        // up to 1 % of what is 95 dB under them.
+        let least = (gains.iter().fold(f64::MIN, |a, b| a.max(*b)) - 90.0).max(-60.0);
         for (hz, gain) in freqs.iter().zip(&gains).filter(|(_, gain)| **gain > least) {
             let found = response.gain_db(*hz);
             prop_assert!((found - gain).abs() < 0.05, "{hz} Hz: {found} dB, not {gain} dB");
@@ -90,7 +91,7 @@ fn errors_db(params: &[(String, f64)], formula: f64) -> (f64, f64) {
     let error = compared.map(|hz| (ours(*hz) - exact(*hz)).abs()).fold(0.0, f64::max);
     // A resonance of the analogue shape may lie over 20 kHz.
     let highest = log_freqs(20.0, 200_000.0, 3000).into_iter().map(&exact).fold(0.0, f64::max);
-    let top = log_freqs(20_000.0, 22_000.0, 60);
+    let top = log_freqs(20_000.0, 22_049.0, 80);
     let over = freqs.iter().chain(&top).map(|hz| ours(*hz) - highest).fold(f64::MIN, f64::max);
     (error, over)
 }

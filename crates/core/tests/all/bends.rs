@@ -95,8 +95,8 @@ fn what_has_no_bend_is_refused() {
     let refusal = |path: &Path, stage, param| BendOf::new(path, stage, param).unwrap_err().to_string();
     let path = compressor(&[]);
     let unknown = refusal(&path, 0, "warmth");
-    assert!(unknown.starts_with("param is \u{201c}warmth\u{201d}; accepted: drive_db, threshold_db, ratio"));
-    assert!(unknown.ends_with(", mix"));
+    assert!(unknown.starts_with("param is \u{201c}warmth\u{201d}; accepted: ") && unknown.len() < 120);
+    assert!(unknown.ends_with(" and 22 others"), "{unknown}");
     assert_eq!(refusal(&path, 1, "ratio"), "stage is 1; accepted: 0 to 0");
     assert_eq!(refusal(&Path::default(), 0, "ratio"), "stage is 0; accepted: a path with a stage");
 }

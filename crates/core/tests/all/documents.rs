@@ -34,6 +34,21 @@ fn a_path_file_round_trips() {
     assert!(serde_json::to_string(&path.to_document()).unwrap().contains(r#""ratio":"inf""#));
 }
 
+/// A band without a Q is as it was where a file of version 1 says so, and does not overshoot in one of today.
+#[test]
+fn a_file_of_version_1_is_read_as_it_was_meant() {
+    let q = |version: u32| {
+        let text = format!(
+            r#"{{"format": "clear-bend-path", "version": {version}, "stages": [{{"effect": "equaliser", "params": {{"kind_1": 9}}}}]}}"#
+        );
+        let path = Path::from_json(&text).unwrap();
+        assert_eq!(path.to_document().version, 2);
+        let place = path.stages[0].effect.params.iter().position(|p| p.id == "q_1").unwrap();
+        path.stages[0].values[place]
+    };
+    assert_eq!((q(1), q(2)), (1.0, 0.5f64.sqrt()));
+}
+
 #[test]
 fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
     let with = |pointer: &str, value: Value| {
@@ -43,7 +58,7 @@ fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
     };
     let mut said = vec![
         with("/format", json!("other")),
-        with("/version", json!(2)),
+        with("/version", json!(3)),
         with("/stages", json!(vec![path_file()["stages"][0].clone(); 65])),
         with("/stages/0/effect", json!("warmth")),
         with("/stages/0/scope", json!("centre")),
@@ -56,6 +71,14 @@ fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
         with("/stages/0/params", json!({"warmth": 3})),
         with("/stages/0", json!({"effect": "compressor", "colour": "red"})),
         with("/stages", json!("none")),
+        with("/stages/0", json!({"effect": "equaliser", "params": {"frequ_1_hz": 3}})),
+        with("/stages/0", json!({"effect": "equaliser", "params": {"copies_1": 2.5}})),
+        with("/stages/0", json!({"effect": "equaliser", "params": {"slope_1": 13}})),
+        with("/stages/0", json!({"effect": "gate", "key": {"kind": "white-noise", "params": {"seed": 1.5}}})),
+        with("/stages/0", json!({"effect": "gate", "key": {"kind": "slip-hum", "params": {"mains_hz": 55}}})),
+        Path::from_json(r#"{"format": "clear-bend-path", "version": 2, "stages": [{"effect": "gain", "effect": "gate"}]}"#)
+            .unwrap_err()
+            .to_string(),
         Path::from_json("").unwrap_err().to_string(),
         Path::from_json(r#"{"stages": [NaN]}"#).unwrap_err().to_string(),
         Path::from_json(&(path_file().to_string() + "{}")).unwrap_err().to_string(),

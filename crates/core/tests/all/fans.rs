@@ -51,7 +51,7 @@ fn all_values_reach_the_same_amount_where_they_can() {
     assert!(!fan.row(&passage, 1.0).1.reached);
     let refusal = |same| FanOf::new(&path, 0, "ratio", Some(same), &passage).unwrap_err().to_string();
     assert_eq!(refusal("ratio"), "same is \u{201c}ratio\u{201d}; accepted: another parameter than the first");
-    assert!(refusal("warmth").starts_with("same is \u{201c}warmth\u{201d}; accepted: drive_db"));
+    assert!(refusal("warmth").starts_with("same is \u{201c}warmth\u{201d}; accepted: "));
     assert!(fan.check(&[2.0]).is_err() && fan.check(&[0.5, 2.0]).is_err() && fan.check(&[2.0, 3.0]).is_ok());
 }
 

@@ -3,9 +3,10 @@
 use crate::common::{RATE, band_db, demo_loop, near, powers, signal, signal_at, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::audio::LONGEST_S;
-use clear_bend_core::measures::Levels;
+use clear_bend_core::catalogue::Number;
+use clear_bend_core::measures::{Levels, octave_levels};
 use clear_bend_core::region::{Region, cut, snapped};
-use clear_bend_core::signals::{ALL, Family};
+use clear_bend_core::signals::{ALL, Family, Source, SourceDocument};
 use proptest::prelude::*;
 
 const MONO: [f64; 2] = [0.5, 0.5];
@@ -39,6 +40,80 @@ fn waves_have_the_harmonics_of_the_textbook_and_no_others() {
             let all: f64 = powers(&wave, [1.0, 0.0]).iter().sum();
             assert!((all - of_harmonics).abs() < 1e-9, "{kind}: {} is left over", all - of_harmonics);
         }
+    }
+}
+
+/// A sound of the demo scenario is the same sound at every rate.
+#[test]
+fn the_sounds_of_the_slip_measure_alike_at_every_rate() {
+    let mut worst: f64 = 0.0;
+    for kind in ALL.iter().filter(|kind| kind.family == Family::Slip) {
+        let of = |rate| signal_at(rate, kind.id, &[], 2);
+        let (usual, octaves) = (Levels::of(&of(48_000)), octave_levels(&of(48_000)));
+        for rate in [44_100, 96_000] {
+            let other = of(rate);
+            let levels = Levels::of(&other);
+            near(other.seconds(), of(48_000).seconds(), 1e-4);
+            worst = worst.max((levels.rms_dbfs - usual.rms_dbfs).abs());
+            worst = worst.max((levels.loudness_lufs - usual.loudness_lufs).abs());
+            // At 44.1 kHz, what makes up the highest peaks of some is cut off.
+            near(levels.true_peak_dbtp, usual.true_peak_dbtp, 0.2);
+            for ((hz, one), (_, other)) in octaves.iter().zip(octave_levels(&other)) {
+                if *one > -90.0 && *hz < 12_000.0 {
+                    worst = worst.max((one - other).abs());
+                }
+            }
+        }
+    }
+    println!("demo sources: RMS, loudness and octaves differ by {worst:.3} dB between rates at the most");
+    assert!(worst < 0.1, "{worst}");
+}
+
+#[test]
+fn hum_has_its_harmonics_and_rumble_is_heard() {
+    for mains in [50.0, 60.0] {
+        let hum = signal("slip-hum", &[("mains_hz", mains), ("hum_dbfs", -20.0)], 1);
+        for k in 1..=(1000.0 / mains) as usize {
+            let level = partial_dbfs(&hum, mains * k as f64);
+            assert!(level > -70.0, "{k} times {mains} Hz: {level}");
+        }
+    }
+    // Most of a rumble lies where loudspeakers move: at least ten times as much over 10 Hz as under it.
+    let rumble = signal("slip-rumble", &[], 2);
+    let (under, over) = (band_db(&rumble, SIDE, 0.5, 10.0), band_db(&rumble, SIDE, 10.0, 100.0));
+    assert!(over > under + 10.0, "{under} under, {over} over 10 Hz");
+}
+
+/// Pink noise falls by 3.01 dB per octave up to half the rate, also where that is low.
+#[test]
+fn pink_noise_is_pink_to_its_top_at_every_rate() {
+    for rate in [8_000u32, 22_050, 48_000] {
+        let pink = signal_at(rate, "pink-noise", &[("seconds", 120.0)], 1);
+        let top = f64::from(rate) / 2.0;
+        let third = |hz: f64| band_db(&pink, [1.0, 0.0], hz / 1.1, hz * 1.1);
+        let middle = third(0.1 * top);
+        for share in [0.02, 0.05, 0.2, 0.4, 0.6, 0.8, 0.9] {
+            near(third(share * top), middle, 0.45);
+        }
+    }
+}
+
+/// What cannot be there at a rate is refused, and not something else made of it.
+#[test]
+fn tones_over_half_the_rate_are_refused() {
+    for (kind, params) in [
+        ("sine", vec![("freq_hz", 4000.0)]),
+        ("two-tones", vec![("second_hz", 5000.0)]),
+        ("sweep", vec![]),
+        ("square", vec![("freq_hz", 4100.0)]),
+        ("detuned-stack", vec![("freq_hz", 3990.0), ("spread_cents", 200.0)]),
+        ("staircase", vec![("freq_hz", 9000.0)]),
+    ] {
+        let params = params.into_iter().map(|(id, value)| (id.to_owned(), Number(value)));
+        let source = Source::from_document(&SourceDocument::of_kind(kind, params)).unwrap();
+        let said = source.render(8_000, 1).unwrap_err().to_string();
+        assert!(said.ends_with("accepted: under 4000 Hz, half the sample rate"), "{kind}: {said}");
+        assert!(source.render(48_000, 1).is_ok());
     }
 }
 

@@ -83,7 +83,7 @@ impl Length {
 }
 
 /// How far around a frequency the ends of a kernel are felt, in bins.
-const FELT: usize = 64;
+const FELT: usize = 128;
 
 /// What a kernel holds of a curve at a frequency: the curve is sampled at its bins, and its fade at both ends smears those
 /// by its own spectrum. `at_bin` gives the curve at a bin, which may lie under 0 Hz.

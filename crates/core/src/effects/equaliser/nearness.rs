@@ -15,7 +15,7 @@ const LOW_SHARE: f64 = 0.02;
 /// Up to this share of the rate shapes are compared: 20 kHz at 44.1 kHz.
 const HEARD_SHARE: f64 = 20.0 / 44.1;
 /// Over this and up to half the rate, a shape only must not rise over what is set.
-const TOP_SHARES: [f64; 3] = [0.465, 0.48, 0.495];
+const TOP_SHARES: [f64; 9] = [0.458, 0.463, 0.468, 0.473, 0.478, 0.484, 0.49, 0.495, 0.4999];
 /// Places around every resonance that is looked at, in its widths, and how many of those there are: poles and zeros of
 /// three sections.
 const AROUND: [f64; 7] = [-1.5, -0.7, -0.3, 0.0, 0.3, 0.7, 1.5];
@@ -28,11 +28,16 @@ const COMPARED_DB: f64 = -40.0;
 const MOST_OVER_DB: f64 = 0.2;
 /// The true shape is taken whole where its error is under this share of that of the plain formula.
 const SURE: f64 = 0.75;
+/// A true shape that misses by this much somewhere is not to be trusted anywhere, dB.
+const ASTRAY_DB: f64 = 6.0;
 /// Errors closer than this are alike, dB.
 const ALIKE_DB: f64 = 0.005;
 
 /// A section of less damping has a peak.
 const SHARP: f64 = 1.0;
+/// A mixture is taken where its error is under this share of that of the plain formula: between the places, it may be a
+/// little larger.
+const CLEARLY: f64 = 0.92;
 /// At most so many times less of the true shape is tried.
 const TRIES: usize = 12;
 /// Each time, so much of it is left.
@@ -54,7 +59,11 @@ pub(super) fn choose(
     let limit = places.iter().map(|place| place.wanted_db).fold(0.0, f64::max) + MOST_OVER_DB;
     let plain = miss(places, limit, |place| magnitude_db(plains, place.tangent));
     let whole = miss(places, limit, |place| magnitude_db(trues, place.tangent));
-    if whole.over <= 0.0 && whole.error <= SURE * plain.error + ALIKE_DB {
+    if whole.over <= 0.0 && whole.error <= (SURE * plain.error + ALIKE_DB).min(ASTRAY_DB) {
+        return;
+    }
+    if whole.error > ASTRAY_DB {
+        trues.copy_from_slice(plains);
         return;
     }
     let nearer = (plain.error + ALIKE_DB - whole.error) / ((1.0 - SURE) * plain.error + ALIKE_DB);
@@ -65,7 +74,7 @@ pub(super) fn choose(
         let tried = miss(places, limit, |place| mixed_db(place.tangent));
         // It resonates at places of its own.
         let own = mixed().filter(|s| s.k < SHARP).map(|s| mixed_db(s.g) - limit);
-        if own.fold(tried.over, f64::max) <= 0.0 && tried.error <= plain.error + ALIKE_DB {
+        if own.fold(tried.over, f64::max) <= 0.0 && tried.error <= CLEARLY * plain.error + ALIKE_DB {
             break;
         }
         share *= LEFT;
@@ -108,7 +117,7 @@ fn wanted<'a>(
     let top = TOP_SHARES.iter().map(|share| share * rate_hz);
     let places = around.chain(shifted).chain(below).chain(above).chain(top);
     let mut count = 0;
-    for hz in places.filter(|hz| (20.0..0.496 * rate_hz).contains(hz)) {
+    for hz in places.filter(|hz| (20.0..0.499_95 * rate_hz).contains(hz)) {
         let wanted_db = db_from_gain(prototypes.iter().map(|p| p.magnitude(hz)).product());
         let compared = hz <= heard_hz && wanted_db > COMPARED_DB;
         room[count] = Place { tangent: (PI * hz / rate_hz).tan(), wanted_db, compared };

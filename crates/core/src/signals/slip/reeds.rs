@@ -103,6 +103,7 @@ pub const KEYS: SignalKind = SignalKind {
     family: Family::Slip,
     purpose: "The harmonium of the sail loft at Pellow Slip: stereo chords whose lows are wide.",
     params: Keys::PARAMS,
+    highest: |_| None,
     make: |values, rate_hz, channels| {
         let s = Keys::from_values(values);
         finish(&harmonium(s.tempo_bpm, s.low_width / 2.0, rate_hz), channels)
@@ -126,6 +127,7 @@ pub const HORN: SignalKind = SignalKind {
     family: Family::Slip,
     purpose: "The electric fog horn at Pellow Slip: one bright tone, held, with a resonance or two in its bell.",
     params: Horn::PARAMS,
+    highest: |_| None,
     make: |values, rate_hz, channels| {
         let s = Horn::from_values(values);
         let frames = cast::frames(s.seconds, rate_hz);
@@ -158,7 +160,7 @@ settings! {
     /// Settings of the take with hum.
     pub struct Hum {
         /// Frequency of the mains, Hz.
-        mains_hz: Param { label: "Mains", unit: Unit::Hz, min: 50.0, max: 60.0, default: 50.0, what: "Frequency of the mains: 50 or 60 Hz. The hum has all its multiples.", ..Param::BLANK },
+        mains_hz: Param { label: "Mains", unit: Unit::Hz, min: 50.0, max: 60.0, default: 50.0, step: 10.0, what: "Frequency of the mains: 50 or 60 Hz. The hum has all its multiples.", ..Param::BLANK },
         /// Level of the hum's strongest part, dBFS.
         hum_dbfs: Param { label: "Hum", default: -32.0, max: -10.0, what: "Level of the strongest part of the hum.", ..LEVEL },
         /// Seed of the noise.
@@ -173,6 +175,7 @@ pub const HUM: SignalKind = SignalKind {
     family: Family::Slip,
     purpose: "The harmonium again, on a bad cable: mains hum with its multiples, and the noise of the amplifier.",
     params: Hum::PARAMS,
+    highest: |_| None,
     make: |values, rate_hz, channels| {
         let s = Hum::from_values(values);
         let mut take = finish(&harmonium(120.0, 0.1, rate_hz), channels);
@@ -180,6 +183,9 @@ pub const HUM: SignalKind = SignalKind {
         let rate = f64::from(rate_hz);
         // Odd multiples are stronger, as a transformer has them; levels against the strongest, dB.
         let parts = [0.0, -9.0, -3.0, -14.0, -8.0, -18.0, -12.0, -22.0, -16.0, -26.0];
+        // Beyond, up to 1.2 kHz and over, they go on falling.
+        let more = (10..24).map(|k| -17.0 - 0.8 * cast::real(k - 10) - if k % 2 == 1 { 9.0 } else { 0.0 });
+        let parts: Vec<f64> = parts.into_iter().chain(more).collect();
         let frames = take[0].len();
         let hum: Vec<f64> = (0..frames)
             .map(|n| {
@@ -187,7 +193,7 @@ pub const HUM: SignalKind = SignalKind {
                 let part = |(k, db): (usize, f64)| {
                     gain_from_db(s.hum_dbfs + db) * (TAU * turns * cast::real(k + 1)).sin()
                 };
-                parts.into_iter().enumerate().map(part).sum::<f64>()
+                parts.iter().copied().enumerate().map(part).sum::<f64>()
             })
             .collect();
         for channel in &mut take {
@@ -217,21 +223,29 @@ pub const RUMBLE: SignalKind = SignalKind {
     family: Family::Slip,
     purpose: "The harmonium with the loft door open: wind shakes the two microphones against each other, so the rumble sits in the sides.",
     params: Rumble::PARAMS,
+    highest: |_| None,
     make: |values, rate_hz, channels| {
         let s = Rumble::from_values(values);
         let mut take = finish(&harmonium(120.0, 0.1, rate_hz), channels);
         let mut random = SplitMix64::new(cast::seed(s.seed), 37);
         let frames = take[0].len();
-        // Noise through three gentle cuts at 28 Hz, twice round so that it loops.
-        let keep = (-TAU * 28.0 / f64::from(rate_hz)).exp();
+        // Noise through three gentle cuts at 36 Hz and two under 16 Hz, twice round so that it loops: a wind that is
+        // felt, and still moves a loudspeaker.
+        let keep = (-TAU * 36.0 / f64::from(rate_hz)).exp();
+        let lose = (-TAU * 16.0 / f64::from(rate_hz)).exp();
         let white: Vec<f64> = (0..frames).map(|_| random.bipolar()).collect();
         let mut states = [0.0; 3];
+        let mut lows = [0.0; 2];
         let mut rumble = vec![0.0; frames];
         for n in 0..2 * frames {
             let mut x = white[n % frames];
             for state in &mut states {
                 *state = x + keep * (*state - x);
                 x = *state;
+            }
+            for low in &mut lows {
+                *low = x + lose * (*low - x);
+                x -= *low;
             }
             rumble[n % frames] = x;
         }
@@ -261,6 +275,7 @@ pub const PAD: SignalKind = SignalKind {
     family: Family::Slip,
     purpose: "Bottles blown in turn at Pellow Slip: a soft, wide, held part with hardly any attack.",
     params: Pad::PARAMS,
+    highest: |_| None,
     make: |values, rate_hz, channels| {
         let s = Pad::from_values(values);
         let rate = f64::from(rate_hz);
