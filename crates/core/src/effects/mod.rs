@@ -31,6 +31,9 @@ pub const ALL: &[&Effect] = &[
 /// Predicts the gain over frequency: for values, at a sample rate (Hz), at frequencies (Hz).
 pub type Predict = fn(&[f64], u32, &[f64]) -> Curves;
 
+/// Predicts the level that a detector asks for: for values, for a steady level (dBFS).
+pub type Curve = fn(&[f64], f64) -> Option<f64>;
+
 /// The catalogue entry of an effect.
 #[derive(Debug, Clone, Copy, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -59,7 +62,7 @@ pub struct Effect {
     /// Predicts the level that its detector asks for, before mix and output gain, for a steady level that enters, both
     /// in dBFS; none for effects whose gain does not depend on the level, and where something else is heard.
     #[serde(skip)]
-    pub static_curve: Option<fn(&[f64], f64) -> Option<f64>>,
+    pub static_curve: Option<Curve>,
     /// Explains why these values do nothing to a passage with this peak (dBFS); none if they do something.
     #[serde(skip)]
     pub idle: fn(&[f64], f64) -> Option<String>,

@@ -152,10 +152,10 @@ proptest! {
             }
             let _ = measure_attack(stage, rate_hz);
             // Seconds of release take minutes until they rest.
-            if stage.memory_s() < 0.5 {
-                if let Some(step) = measure_step(stage, rate_hz, (stage.effect.step)(&stage.values)) {
-                    prop_assert!(step.up.to_db.is_finite() && step.down.to_db.is_finite());
-                }
+            let steps = (stage.memory_s() < 0.5)
+                .then(|| measure_step(stage, rate_hz, (stage.effect.step)(&stage.values)));
+            if let Some(step) = steps.flatten() {
+                prop_assert!(step.up.to_db.is_finite() && step.down.to_db.is_finite());
             }
         }
     }

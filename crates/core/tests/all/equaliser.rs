@@ -413,7 +413,7 @@ fn linear_phase_holds_narrow_lows_or_says_what_it_holds() {
         }
         // What once fell by 2.1 dB.
         let hum = EFFECT.starting.iter().find(|point| point.name == "Mains hum, 60 Hz").unwrap();
-        let stage = stage(&[&hum.values[..], &[("phase", phase)]].concat());
+        let stage = stage(&[hum.values, &[("phase", phase)]].concat());
         let response = measure_response(&stage, RATE, Channel::Mid, Tail::Long);
         println!("hum of 60 Hz in phase {phase}: {:.1} dB", response.gain_db(60.0));
         assert!(response.gain_db(60.0) < -6.0);
@@ -430,7 +430,7 @@ fn linear_phase_holds_narrow_lows_or_says_what_it_holds() {
 fn the_range_of_a_notch_is_what_it_takes() {
     let hum = EFFECT.starting.iter().find(|point| point.name == "Mains hum, 50 Hz").unwrap();
     for phase in [0.0, 1.0, 2.0] {
-        let params = [&hum.values[..], &[("hear", 1.0), ("phase", phase)]].concat();
+        let params = [hum.values, &[("hear", 1.0), ("phase", phase)]].concat();
         let stage = stage(&params);
         let response = measure_response(&stage, RATE, Channel::Mid, Tail::Long);
         for harmonic in 1..=10 {
