@@ -50,6 +50,8 @@ function Side({ label, title, side, axis, standard, version, stale }: SideProps)
   const marks = marksOf(side, standard);
   const at = (ms: number) => side.trace_db[Math.max(0, Math.round((ms - side.trace_from_ms) / side.trace_step_ms))] ?? 0;
   const last = Math.max(...marks.map(({ ms }) => ms ?? 0));
+  // Where the gain does not run: a rising one ends at the top.
+  const rises = side.to_db > side.from_db;
   const overlay = (s: Scales) => (
     <>
       <line x1={s.x(0)} x2={s.x(0)} y1={s.top} y2={s.bottom} className={plot.mark} />
@@ -64,7 +66,7 @@ function Side({ label, title, side, axis, standard, version, stale }: SideProps)
       {marks.map(
         ({ name, ms }, i) =>
           ms !== null && (
-            <text key={name} x={Math.min(s.x(last) + 10, s.right - 150)} y={s.top + 16 + 16 * i} className={plot.direct} fill="var(--ink)">
+            <text key={name} x={Math.min(s.x(last) + 10, s.right - 150)} y={rises ? s.bottom - 40 + 16 * i : s.top + 16 + 16 * i} className={plot.direct} fill="var(--ink)">
               {name} after {text("ms", ms)}
             </text>
           ),
