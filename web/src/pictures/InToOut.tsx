@@ -125,7 +125,7 @@ export function InToOut() {
       )}
       {!fan && asksOtherwise(points) && (
         <text x={s.right - 6} y={s.bottom - 58} textAnchor="end" className={plot.direct} fill="var(--gain)">
-          dotted: what the detector asks for, before mix and output gain
+          dotted: what the detector alone asks for
         </text>
       )}
       <text x={s.right - 6} y={s.bottom - 22} textAnchor="end" className={plot.direct} fill="var(--after)">
