@@ -395,7 +395,8 @@ fn any_path_goes_through_every_command() {
                     params.insert(param["id"].as_str().unwrap().to_owned(), value);
                 }
                 let scopes = ["stereo", "left", "right", "mid", "side"];
-                serde_json::json!({"effect": effect["id"], "on": random(4) > 0, "mix": [0.0, 0.5, 1.0][random(3)],
+                let mix = [0.0, 0.5, 1.0][random(3)];
+                serde_json::json!({"effect": effect["id"], "on": random(4) > 0, "mix": mix,
                     "scope": scopes[random(5)], "params": params})
             })
             .collect();
