@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::PlainLevels;
 use crate::Buffer;
+use crate::audio::sanitise;
 use crate::cast;
 use crate::level::gain_from_db;
 
@@ -103,6 +104,8 @@ pub fn difference(before: &Buffer, after: &Buffer, match_gain_db: f64) -> Buffer
     let mut out = after.clone();
     for (out, before) in out.channels_mut().iter_mut().zip(before.channels()) {
         out.iter_mut().zip(before).for_each(|(x, before)| *x = gain * *x - before);
+        // Two sizes that nearly cancel leave numbers that are too small.
+        sanitise(out);
     }
     out
 }
