@@ -5,13 +5,16 @@ use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
 use fantoccini::elements::Element;
-use fantoccini::wd::WebDriverCompatibleCommand;
+use fantoccini::wd::{TimeoutConfiguration, WebDriverCompatibleCommand};
 use fantoccini::{Client, ClientBuilder, Locator};
 use serde_json::{Value, json};
 use tokio::sync::{Mutex, MutexGuard};
 
 /// Browser tests run one after the other: they listen to time.
 static ONE_AT_A_TIME: Mutex<()> = Mutex::const_new(());
+
+/// How long a script of a test may take.
+const SCRIPT_WAIT: Duration = Duration::from_secs(180);
 
 /// A ChromeDriver that ends with the test, and its browsers with it.
 pub struct Driver {
@@ -65,6 +68,9 @@ impl Driver {
         let mut builder = ClientBuilder::new(hyper_util::client::legacy::connect::HttpConnector::new());
         builder.capabilities(capabilities);
         let client = builder.connect(&format!("http://127.0.0.1:{}", self.port)).await.unwrap();
+        // Scripts that render minutes of sound may take long where neighbours take most of the machine.
+        let patient = TimeoutConfiguration::new(Some(SCRIPT_WAIT), None, None);
+        client.update_timeouts(patient).await.unwrap();
         let page = Page { client };
         page.resize(width, height, 1).await;
         page.client.goto(address).await.unwrap();
