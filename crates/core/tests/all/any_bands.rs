@@ -103,7 +103,7 @@ proptest! {
     /// set by more than 0.3 dB.
     #[test]
     fn a_true_shape_is_never_worse_than_the_plain_one(
-        kind in 1usize..11,
+        kind in prop_oneof![1usize..8, 8usize..11],
         hz in prop_oneof![1 => 20.0f64..5000.0, 4 => 5000.0f64..21_600.0],
         gain_db in -24.0f64..24.0,
         q in prop_oneof![0.1f64..1.0, 1.0f64..12.0, 12.0f64..40.0],
@@ -129,6 +129,7 @@ fn the_worst_shapes_near_the_top_are_mended() {
         (HIGH_CUT, 16_000.0, 0.0, 1.0, 120.0),
         (HIGH_CUT, 19_000.0, 0.0, 1.0, 96.0),
         (HIGH_SHELF, 15_000.0, 12.0, 8.0, 12.0),
+        (HIGH_SHELF, 19_285.356_525, -3.906_391, 20.984_276, 12.0),
     ] {
         let mut params: Vec<(String, f64)> =
             band(kind, hz, gain_db, q).into_iter().map(|(id, v)| (id.to_owned(), v)).collect();

@@ -78,13 +78,12 @@ fn hold<B: Iterator<Item = Band>>(
         if !felt {
             continue;
         }
-        let mut at_bin = |bin: i64| {
-            let over = *known.entry(bin.abs()).or_insert_with(|| {
-                let hz = cast::signed(bin.abs()) * length.bin_hz(rate);
+        let mut at_bin = |bin: usize| {
+            *known.entry(bin).or_insert_with(|| {
+                let hz = cast::real(bin) * length.bin_hz(rate);
                 input
                     * bands().map(|band| response_at(&band, rate, settings.phase, hz)).product::<Complex64>()
-            });
-            if bin < 0 { over.conj() } else { over }
+            })
         };
         let held = linear::held(length, rate, *freq_hz, &mut at_bin);
         // The phase stays next to what it was: it has no jumps.
@@ -210,10 +209,7 @@ fn too_narrow(settings: &Settings, rate_hz: u32) -> Option<String> {
     let missed = narrow.map(|(i, band)| {
         let freq_hz = band.shape.freq_hz;
         let alone = |hz: f64| response_at(&band, rate, settings.phase, hz);
-        let at_bin = |bin: i64| {
-            let over = alone(cast::signed(bin.abs()) * length.bin_hz(rate));
-            if bin < 0 { over.conj() } else { over }
-        };
+        let at_bin = |bin: usize| alone(cast::real(bin) * length.bin_hz(rate));
         let [wanted, held] = [alone(freq_hz), linear::held(length, rate, freq_hz, at_bin)]
             .map(|h| db_from_gain(h.norm()).max(LOWEST_DB));
         (i, freq_hz, wanted, held)

@@ -210,7 +210,7 @@ impl Build {
         if self.kind == Kind::HighCut && sections.len() > 1 {
             match_together(prototypes, rate_hz, sections);
         }
-        nearness::choose(shape, rate_hz, prototypes, sections, plains);
+        nearness::choose(self.kind, shape, rate_hz, prototypes, sections, plains);
     }
 }
 

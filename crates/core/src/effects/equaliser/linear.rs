@@ -86,13 +86,13 @@ impl Length {
 const FELT: usize = 128;
 
 /// What a kernel holds of a curve at a frequency: the curve is sampled at its bins, and its fade at both ends smears those
-/// by its own spectrum. `at_bin` gives the curve at a bin, which may lie under 0 Hz.
+/// by its own spectrum. `at_bin` gives the curve at a bin; under 0 Hz lies its mirror image.
 #[must_use]
 pub fn held(
     length: Length,
     rate_hz: f64,
     freq_hz: f64,
-    mut at_bin: impl FnMut(i64) -> Complex64,
+    mut at_bin: impl FnMut(usize) -> Complex64,
 ) -> Complex64 {
     let place = freq_hz * cast::real(length.frames) / rate_hz;
     let nearest = cast::whole(place.round());
@@ -108,7 +108,10 @@ pub fn held(
     };
     let mut sum = Complex64::default();
     for bin in nearest - felt..=nearest + felt {
-        sum += at_bin(bin) * smear(place - cast::signed(bin));
+        let bin = cast::signed(bin);
+        let found = at_bin(cast::count(bin.abs()));
+        let found = if bin < 0.0 { found.conj() } else { found };
+        sum += found * smear(place - bin);
     }
     sum
 }

@@ -2,18 +2,21 @@
 //!
 //! Matched section by section, a true shape can go astray near half the rate: between the places where it is matched, or
 //! where poles lie over half the rate. So both forms are looked at where they may differ, and the band goes over to the
-//! plain formula, by degrees, so that a band that is moved never jumps.
+//! plain formula: by degrees, so that a band that is moved does not jump, and at once where the true shape is far astray.
 
 use std::f64::consts::PI;
 
-use super::design::Shape;
+use super::design::{Kind, Shape};
 use super::section::{HIGHEST_SHARE, Prototype, Section};
 use crate::level::db_from_gain;
 
-/// Bands whose frequency, times their Q, lies under this share of the rate are the same in both forms.
+/// Shelves and tilts whose frequency, times their Q, lies under this share of the rate are the same in both forms.
 const LOW_SHARE: f64 = 0.02;
+/// Under this share of the rate, the true shape of all other bands is the nearer one: of 60,000 of each kind, none went
+/// over to the plain formula under 0.219.
+const SAFE_SHARE: f64 = 0.2;
 /// Up to this share of the rate shapes are compared: 20 kHz at 44.1 kHz.
-const HEARD_SHARE: f64 = 20.0 / 44.1;
+const HEARD_SHARE: f64 = 20.001 / 44.1;
 /// Over this and up to half the rate, a shape only must not rise over what is set.
 const TOP_SHARES: [f64; 9] = [0.458, 0.463, 0.468, 0.473, 0.478, 0.484, 0.49, 0.495, 0.4999];
 /// Places around every resonance that is looked at, in its widths, and how many of those there are: poles and zeros of
@@ -33,8 +36,6 @@ const ASTRAY_DB: f64 = 6.0;
 /// Errors closer than this are alike, dB.
 const ALIKE_DB: f64 = 0.005;
 
-/// A section of less damping has a peak.
-const SHARP: f64 = 1.0;
 /// A mixture is taken where its error is under this share of that of the plain formula: between the places, it may be a
 /// little larger.
 const CLEARLY: f64 = 0.92;
@@ -45,20 +46,24 @@ const LEFT: f64 = 0.7;
 
 /// Leaves the true sections as they are, or lets them go over to the plain ones where those are nearer.
 pub(super) fn choose(
+    kind: Kind,
     shape: &Shape,
     rate_hz: f64,
     prototypes: &[Prototype],
     trues: &mut [Section],
     plains: &[Section],
 ) {
-    if shape.freq_hz * shape.q.max(1.0) < LOW_SHARE * rate_hz {
+    let shelving = matches!(kind, Kind::LowShelf | Kind::HighShelf | Kind::Tilt);
+    let alike = shape.freq_hz * shape.q.max(1.0) < LOW_SHARE * rate_hz;
+    if alike || (!shelving && shape.freq_hz < SAFE_SHARE * rate_hz) {
         return;
     }
     let mut room = [Place::default(); PLACES];
     let places = wanted(shape, rate_hz, prototypes, [trues, plains], &mut room);
     let limit = places.iter().map(|place| place.wanted_db).fold(0.0, f64::max) + MOST_OVER_DB;
-    let plain = miss(places, limit, |place| magnitude_db(plains, place.tangent));
-    let whole = miss(places, limit, |place| magnitude_db(trues, place.tangent));
+    let seen = || places.iter().copied();
+    let plain = miss(seen(), limit, |place| magnitude_db(plains, place.tangent));
+    let whole = miss(seen(), limit, |place| magnitude_db(trues, place.tangent));
     if whole.over <= 0.0 && whole.error <= (SURE * plain.error + ALIKE_DB).min(ASTRAY_DB) {
         return;
     }
@@ -70,11 +75,12 @@ pub(super) fn choose(
     let mut share = nearer.clamp(0.0, 1.0);
     for _ in 0..TRIES {
         let mixed = || trues.iter().zip(plains).map(|(one, other)| one.toward(other, share));
-        let mixed_db = |tangent: f64| db_from_gain(mixed().map(|s| s.magnitude_at(tangent)).product());
-        let tried = miss(places, limit, |place| mixed_db(place.tangent));
+        let mixed_db = |place: &Place| db_from_gain(mixed().map(|s| s.magnitude_at(place.tangent)).product());
+        let enough = |tried: Miss| tried.over <= 0.0 && tried.error <= CLEARLY * plain.error + ALIKE_DB;
         // It resonates at places of its own.
-        let own = mixed().filter(|s| s.k < SHARP).map(|s| mixed_db(s.g) - limit);
-        if own.fold(tried.over, f64::max) <= 0.0 && tried.error <= CLEARLY * plain.error + ALIKE_DB {
+        let own =
+            mixed().flat_map(|s| s.sharp_places()).map(|tangent| Place::at(tangent, rate_hz, prototypes));
+        if enough(miss(seen(), limit, mixed_db)) && enough(miss(own, limit, mixed_db)) {
             break;
         }
         share *= LEFT;
@@ -92,6 +98,15 @@ struct Place {
     wanted_db: f64,
     /// Whether it is compared with that, or only kept under what is set.
     compared: bool,
+}
+
+impl Place {
+    fn at(tangent: f64, rate_hz: f64, prototypes: &[Prototype]) -> Self {
+        let hz = tangent.atan() * rate_hz / PI;
+        let wanted_db = db_from_gain(prototypes.iter().map(|p| p.magnitude(hz)).product());
+        let compared = (20.0..=HEARD_SHARE * rate_hz).contains(&hz) && wanted_db > COMPARED_DB;
+        Self { tangent, wanted_db, compared }
+    }
 }
 
 const PLACES: usize = RESONANCES * (AROUND.len() + 2) + 2 * AWAY.len() + TOP_SHARES.len();
@@ -118,9 +133,7 @@ fn wanted<'a>(
     let places = around.chain(shifted).chain(below).chain(above).chain(top);
     let mut count = 0;
     for hz in places.filter(|hz| (20.0..0.499_95 * rate_hz).contains(hz)) {
-        let wanted_db = db_from_gain(prototypes.iter().map(|p| p.magnitude(hz)).product());
-        let compared = hz <= heard_hz && wanted_db > COMPARED_DB;
-        room[count] = Place { tangent: (PI * hz / rate_hz).tan(), wanted_db, compared };
+        room[count] = Place::at((PI * hz / rate_hz).tan(), rate_hz, prototypes);
         count += 1;
     }
     &room[..count]
@@ -138,10 +151,10 @@ struct Miss {
     over: f64,
 }
 
-fn miss(places: &[Place], limit: f64, found_db: impl Fn(&Place) -> f64) -> Miss {
+fn miss(places: impl Iterator<Item = Place>, limit: f64, found_db: impl Fn(&Place) -> f64) -> Miss {
     let start = Miss { error: 0.0, over: f64::MIN };
-    places.iter().fold(start, |miss, place| {
-        let found = found_db(place);
+    places.fold(start, |miss, place| {
+        let found = found_db(&place);
         let error = if place.compared { (found - place.wanted_db).abs() } else { 0.0 };
         Miss { error: miss.error.max(error), over: miss.over.max(found - limit) }
     })

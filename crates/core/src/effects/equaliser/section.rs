@@ -43,6 +43,9 @@ pub const MATCH_SHARE: f64 = 0.365;
 /// Where between that and half the rate it is matched again: of the places tried, the one with the least errors.
 pub const THIRD_PLACE: f64 = 0.6;
 
+/// Poles or zeros of less damping make a peak or a hole.
+const SHARP: f64 = 1.0;
+
 impl Prototype {
     /// The digital section.
     #[must_use]
@@ -196,6 +199,14 @@ impl Section {
     pub fn resonances_hz(&self, rate_hz: f64) -> impl Iterator<Item = f64> + use<> {
         let zeros = (self.n[0] / self.n[2]).sqrt();
         [self.g, self.g * zeros].into_iter().filter(|g| g.is_finite()).map(move |g| g.atan() * rate_hz / PI)
+    }
+
+    /// Where its sharp poles and zeros lie, and both sides of them, as tangents of half the angular frequency.
+    pub fn sharp_places(&self) -> impl Iterator<Item = f64> + use<> {
+        let [n0, n1, n2] = self.n;
+        let zeros = (self.g * (n0 / n2).sqrt(), n1.abs() / (n0 * n2).sqrt());
+        let sharp = [(self.g, self.k), zeros].into_iter().filter(|(g, k)| g.is_finite() && *k < SHARP);
+        sharp.flat_map(|(g, k)| [-0.5, 0.0, 0.5].map(|widths| g * (1.0 + widths * k)))
     }
 
     /// Numerator and denominator where tan(pi f / rate) is `tangent`.
