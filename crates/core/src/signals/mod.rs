@@ -81,7 +81,7 @@ pub struct SignalKind {
 
 /// The rate at which the sounds of the demo scenario are made, Hz; at others they are the same sounds, read between
 /// their samples.
-const SLIP_RATE_HZ: u32 = 48_000;
+pub(crate) const SLIP_RATE_HZ: u32 = 48_000;
 
 impl PartialEq for SignalKind {
     fn eq(&self, other: &Self) -> bool {

@@ -1,9 +1,13 @@
 //! What the makers of these sounds share: decaying modes, places in the stereo picture, the walls of the slip.
 
-use std::f64::consts::TAU;
+use std::f64::consts::{PI, TAU};
+
+use rustfft::FftPlanner;
+use rustfft::num_complex::Complex64;
 
 use crate::cast;
 use crate::level::gain_from_db;
+use crate::signals::SLIP_RATE_HZ;
 
 /// Natural logarithm of 60 dB of amplitude: decay constants from times to fall by 60 dB.
 pub const LN_60_DB: f64 = 6.907_755;
@@ -21,13 +25,34 @@ const REFLECTIONS: [(f64, f64, usize); 6] = [
 /// Peak of a finished sound, dBFS.
 const PEAK_DBFS: f64 = -1.5;
 
-/// Brings stereo to the wanted channels and to its peak level.
+/// The recorder of the crew hears less and less between these, and nothing above, Hz. So every usual rate holds all that
+/// there is, and peaks are the same at each.
+const RECORDED_HZ: (f64, f64) = (12_000.0, 20_000.0);
+
+/// Brings stereo to what is recorded, to the wanted channels and to its peak level.
 pub fn finish(stereo: &[Vec<f64>], channels: usize) -> Vec<Vec<f32>> {
-    let mono = || stereo[0].iter().zip(&stereo[1]).map(|(l, r)| (l + r) / 2.0).collect();
-    let out = if channels == 1 { vec![mono()] } else { stereo.to_vec() };
+    let [left, right] = recorded(&stereo[0], &stereo[1]);
+    let mono = || left.iter().zip(&right).map(|(l, r)| (l + r) / 2.0).collect();
+    let out = if channels == 1 { vec![mono()] } else { vec![left, right] };
     let peak = out.iter().flatten().fold(0.0, |peak: f64, x| peak.max(x.abs()));
     let gain = gain_from_db(PEAK_DBFS) / peak.max(1e-9);
     out.iter().map(|c| c.iter().map(|x| cast::sample(gain * x)).collect()).collect()
+}
+
+/// A loop without what no recorder hears, nothing moved in time: half a cosine from one edge to the other.
+fn recorded(left: &[f64], right: &[f64]) -> [Vec<f64>; 2] {
+    let frames = left.len();
+    let mut both: Vec<Complex64> = left.iter().zip(right).map(|(l, r)| Complex64::new(*l, *r)).collect();
+    let mut planner = FftPlanner::new();
+    planner.plan_fft_forward(frames).process(&mut both);
+    let (from_hz, to_hz) = RECORDED_HZ;
+    for (k, bin) in both.iter_mut().enumerate() {
+        let hz = f64::from(SLIP_RATE_HZ) * cast::real(k.min(frames - k)) / cast::real(frames);
+        let way = ((hz - from_hz) / (to_hz - from_hz)).clamp(0.0, 1.0);
+        *bin *= (0.5 + 0.5 * (PI * way).cos()) / cast::real(frames);
+    }
+    planner.plan_fft_inverse(frames).process(&mut both);
+    [both.iter().map(|x| x.re).collect(), both.iter().map(|x| x.im).collect()]
 }
 
 /// Adds a decaying sine of a frequency in Hz that begins at a place of its cycle in turns, by turning a
