@@ -26,7 +26,7 @@ const RESONANCES: usize = 6;
 /// Places further away, as shares of the way from the centre down, or up to what is heard.
 const AWAY: [f64; 4] = [0.25, 0.5, 0.75, 1.0];
 /// What is further down is not compared, dB.
-const COMPARED_DB: f64 = -40.0;
+const COMPARED_DB: f64 = -42.0;
 /// A shape rises over the highest that is set by at most this, dB.
 const MOST_OVER_DB: f64 = 0.2;
 /// The true shape is taken whole where its error is under this share of that of the plain formula.
