@@ -53,9 +53,11 @@ proptest! {
         }
     }
 
-    /// A curve has no jumps: a frequency that moves by a thousandth moves the curve a little.
+    /// A curve has no jumps: a frequency that moves by a thousandth moves the curve a little. Only near the top may a bell
+    /// go over to the plain formula at once: over 19.8 kHz at 44.1 kHz, a flat one over 16.5 kHz.
     #[test]
-    fn a_frequency_that_moves_a_little_moves_the_curve_a_little(kind in 1usize..11, hz in 20.0f64..20_000.0, gain_db in -18.0f64..18.0) {
+    fn a_frequency_that_moves_a_little_moves_the_curve_a_little(kind in 1usize..11, hz in 20.0f64..19_800.0, gain_db in -18.0f64..18.0) {
+        prop_assume!(kind as f64 != FLAT_BELL || hz < 16_480.0);
         let curve = |hz: f64| {
             let values = stage(&band(kind as f64, hz, gain_db, 1.0)).values;
             log_freqs(20.0, 20_000.0, 60).into_iter().map(move |at| band_response(&values, 44_100, at).norm()).collect::<Vec<_>>()

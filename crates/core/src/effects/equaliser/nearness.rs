@@ -2,7 +2,8 @@
 //!
 //! Matched section by section, a true shape can go astray near half the rate: between the places where it is matched, or
 //! where poles lie over half the rate. So both forms are looked at where they may differ, and the band goes over to the
-//! plain formula: by degrees, so that a band that is moved does not jump, and at once where the true shape is far astray.
+//! plain formula: by degrees, so that a band that is moved does not jump, and at once where no mixture is good or the true shape is far
+//! astray: bells over 0.44 of the rate, flat ones over 0.37 of it.
 
 use std::f64::consts::PI;
 
