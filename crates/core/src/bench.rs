@@ -11,6 +11,7 @@ use crate::mix::Strip;
 use crate::path::{self, Path, PathDocument, parse_json, parse_value};
 use crate::refusal::Refusal;
 use crate::region::Region;
+use crate::render::Play;
 use crate::signals::{Source, SourceDocument};
 
 /// The `format` of a bench.
@@ -123,6 +124,9 @@ pub struct BenchDocument {
     pub work: usize,
     /// The part of the sources that is played in a loop; all of them, or their first minute, where there is none.
     pub region: Option<Region>,
+    /// Whether that goes round, or is played once with its tail.
+    #[serde(default)]
+    pub play: Play,
     /// A track to set against the work.
     pub reference: Option<SourceDocument>,
     /// How it is listened to.
@@ -226,6 +230,7 @@ impl BenchDocument {
             stems: vec![Stem::new(source, Path { stages: vec![stage] }.to_document())],
             work: 0,
             region: None,
+            play: Play::Round,
             reference: None,
             listening: Listening { hear: Hear::After, level_match: MatchBy::Loudness, all_stems: false },
             view: View {

@@ -54,12 +54,24 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
     let ranges = on_octaves(report).filter(|_| only_filters);
     let change = ranges.or_else(|| on_onsets(&report.onsets)).unwrap_or_else(|| on_level(report));
     let mut said = vec![Sentence::marked(&change), Sentence::marked(&on_match(report))];
+    said.extend(on_tail(report).map(|text| Sentence::marked(&text)));
     said.extend(stage_sentences(path, report).iter().map(|text| Sentence::marked(text)));
     if let Some((stage, why)) = idle_stages(path, report).first() {
         let name = path.stages[*stage].effect.label.to_lowercase();
         said.push(Sentence::marked(&format!("Stage {}, the {name}, does nothing. {why}", stage + 1)));
     }
     said
+}
+
+/// What goes on for less than this after the end is not spoken of, s.
+const SHORT_TAIL_S: f64 = 0.02;
+
+/// "After its end it goes on for 1.2 s, until it is 60 dB under its loudest."
+fn on_tail(report: &Report) -> Option<String> {
+    (report.tail_s >= SHORT_TAIL_S).then(|| {
+        let tail = Unit::S.text(report.tail_s);
+        format!("After its end it goes on for *{tail}*, until it is 60 dB under its loudest.")
+    })
 }
 
 /// What single stages have to say: what their settings do by themselves, what a key does, whether a voice lisps.

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::Buffer;
 use crate::measures::{LevelMatches, MatchBy, PlainLevels, difference};
 use crate::path::Path;
-use crate::render::render;
+use crate::render::{Play, render_with};
 
 /// What is handed out.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -20,16 +20,20 @@ pub enum Part {
     Difference,
 }
 
-/// The samples of a part.
+/// The samples of a part: one round of a loop as it is heard once settled, or the passage once, with its tail.
 #[must_use]
-pub fn export(part: Part, before: &Buffer, path: &Path, match_by: MatchBy) -> Buffer {
+pub fn export(part: Part, before: &Buffer, path: &Path, play: Play, match_by: MatchBy) -> Buffer {
     if part == Part::Before {
         return before.clone();
     }
-    let after = render(path, before).after;
+    let rendered = render_with(path, before, play, |_| {});
+    let whole = rendered.with_tail();
     if part == Part::After {
-        return after;
+        return whole;
     }
-    let matches = LevelMatches::between(&PlainLevels::of(before), &PlainLevels::of(&after), before.seconds());
-    difference(before, &after, matches.gain_db(match_by))
+    let levels = PlainLevels::of(&rendered.after);
+    let matches = LevelMatches::between(&PlainLevels::of(before), &levels, before.seconds());
+    let mut silent_after = before.clone();
+    silent_after.channels_mut().iter_mut().for_each(|channel| channel.resize(whole.frames(), 0.0));
+    difference(&silent_after, &whole, matches.gain_db(match_by))
 }

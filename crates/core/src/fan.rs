@@ -8,7 +8,7 @@ use crate::cast;
 use crate::catalogue::{Number, Readable};
 use crate::measures::{LevelMatches, PlainLevels, Reduction};
 use crate::path::{Path, PathDocument};
-use crate::render::{Rendered, render};
+use crate::render::Rendered;
 use crate::report::{Passage, cell};
 
 /// How many values a fan may have.
@@ -145,7 +145,7 @@ impl FanOf {
             moved_to = Some(Number(found.0));
             path = other.path_at(found.0);
         }
-        let rendered = render(&path, &passage.buffer);
+        let rendered = passage.through(&path);
         let outcome = (self.bend.outcome.read)(&Readable::of(&rendered, &path, passage, self.stage));
         let levels = PlainLevels::of(&rendered.after);
         let reduction = rendered.reduction(self.stage, &passage.onsets);

@@ -18,10 +18,11 @@ use crate::effects::{MOVE_S, Setup};
 use crate::level::gain_from_db;
 use crate::mix::Strip;
 use crate::path::{Path, Stage};
+use crate::render::{LONGEST_TAIL_S, Play};
 use crate::{Buffer, Refusal};
 use lane::Lane;
 use meters::Metering;
-use mixing::{add_share, read_loop};
+use mixing::{add_share, read_loop, read_once};
 use safety::Safety;
 
 /// Length of the fades between before, after and difference, and of those around jumps, s.
@@ -41,6 +42,7 @@ pub struct Live {
     backing: Buffer,
     reference: Buffer,
     position: usize,
+    play: Play,
     reference_position: usize,
     lanes: Vec<Lane>,
     heard: usize,
@@ -112,6 +114,7 @@ impl Live {
             backing: silence.clone(),
             reference: silence,
             position: 0,
+            play: Play::Round,
             reference_position: 0,
             lanes: Vec::with_capacity(MOST_LANES),
             heard: 0,
@@ -253,6 +256,16 @@ impl Live {
         waiting.chain(self.lanes.get_mut(lane)).for_each(|lane| lane.match_gain.set(gain));
     }
 
+    /// Whether the source goes round, or is played once with its tail, after which it stops and begins anew from rest.
+    pub fn set_play(&mut self, play: Play) {
+        self.play = play;
+        let waiting = self.pending.lanes.iter_mut().map(|(_, lane)| lane);
+        waiting.chain(&mut self.lanes).for_each(|lane| lane.chain.set_play(play));
+        if play == Play::Round && self.position >= self.source.frames() {
+            self.position = 0;
+        }
+    }
+
     /// Starts or pauses.
     pub fn set_playing(&mut self, playing: bool) {
         self.playing = playing;
@@ -282,6 +295,11 @@ impl Live {
         self.switch_lane();
         self.gate.set(if self.playing && !self.pending.due && self.hush == 0 { 1.0 } else { 0.0 });
         if self.gate.rests_at(0.0) {
+            if !self.playing && self.position >= self.source.frames() {
+                // What has been played to its end begins anew, from rest.
+                self.position = 0;
+                self.lanes.iter_mut().for_each(|lane| lane.chain.reset());
+            }
             self.apply_pending();
             self.gate.set(if self.playing && self.hush == 0 { 1.0 } else { 0.0 });
         }
@@ -296,6 +314,7 @@ impl Live {
         let at = self.position;
         self.read_sources(n);
         self.run_lanes(n, at);
+        self.end_once();
         let room = &mut self.room;
         self.gate.fill(&mut room.gate[..n]);
         let [share, gain] = &mut room.shares;
@@ -335,11 +354,12 @@ impl Live {
     /// The next block of everything that comes from memory, and on.
     fn read_sources(&mut self, n: usize) {
         let room = &mut self.room;
-        read_loop(&self.source, self.position, &mut room.before, n);
+        let read = if self.play == Play::Once { read_once } else { read_loop };
+        read(&self.source, self.position, &mut room.before, n);
         if self.backing_share.rests_at(0.0) {
             room.backing.iter_mut().for_each(|channel| channel[..n].fill(0.0));
         } else {
-            read_loop(&self.backing, self.position, &mut room.backing, n);
+            read(&self.backing, self.position, &mut room.backing, n);
         }
         if !self.reference_share.rests_at(0.0) {
             read_loop(&self.reference, self.reference_position, &mut room.reference, n);
@@ -347,7 +367,20 @@ impl Live {
             self.reference_gain.scale(&mut [&mut left[..n], &mut right[..n]]);
             self.reference_position = (self.reference_position + n) % self.reference.frames().max(1);
         }
-        self.position = (self.position + n) % self.source.frames();
+        self.position += n;
+        if self.play == Play::Round {
+            self.position %= self.source.frames();
+        }
+    }
+
+    /// Stops where a source that is played once has ended, with all that is left of it.
+    fn end_once(&mut self) {
+        let past = self.position.saturating_sub(self.source.frames() + self.latency);
+        if self.play == Play::Once && past > 0 {
+            let longest = cast::frames(LONGEST_TAIL_S, self.setup.rate_hz);
+            let tail = self.lanes.iter().map(|lane| lane.chain.tail()).max().unwrap_or(0);
+            self.playing &= past < tail.min(longest);
+        }
     }
 
     /// All lanes over the block in `before`; their sum, as heard, into `after`. Then delays what waits for them.

@@ -8,7 +8,7 @@ use crate::catalogue::{Param, Unit};
 use crate::level::gain_from_db;
 use crate::path::Path;
 use crate::refusal::Refusal;
-use crate::render::render;
+use crate::render::{Play, render_with};
 
 /// How a stem sits among the others.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
@@ -85,16 +85,17 @@ pub fn add(sum: &mut Buffer, stem: &Buffer, strip: &Strip) {
     }
 }
 
-/// The stereo sum of stems, each through its path; `frames` long.
+/// The stereo sum of stems, each through its path, which are played in the same way; `frames` long.
 #[must_use]
 pub fn sum<'a>(
     rate_hz: u32,
     frames: usize,
+    play: Play,
     stems: impl Iterator<Item = (&'a Buffer, &'a Path, &'a Strip)>,
 ) -> Option<Buffer> {
     let mut sum = Buffer::new(rate_hz, vec![vec![0.0; frames]; 2]).ok()?;
     for (source, path, strip) in stems {
-        add(&mut sum, &render(path, source).after, strip);
+        add(&mut sum, &render_with(path, source, play, |_| {}).after, strip);
     }
     Some(sum)
 }

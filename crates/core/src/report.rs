@@ -15,13 +15,15 @@ use crate::measures::{
     octave_levels, onset_levels,
 };
 use crate::path::Path;
-use crate::render::{Rendered, render_with};
+use crate::render::{Play, Rendered, render_with};
 
 /// A passage with everything that can be read off it before any path, so that it is read only once.
 #[derive(Debug, Clone)]
 pub struct Passage {
     /// The samples.
     pub buffer: Buffer,
+    /// How they go through a path.
+    pub play: Play,
     /// Their levels.
     pub levels: Levels,
     /// Where sounds begin, frames.
@@ -33,17 +35,30 @@ pub struct Passage {
 }
 
 impl Passage {
-    /// Reads everything off a passage.
+    /// Reads everything off a passage that is played once.
     #[must_use]
     pub fn new(buffer: Buffer) -> Self {
+        Self::played(buffer, Play::Once)
+    }
+
+    /// Reads everything off a passage that is played in this way.
+    #[must_use]
+    pub fn played(buffer: Buffer, play: Play) -> Self {
         let onsets = find_onsets(&buffer);
         Self {
+            play,
             levels: Levels::of(&buffer),
             onset_levels: onset_levels(&buffer, &onsets),
             onsets,
             octaves: OnceCell::new(),
             buffer,
         }
+    }
+
+    /// The passage through a path.
+    #[must_use]
+    pub fn through(&self, path: &Path) -> Rendered {
+        render_with(path, &self.buffer, self.play, |_| {})
     }
 }
 
@@ -156,6 +171,10 @@ pub struct Report {
     pub points: Vec<PointLevels>,
     /// Gain reduction of every stage that reports one.
     pub reductions: Vec<Option<Reduction>>,
+    /// For how long it goes on after its end until it is 60 dB under its loudest, s; 0 in a round.
+    pub tail_s: f64,
+    /// How it is played.
+    pub play: Play,
     /// Room after the path before a true peak reaches full scale, dB; negative when it is over.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
     pub room_db: f64,
@@ -222,7 +241,7 @@ pub fn render_points(path: &Path, passage: &Passage) -> (Rendered, Along) {
     let mut points = vec![PointLevels::from(&passage.levels)];
     let mut de_essed = Vec::with_capacity(path.stages.len());
     let mut entering = de_esses(0).then(|| passage.buffer.clone());
-    let rendered = render_with(path, &passage.buffer, |signal| {
+    let rendered = render_with(path, &passage.buffer, passage.play, |signal| {
         points.push(PointLevels::from(&Levels::of(signal)));
         de_essed.push(entering.take().map(|before| (before, signal.clone())));
         entering = de_esses(de_essed.len()).then(|| signal.clone());
@@ -256,6 +275,8 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
             passage.buffer.seconds(),
         ),
         points,
+        tail_s: rendered.tail.seconds(),
+        play: passage.play,
         room_db: -after.true_peak_dbtp,
         stages: (0..path.stages.len()).map(|i| stage_readings(path, passage, rendered, along, i)).collect(),
         outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets, &power),

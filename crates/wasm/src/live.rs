@@ -9,6 +9,7 @@ use clear_bend_core::effects::Setup;
 use clear_bend_core::live::Live;
 use clear_bend_core::mix::Strip;
 use clear_bend_core::path::Path;
+use clear_bend_core::render::Play;
 use wasm_bindgen::prelude::wasm_bindgen;
 
 /// The live bench and the rooms in memory through which it is spoken to.
@@ -167,6 +168,12 @@ pub fn live_set_hear(hear: u32) {
 #[wasm_bindgen]
 pub fn live_set_match_gain_db(lane: usize, gain_db: f64) {
     with(|desk| desk.live.set_match_gain_db(lane, gain_db));
+}
+
+/// Whether the source is played once, with its tail, instead of going round.
+#[wasm_bindgen]
+pub fn live_set_once(once: bool) {
+    with(|desk| desk.live.set_play(if once { Play::Once } else { Play::Round }));
 }
 
 /// Starts or pauses.

@@ -14,7 +14,7 @@ use clear_bend_core::measures::{
 use clear_bend_core::mix::{Strip, add, audible, sum};
 use clear_bend_core::path::{Path, PathDocument, key_samples, parse_json};
 use clear_bend_core::region::{Region, cut};
-use clear_bend_core::render::{Rendered, render};
+use clear_bend_core::render::{Play, Rendered};
 use clear_bend_core::report::{Along, Passage, ReferenceLevels, Report, SumLevels, read, render_points};
 use clear_bend_core::signals::{Source, SourceDocument};
 use serde::Deserialize;
@@ -68,7 +68,7 @@ impl MeasuringBench {
             incoming: Vec::new(),
             source: Rc::new(silence.clone()),
             region: None,
-            passage: Passage::new(silence),
+            passage: Passage::played(silence, Play::Round),
             path: Path::default(),
             rendered: None,
             backing: None,
@@ -142,14 +142,32 @@ impl MeasuringBench {
         let region: Option<Region> = parse_json(region_json)?;
         self.region = region;
         self.source = self.at_hand(source_json)?;
-        self.passage = Passage::new(cut(&self.source, region).into_stereo());
+        self.passage = Passage::played(cut(&self.source, region).into_stereo(), self.passage.play);
+        self.forget();
+        Ok(())
+    }
+
+    /// Chooses how passages are played: `"round"` or `"once"`.
+    ///
+    /// # Errors
+    /// Refuses anything else.
+    pub fn play(&mut self, play_json: &str) -> Result<(), JsError> {
+        let play: Play = parse_json(play_json)?;
+        if play != self.passage.play {
+            self.passage.play = play;
+            self.forget();
+        }
+        Ok(())
+    }
+
+    /// Lets go of all that has been made of the passage.
+    fn forget(&mut self) {
         self.rendered = None;
         self.bends.clear();
         self.fan = None;
         self.backing = None;
         self.spectrum = None;
         self.other = None;
-        Ok(())
     }
 
     pub(crate) fn at_hand(&self, source_json: &str) -> Result<Rc<Buffer>, Refusal> {
@@ -222,6 +240,12 @@ impl MeasuringBench {
         self.passage.buffer.seconds()
     }
 
+    /// For how long the path is heard after the end of the passage, s.
+    #[wasm_bindgen(getter, js_name = tailSeconds)]
+    pub fn tail_seconds(&self) -> f64 {
+        self.rendered.as_ref().map_or(0.0, |(rendered, _)| rendered.tail.seconds())
+    }
+
     /// Takes a path, whose bends may be measured then.
     ///
     /// # Errors
@@ -251,16 +275,23 @@ impl MeasuringBench {
         self.passage.buffer.channels().get(channel).cloned().unwrap_or_default()
     }
 
-    /// Smallest, then largest sample of every column of the passage.
+    /// Smallest, then largest sample of every column of the passage, and of the silence under the tail.
     #[wasm_bindgen(js_name = beforeColumns)]
     pub fn before_columns(&self, columns: usize) -> Vec<f32> {
-        extremes(&self.passage.buffer, columns)
+        let tail = self.rendered.as_ref().map_or(0, |(rendered, _)| rendered.tail.frames());
+        if tail == 0 {
+            return extremes(&self.passage.buffer, columns);
+        }
+        let mut whole = self.passage.buffer.clone();
+        let frames = whole.frames() + tail;
+        whole.channels_mut().iter_mut().for_each(|channel| channel.resize(frames, 0.0));
+        extremes(&whole, columns)
     }
 
-    /// Smallest, then largest sample of every column after the path.
+    /// Smallest, then largest sample of every column after the path, with its tail.
     #[wasm_bindgen(js_name = afterColumns)]
     pub fn after_columns(&self, columns: usize) -> Vec<f32> {
-        self.rendered.as_ref().map(|(r, _)| extremes(&r.after, columns)).unwrap_or_default()
+        self.rendered.as_ref().map(|(r, _)| extremes(&r.with_tail(), columns)).unwrap_or_default()
     }
 
     /// Deepest gain of a stage in every column, dB; empty where the stage reports none.
@@ -299,7 +330,7 @@ impl MeasuringBench {
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = matchesJson)]
     pub fn matches_json(&self, path_json: &str) -> Result<String, JsError> {
-        let after = render(&self.keyed(Path::from_json(path_json)?), &self.passage.buffer).after;
+        let after = self.passage.through(&self.keyed(Path::from_json(path_json)?)).after;
         let seconds = self.passage.buffer.seconds();
         json(&LevelMatches::between(&(&self.passage.levels).into(), &PlainLevels::of(&after), seconds))
     }
@@ -319,7 +350,7 @@ impl MeasuringBench {
             parts.push((cut(&source, region), self.keyed(Path::from_document(&stem.path)?), stem.strip));
         }
         let parts = parts.iter().map(|(source, path, strip)| (source, path, strip));
-        self.backing = sum(BENCH_RATE_HZ, self.passage.buffer.frames(), parts);
+        self.backing = sum(BENCH_RATE_HZ, self.passage.buffer.frames(), self.passage.play, parts);
         Ok(self.backing.as_ref().map(|b| b.channels().concat()).unwrap_or_default())
     }
 
@@ -362,6 +393,7 @@ impl MeasuringBench {
     pub fn reference_columns(&self, columns: usize, gain_db: f64) -> Vec<f32> {
         let Some(reference) = &self.reference else { return Vec::new() };
         let frames = self.passage.buffer.frames();
+        // Under a tail there is no reference.
         let mut shown = reference.slice(0..frames);
         shown.apply_gain_db(gain_db);
         shown.channels_mut().iter_mut().for_each(|channel| channel.resize(frames, 0.0));
@@ -392,6 +424,11 @@ pub(crate) fn extremes(sound: &Buffer, columns: usize) -> Vec<f32> {
 }
 
 pub(crate) fn gains(rendered: &Rendered, stage: usize, columns: usize) -> Vec<f32> {
-    let gain = rendered.gains_db.get(stage).and_then(Option::as_ref);
-    gain.map(|gain| deepest(gain, columns)).unwrap_or_default()
+    let gain = rendered.gains_db.get(stage).and_then(Option::as_deref);
+    let tail = rendered.tail_gains_db.get(stage).and_then(Option::as_deref);
+    match gain.zip(tail) {
+        Some((gain, [])) => deepest(gain, columns),
+        Some((gain, tail)) => deepest(&[gain, tail].concat(), columns),
+        None => Vec::new(),
+    }
 }

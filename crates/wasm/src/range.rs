@@ -88,10 +88,16 @@ impl MeasuringBench {
         json(&row)
     }
 
-    /// Smallest, then largest sample of every column of the latest value of the fan.
+    /// Smallest, then largest sample of every column of the latest value of the fan, with its tail.
     #[wasm_bindgen(js_name = fanColumns)]
     pub fn fan_columns(&self, columns: usize) -> Vec<f32> {
-        self.fan_rendered.as_ref().map(|r| extremes(&r.after, columns)).unwrap_or_default()
+        self.fan_rendered.as_ref().map(|r| extremes(&r.with_tail(), columns)).unwrap_or_default()
+    }
+
+    /// Length of the latest value of the fan with its tail, s.
+    #[wasm_bindgen(getter, js_name = fanSeconds)]
+    pub fn fan_seconds(&self) -> f64 {
+        self.fan_rendered.as_ref().map_or(0.0, |r| r.after.seconds() + r.tail.seconds())
     }
 
     /// Deepest gain of a stage in every column of the latest value of the fan, dB.

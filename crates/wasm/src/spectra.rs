@@ -98,9 +98,9 @@ impl MeasuringBench {
         to_hz: f64,
         columns: usize,
     ) -> Result<String, JsError> {
-        let frames = self.passage.buffer.frames();
+        let (frames, play) = (self.passage.buffer.frames(), self.passage.play);
         let placed = |sound: &Buffer, path: &Path, strip: &Strip| {
-            sum(BENCH_RATE_HZ, frames, std::iter::once((sound, path, strip)))
+            sum(BENCH_RATE_HZ, frames, play, std::iter::once((sound, path, strip)))
                 .ok_or_else(|| JsError::new("there is no sound"))
         };
         // The other part stays while this one's path moves.

@@ -1,5 +1,6 @@
 /** The page's side of live sound: one audio context, one worklet, and what they are told. */
 import type { Hear } from "../generated/types/Hear";
+import type { Play } from "../generated/types/Play";
 import type { Meters } from "../generated/types/Meters";
 import type { Strip } from "../generated/types/Strip";
 import { moduleBytes, RATE_HZ } from "../core/core";
@@ -31,6 +32,7 @@ class Engine implements Ear {
   private node: AudioWorkletNode | null = null;
   private starting: Promise<void> | null = null;
   private listeners = new Set<Listener>();
+  private readonly ending = new Set<() => void>();
   private readonly seeing = new Set<SeenListener>();
   private lanes: Lanes = NO_LANES;
   /** The samples of the keys for the present passage, by the JSON of their source. */
@@ -88,6 +90,10 @@ class Engine implements Ear {
     this.hold({ kind: "stems", all, levelDb: strip.level_db, pan: strip.pan });
   }
 
+  setPlay(play: Play): void {
+    this.hold({ kind: "once", once: play === "once" });
+  }
+
   /** The samples of a source that drives detectors. */
   setKey(source: string, samples: Float32Array): void {
     this.keys.set(source, samples);
@@ -114,6 +120,12 @@ class Engine implements Ear {
   /** The gain of the level match of what is heard, dB. */
   get matchDb(): number {
     return this.lanes.lanes[this.lanes.heard]?.matchDb ?? 0;
+  }
+
+  /** Calls back when what was played once has ended. */
+  onEnded(listener: () => void): () => void {
+    this.ending.add(listener);
+    return () => this.ending.delete(listener);
   }
 
   onMeters(listener: Listener): () => void {
@@ -161,6 +173,10 @@ class Engine implements Ear {
   /** In the order of the fields of the core's `Meters`. */
   private hear(numbers: Float32Array): void {
     const at = (i: number) => numbers[i] ?? 0;
+    if (this.wanted && this.meters.playing && at(1) === 0) {
+      this.wanted = false;
+      this.ending.forEach((listener) => listener());
+    }
     this.meters = {
       position_s: at(0),
       playing: at(1) > 0,

@@ -6,6 +6,7 @@ import type { Listening } from "../generated/types/Listening";
 import type { Param } from "../generated/types/Param";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Picture } from "../generated/types/Picture";
+import type { Play } from "../generated/types/Play";
 import type { Region } from "../generated/types/Region";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
@@ -176,6 +177,10 @@ export function withFan(bench: BenchDocument, fan: FanDocument | null): BenchDoc
 
 export function withRegion(bench: BenchDocument, region: Region | null): BenchDocument {
   return { ...bench, region };
+}
+
+export function withPlay(bench: BenchDocument, play: Play): BenchDocument {
+  return { ...bench, play };
 }
 
 /** Another source for a stem, if not said otherwise the one at work; all of it. */

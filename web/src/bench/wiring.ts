@@ -49,7 +49,7 @@ function follow(anew = false): void {
   if (!ready || (!anew && document === lastFollowed && columns === lastColumns)) return;
   lastFollowed = document;
   lastColumns = columns;
-  const { view, listening, region, reference, work } = document;
+  const { view, listening, region, play, reference, work } = document;
   const path = pathOf(document);
   const stage = path.stages[view.stage];
   const params = stage ? bendable(stage, view.spotlight) : [];
@@ -64,6 +64,7 @@ function follow(anew = false): void {
     })),
     work,
     region,
+    play,
     reference,
     allStems: listening.all_stems && document.stems.length > 1,
     stage: view.stage,
@@ -118,6 +119,7 @@ function listen(): void {
   // A fan that is closed is not heard any more.
   if (!document.view.fan && useFanHeard.getState().index !== null) useFanHeard.getState().choose(null);
   tellOnce("hear", document.listening.hear, () => engine.setHear(document.listening.hear));
+  tellOnce("play", document.play, () => engine.setPlay(document.play));
   const { strip } = workOf(document);
   const all = document.listening.all_stems && document.stems.length > 1;
   tellOnce("stems", JSON.stringify([all, strip]), () => engine.setStems(all, strip));

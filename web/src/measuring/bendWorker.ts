@@ -58,16 +58,17 @@ async function openFan(measuring: MeasuringBench, wanted: BendsWanted, param: st
     const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
     const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
     const curve = wanted.picture === "in-to-out" ? (JSON.parse(staticCurveJson(JSON.stringify(row.path), stage, 3)) as CurvePoint[]) : [];
-    blades.push({ row, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve });
+    blades.push({ row, seconds: measuring.fanSeconds, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve });
     answer({ kind: "fan", id, param, count: values.length, blades: [...blades] });
   }
 }
 
 async function serve(wanted: BendsWanted): Promise<void> {
-  const { path, stage, params, fan } = wanted;
+  const { path, play, stage, params, fan } = wanted;
   await pause(REST_MS);
   await newest.breath();
   const measuring = theBench();
+  measuring.play(JSON.stringify(play));
   measuring.take(JSON.stringify(path));
   const bends = params.map((param) => ({ param, bend: new BendMeasuring(measuring, stage, param, () => newest.breath()) }));
   const [first] = bends;

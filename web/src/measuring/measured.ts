@@ -143,9 +143,9 @@ function tellBends(message: ToBendWorker): void {
 }
 
 /** The bends and the fan of the newest request. */
-function askBends({ id, stems, work, stage, bends: params, fan, columns, picture }: Request): void {
+function askBends({ id, stems, work, stage, bends: params, fan, columns, picture, play }: Request): void {
   const path = stems[work]?.path;
-  if (path) tellBends({ kind: "bends", wanted: { id, path, stage, params, fan, columns, picture } });
+  if (path) tellBends({ kind: "bends", wanted: { id, path, stage, params, fan, columns, picture, play } });
 }
 
 function take(answer: Answer): void {

@@ -14,6 +14,7 @@ import type { Picture as PictureKind } from "../generated/types/Picture";
 import type { Parts } from "../generated/types/Parts";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
+import type { Play } from "../generated/types/Play";
 import type { Region } from "../generated/types/Region";
 import type { Resonance } from "../generated/types/Resonance";
 import type { ResponseView } from "../generated/types/ResponseView";
@@ -36,6 +37,7 @@ export interface Request {
   /** The stem that is worked on. */
   work: number;
   region: Region | null;
+  play: Play;
   reference: SourceDocument | null;
   /** Whether the sum of all stems is wanted. */
   allStems: boolean;
@@ -67,9 +69,12 @@ export interface SourceOverview {
   max: Float32Array;
 }
 
-/** The passage drawn small. */
+/** The passage drawn small, with the tail after its end. */
 export interface Picture {
+  /** Length of both. */
   seconds: number;
+  /** Length of the tail; 0 in a round. */
+  tailSeconds: number;
   beforeMin: Float32Array;
   beforeMax: Float32Array;
   afterMin: Float32Array;
@@ -100,6 +105,8 @@ export type Shown =
 /** One value of a fan: what is read off it, and what is drawn of it. */
 export interface FanBlade {
   row: FanRow;
+  /** Length of the passage and of its tail. */
+  seconds: number;
   afterMin: Float32Array;
   afterMax: Float32Array;
   gainDb: Float32Array;
@@ -140,7 +147,7 @@ export type Answer =
   | { kind: "refused"; id: number; sentence: string };
 
 /** The bends that are wanted of a path, the most wanted first, and the fan of that one if it is open. */
-export interface BendsWanted extends Pick<Request, "id" | "stage" | "fan" | "columns" | "picture"> {
+export interface BendsWanted extends Pick<Request, "id" | "stage" | "fan" | "columns" | "picture" | "play"> {
   path: PathDocument;
   params: string[];
 }

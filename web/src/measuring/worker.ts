@@ -37,7 +37,7 @@ let ready: Promise<unknown> | null = null;
 let bench: MeasuringBench | null = null;
 
 /** What stands on the bench, as text, so that nothing is made twice. */
-const standing = { passage: "", keys: "", overview: "", backing: "", reference: "", columns: 0, before: new Float32Array(0) as Float32Array };
+const standing = { passage: "", keys: "", overview: "", backing: "", reference: "", drawn: "", before: new Float32Array(0) as Float32Array };
 
 function answer(message: Answer, transfer: ArrayBufferLike[] = []): void {
   self.postMessage(message, { transfer: transfer as ArrayBuffer[] });
@@ -63,7 +63,7 @@ async function fetchSources(measuring: MeasuringBench, sources: SourceDocument[]
 }
 
 /** Puts the passage on the bench; the ear and the overview get theirs. */
-function place(measuring: MeasuringBench, { stems, work, region, columns }: Request): void {
+function place(measuring: MeasuringBench, { stems, work, region, play, columns }: Request): void {
   const source = JSON.stringify(stems[work]?.source);
   const passage = `${source} ${JSON.stringify(region)}`;
   const moved = standing.passage !== passage;
@@ -74,6 +74,7 @@ function place(measuring: MeasuringBench, { stems, work, region, columns }: Requ
     const channels: Channels = [measuring.before(0), measuring.before(1)];
     answer({ kind: "passage", channels }, channels.map((c) => c.buffer));
   }
+  measuring.play(JSON.stringify(play));
   const overview = `${source} ${columns}`;
   if (standing.overview !== overview) {
     standing.overview = overview;
@@ -81,17 +82,19 @@ function place(measuring: MeasuringBench, { stems, work, region, columns }: Requ
     const [min, max] = halves(both);
     answer({ kind: "overview", overview: { seconds: measuring.sourceSeconds(), onsets: measuring.sourceOnsets(), min, max } });
   }
-  if (moved || standing.columns !== columns) {
-    standing.before = measuring.beforeColumns(columns);
-    standing.columns = columns;
-  }
 }
 
 function picture(measuring: MeasuringBench, { pictured: stage, columns }: Request): Picture {
+  const tailSeconds = measuring.tailSeconds;
+  const before = `${standing.passage} ${tailSeconds} ${columns}`;
+  if (standing.drawn !== before) {
+    standing.drawn = before;
+    standing.before = measuring.beforeColumns(columns);
+  }
   const after = measuring.afterColumns(columns);
   const [beforeMin, beforeMax] = halves(standing.before);
   const [afterMin, afterMax] = halves(after);
-  return { seconds: measuring.seconds, beforeMin, beforeMax, afterMin, afterMax, gainDb: measuring.gainColumns(stage, columns) };
+  return { seconds: measuring.seconds + tailSeconds, tailSeconds, beforeMin, beforeMax, afterMin, afterMax, gainDb: measuring.gainColumns(stage, columns) };
 }
 
 /** What the picture that is shown needs beside. */
@@ -167,8 +170,8 @@ function tellKeys(measuring: MeasuringBench, keys: SourceDocument[]): void {
 
 /** The other stems, the reference, the other snapshots. */
 async function beside(measuring: MeasuringBench, request: Request): Promise<void> {
-  const { stems, work, region, reference, allStems, others } = request;
-  const backing = allStems ? JSON.stringify([stems.filter((_, i) => i !== work), stems[work]?.strip.solo, work, region]) : "off";
+  const { stems, work, region, play, reference, allStems, others } = request;
+  const backing = allStems ? JSON.stringify([stems.filter((_, i) => i !== work), stems[work]?.strip.solo, work, region, play]) : "off";
   if (standing.backing !== backing) {
     await newest.breath();
     const channels = allStems ? halves(measuring.backing(JSON.stringify(stems), work, JSON.stringify(region))) : null;

@@ -34,6 +34,7 @@ const HEAR_NAMES: Record<Hear, string> = {
 export function usePlaying() {
   const [playing, setPlaying] = useState(false);
   const [fault, setFault] = useState<string | null>(null);
+  useEffect(() => engine.onEnded(() => setPlaying(false)), []);
   const toggle = () => {
     if (playing) {
       engine.pause();

@@ -18,7 +18,7 @@ function nameOf(band: number, count: number, edgesHz: Float64Array): string {
 
 export function Bands() {
   const shown = useShown("bands");
-  const seconds = useMeasured((m) => m.picture?.seconds ?? 0);
+  const seconds = useMeasured((m) => (m.picture ? m.picture.seconds - m.picture.tailSeconds : 0));
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
   const follow = useHeardPlace();

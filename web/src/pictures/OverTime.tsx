@@ -54,6 +54,9 @@ function drawWave(context: CanvasRenderingContext2D, s: Scales, picture: Picture
   }
 }
 
+/** The scales of what is so long, on an axis that is longer. */
+const part = (s: Scales, seconds: number, whole: number): Scales => ({ ...s, right: s.left + ((s.right - s.left) * seconds) / whole });
+
 /** Where the label of a value is put: at the column where its line goes furthest. */
 function furthest(values: Float32Array, further: (a: number, b: number) => boolean): number {
   return values.reduce((best, v, i) => (further(v, values[best] ?? 0) ? i : best), 0);
@@ -70,9 +73,9 @@ function loudestAt(level: Float32Array, s: Scales): [number, number] {
 }
 
 /** The values of a fan, from light to dark: their levels, or their gains where there are any. */
-function drawFan(context: CanvasRenderingContext2D, s: Scales, fan: Fan, of: (blade: FanBlade) => Float32Array, value: (v: number) => number): void {
+function drawFan(context: CanvasRenderingContext2D, s: Scales, whole: number, fan: Fan, of: (blade: FanBlade) => Float32Array, value: (v: number) => number): void {
   fan.blades.forEach((blade, i) => {
-    const points = columnsOf(of(blade), s, value);
+    const points = columnsOf(of(blade), part(s, blade.seconds, whole), value);
     if (points.length > 0) strokeLine(context, points, { colour: "after", width: 1.7, share: fanShade(i, fan.count) });
   });
 }
@@ -91,6 +94,10 @@ export function OverTime() {
   if (!picture) return <div className={classes.waiting}>Measuring the passage…</div>;
 
   const axis = upright === "levels" ? level : wave;
+  // A tail after the end makes the picture longer.
+  const passage = picture.seconds - picture.tailSeconds;
+  const whole = Math.max(picture.seconds, ...(fan?.blades.map((blade) => blade.seconds) ?? []));
+  const own = (s: Scales) => part(s, picture.seconds, whole);
 
   const thresholdMark = (s: Scales) => {
     if (!bending?.on) return null;
@@ -124,15 +131,16 @@ export function OverTime() {
       axis,
       handles: handle && bending?.on && upright === "levels" ? [handle] : [],
       share: 3,
-      draw: (context, s) => {
+      draw: (context, all) => {
+        const s = own(all);
         if (fan && upright === "levels") {
           const dbfs = (v: number) => toDbfs(v, FLOOR_DBFS);
           const before = columnsOf(size(picture.beforeMin, picture.beforeMax), s, dbfs);
-          drawFan(context, s, fan, ({ afterMin, afterMax }) => size(afterMin, afterMax), dbfs);
+          drawFan(context, all, whole, fan, ({ afterMin, afterMax }) => size(afterMin, afterMax), dbfs);
           strokeLine(context, before, { colour: "before", width: 1.2, dash: [4, 3] });
         } else (upright === "levels" ? drawLevels : drawWave)(context, s, picture);
         if (reference && upright === "levels") {
-          const levels = columnsOf(size(...reference), s, (v) => toDbfs(v, FLOOR_DBFS));
+          const levels = columnsOf(size(...reference), part(all, passage, whole), (v) => toDbfs(v, FLOOR_DBFS));
           strokeLine(context, levels, { colour: "gain", width: 1, dash: [1.5, 2.5] });
         }
       },
@@ -140,6 +148,7 @@ export function OverTime() {
         <>
           {directLabels(s)}
           {thresholdMark(s)}
+          {picture.tailSeconds > 0 && <line x1={part(s, passage, whole).right} x2={part(s, passage, whole).right} y1={s.top} y2={s.bottom} className={plot.mark} />}
         </>
       ),
     },
@@ -149,7 +158,7 @@ export function OverTime() {
       title: "Gain, as a factor",
       axis: { domain: [0, 1], ticks: [1, 0.5, 0], format: tickText },
       share: 1.1,
-      draw: (context, s) => strokeLine(context, columnsOf(picture.gainDb, s, (db) => 10 ** (db / 20)), { colour: "gain", width: 1.8 }),
+      draw: (context, s) => strokeLine(context, columnsOf(picture.gainDb, own(s), (db) => 10 ** (db / 20)), { colour: "gain", width: 1.8 }),
     });
   } else if (gains.some((gain) => gain.length > 0)) {
     panes.push({
@@ -157,8 +166,8 @@ export function OverTime() {
       axis: gainAxis(gains),
       share: fanned ? 2 : 1.1,
       draw: (context, s) =>
-        fan ? drawFan(context, s, fan, (blade) => blade.gainDb, (v) => v) : drawGain(context, s, picture.gainDb),
-      overlay: (s) => fan && <FanLabels fan={fan} scales={s} at={(blade) => deepestAt(blade.gainDb, s)} />,
+        fan ? drawFan(context, s, whole, fan, (blade) => blade.gainDb, (v) => v) : drawGain(context, own(s), picture.gainDb),
+      overlay: (s) => fan && <FanLabels fan={fan} scales={s} at={(blade) => deepestAt(blade.gainDb, part(s, blade.seconds, whole))} />,
     });
   } else if (fan && panes[0]) {
     const { overlay } = panes[0];
@@ -168,7 +177,7 @@ export function OverTime() {
         <FanLabels
           fan={fan}
           scales={s}
-          at={({ afterMin, afterMax }) => loudestAt(size(afterMin, afterMax), s)}
+          at={({ seconds, afterMin, afterMax }) => loudestAt(size(afterMin, afterMax), part(s, seconds, whole))}
         />
       </>
     );
@@ -204,7 +213,7 @@ export function OverTime() {
       </InHead>
       <PlotFrame
         label="Over time"
-        x={timeAxis(picture.seconds)}
+        x={timeAxis(whole)}
         panes={panes}
         read={read}
         follow={follow}

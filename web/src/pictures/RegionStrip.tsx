@@ -2,25 +2,33 @@
  * The source as a whole, and the loop region on it. A drag makes a region; its ends are sliders that snap to onsets
  * unless Shift is held; a double-click takes the whole source again.
  */
+import { SegmentedControl } from "@mantine/core";
 import { useElementSize, useMergedRef } from "@mantine/hooks";
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 
 import { engine } from "../audio/engine";
-import { withRegion } from "../bench/edits";
+import { withPlay, withRegion } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import { regionBetween, snapped, text, usualRegion } from "../core/core";
+import type { Play } from "../generated/types/Play";
 import type { Region } from "../generated/types/Region";
 import { useMeasured } from "../measuring/measured";
 import { token } from "../theme/theme";
 import classes from "./region-strip.module.css";
 
 const HEIGHT = 40;
+/** As a loop as it is heard once settled, or from rest to its end and on. */
+const PLAYS: { value: Play; label: string }[] = [
+  { value: "round", label: "Round" },
+  { value: "once", label: "Once, with its tail" },
+];
 /** A drag shorter than this is a click, pixels. */
 const CLICK = 4;
 
 export function RegionStrip() {
   const overview = useMeasured((m) => m.overview);
   const region = usePart((d) => d.region);
+  const play = usePart((d) => d.play);
   const edit = useBench((s) => s.edit);
   const { ref: sized, width } = useElementSize<HTMLDivElement>();
   const strip = useRef<HTMLDivElement>(null);
@@ -130,6 +138,13 @@ export function RegionStrip() {
         {edge("from_s")}
         {edge("to_s")}
       </div>
+      <SegmentedControl
+        size="xs"
+        aria-label="How it is played"
+        data={PLAYS}
+        value={play}
+        onChange={(value) => edit(value === "once" ? "Once, with its tail" : "Round", (d) => withPlay(d, value as Play))}
+      />
       <span className={classes.said}>
         {whole ? `all ${text("s", seconds)}` : `${text("s", now.to_s - now.from_s)} of ${text("s", seconds)}`}
       </span>

@@ -31,7 +31,7 @@ function draw(context: CanvasRenderingContext2D, s: Scales, levels: Float32Array
 
 export function SpectrogramPicture() {
   const shown = useShown("spectrogram");
-  const seconds = useMeasured((m) => m.picture?.seconds ?? 0);
+  const seconds = useMeasured((m) => (m.picture ? m.picture.seconds - m.picture.tailSeconds : 0));
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
   const follow = useHeardPlace();

@@ -28,6 +28,9 @@ pub struct Arguments {
     /// How many values of it, evenly along its control
     #[arg(long, default_value_t = USUAL_POINTS, value_parser = points)]
     points: usize,
+    /// How the passage goes through the path
+    #[arg(long, default_value = "once")]
+    play: super::PlayAs,
     /// WAV file that is the passage
     input: PathBuf,
 }
@@ -49,7 +52,7 @@ struct Bend {
 
 /// Measures and prints.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let passage = Passage::new(super::read_sound(&arguments.input)?);
+    let passage = Passage::played(super::read_sound(&arguments.input)?, arguments.play.into());
     let path = super::read_keyed_path(&arguments.path, arguments.key.as_deref(), &passage.buffer)?;
     let bend = BendOf::new(&path, arguments.stage, &arguments.param);
     let bend = bend.map_err(|e| Fault::BadInput(format!("--{e}")))?;

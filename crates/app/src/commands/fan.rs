@@ -42,6 +42,9 @@ pub struct Arguments {
     /// Folder to write a 32-bit float WAV file per value to
     #[arg(short, long)]
     out: Option<PathBuf>,
+    /// How the passage goes through the path
+    #[arg(long, default_value = "once")]
+    play: super::PlayAs,
     /// Sound file that is the passage
     input: PathBuf,
 }
@@ -60,7 +63,7 @@ struct Fan {
 
 /// Renders, prints and writes.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let passage = Passage::new(super::read_sound(&arguments.input)?);
+    let passage = Passage::played(super::read_sound(&arguments.input)?, arguments.play.into());
     let path = super::read_keyed_path(&arguments.path, arguments.key.as_deref(), &passage.buffer)?;
     let bad = |e: clear_bend_core::Refusal| Fault::BadInput(format!("--{e}"));
     let same = arguments.same.as_deref();
@@ -82,7 +85,7 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
         let (rendered, row) = fan.row(&passage, value);
         if let Some(folder) = &arguments.out {
             let file = folder.join(format!("fan-{}-{}-{}.wav", i + 1, fan.bend().param.id, Number(value)));
-            super::write_sound(&file, &rendered.after)?;
+            super::write_sound(&file, &rendered.with_tail())?;
             files.push(super::name(&file));
         }
         rows.push(row);

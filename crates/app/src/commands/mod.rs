@@ -14,6 +14,7 @@ use std::path::Path as FilePath;
 use clear_bend_core::audio::RATES_HZ;
 use clear_bend_core::measures::Channel;
 use clear_bend_core::path::{Key, Path, Stage, key_samples};
+use clear_bend_core::render::Play;
 use clear_bend_core::signals::Source;
 use clear_bend_core::{Buffer, Refusal};
 use clear_bend_media::{read_sound as decode, write_wav};
@@ -82,6 +83,24 @@ fn read_keyed_path(file: &FilePath, key: Option<&FilePath>, passage: &Buffer) ->
         stage.key = Some(Key { source, samples: samples.clone() });
     }
     Ok(path)
+}
+
+/// How a passage goes through a path.
+#[derive(Clone, Copy, clap::ValueEnum)]
+pub enum PlayAs {
+    /// From rest to its end, and on until what is left has died away
+    Once,
+    /// As a loop, as it is heard once it has gone round
+    Round,
+}
+
+impl From<PlayAs> for Play {
+    fn from(play: PlayAs) -> Self {
+        match play {
+            PlayAs::Once => Self::Once,
+            PlayAs::Round => Self::Round,
+        }
+    }
 }
 
 /// What of a stereo signal is looked at.

@@ -34,6 +34,9 @@ pub struct Arguments {
     /// wav16, wav24, wav32 (32-bit float), flac16, or flac24
     #[arg(long, default_value = "wav32")]
     format: String,
+    /// How it goes through the path
+    #[arg(long, default_value = "once")]
+    play: super::PlayAs,
     /// JSON file to write: levels before and after, gain reduction, onsets, and what has changed in words
     #[arg(long)]
     report: Option<PathBuf>,
@@ -52,11 +55,11 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let format = Format::named(&arguments.format).map_err(|e| Fault::BadInput(format!("--{e}")))?;
     let before = super::read_sound(&arguments.input)?;
     let path = super::read_keyed_path(&arguments.path, arguments.key.as_deref(), &before)?;
-    let bytes = format.write(&export(part, &before, &path, match_by));
+    let bytes = format.write(&export(part, &before, &path, arguments.play.into(), match_by));
     let bytes = bytes.map_err(|e| Fault::input("--format", e))?;
     let mut files = vec![(arguments.out.as_path(), bytes)];
     if let Some(report_file) = &arguments.report {
-        let (_, report) = report(&path, &Passage::new(before));
+        let (_, report) = report(&path, &Passage::played(before, arguments.play.into()));
         files.push((report_file, super::to_json(&report)?.into_bytes()));
     }
     super::write_files(&files)

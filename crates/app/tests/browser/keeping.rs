@@ -23,7 +23,7 @@ async fn delay(page: &Page, method: &str, ms: u32) {
     .await;
 }
 
-async fn open_bench(page: &Page, name: &str) {
+pub async fn open_bench(page: &Page, name: &str) {
     page.press("Benches").await;
     page.press(name).await;
     let named = format!(

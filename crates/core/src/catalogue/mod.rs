@@ -28,7 +28,7 @@ use crate::measures::{
     Levels, MeanPower, OnsetLevels, Reduction, Response, Tail, channels_of, measure_response,
 };
 use crate::path::Path;
-use crate::render::{Rendered, render};
+use crate::render::Rendered;
 use crate::report::Passage;
 use crate::signals::{self, SignalKind};
 
@@ -116,7 +116,7 @@ impl<'a> Readable<'a> {
 
     /// The passage after the path.
     pub fn rendered(&self) -> &Rendered {
-        self.rendered.get_or_init(|| Cow::Owned(render(self.path, &self.passage.buffer)))
+        self.rendered.get_or_init(|| Cow::Owned(self.passage.through(self.path)))
     }
 
     /// What the stage does to an impulse, on every channel that has a response of its own; none where the stage is not

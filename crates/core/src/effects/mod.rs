@@ -149,6 +149,12 @@ pub trait Processor: Send {
         0
     }
 
+    /// Frames for which what has entered is heard after it has ended, until it is 60 dB down, as it is set now. Those that
+    /// are late because they look ahead with a symmetrical filter ring no longer than they are late.
+    fn tail(&self) -> usize {
+        self.latency()
+    }
+
     /// What lies under the processed signal below full mix: gets the untouched signal of the last block, as late as
     /// the processed one, and changes it in place where something else belongs there.
     fn lay_under(&self, _dry: &mut [&mut [f32]]) {}

@@ -16,6 +16,19 @@ pub(super) fn add_share(out: &mut [&mut [f32]; 2], ramp: &mut Ramp, from: &[Vec<
     }
 }
 
+/// Copies the next frames of a sound that is played once; silence after it. Mono goes to both sides.
+pub(super) fn read_once(source: &Buffer, position: usize, out: &mut [Vec<f32>; 2], frames: usize) {
+    let channels = source.channels();
+    let right = channels.len() - 1;
+    let there = frames.min(source.frames().saturating_sub(position));
+    for (out, from) in out.iter_mut().zip([&channels[0], &channels[right]]) {
+        if there > 0 {
+            out[..there].copy_from_slice(&from[position..position + there]);
+        }
+        out[there..frames].fill(0.0);
+    }
+}
+
 /// Copies the next frames of a loop; silence where there is nothing. Mono goes to both sides.
 pub(super) fn read_loop(source: &Buffer, position: usize, out: &mut [Vec<f32>; 2], frames: usize) {
     let channels = source.channels();

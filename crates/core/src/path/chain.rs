@@ -7,12 +7,15 @@ use crate::audio::{for_each_piece, sanitise, stretch};
 use crate::cast;
 use crate::dsp::{Delay, Ramp};
 use crate::effects::{MOVE_S, Processor, Setup};
+use crate::render::Play;
 
 /// A path that processes sound. Parameters, mixes and switches move smoothly while it runs; another
 /// sequence of effects needs a new chain.
 pub struct Chain {
     runners: Vec<Runner>,
     max_block: usize,
+    rate_hz: u32,
+    play: Play,
 }
 
 impl Chain {
@@ -20,7 +23,7 @@ impl Chain {
     #[must_use]
     pub fn new(path: &Path, setup: Setup) -> Self {
         let runners = path.stages.iter().map(|stage| Runner::new(stage, setup)).collect();
-        Self { runners, max_block: setup.max_block }
+        Self { runners, max_block: setup.max_block, rate_hz: setup.rate_hz, play: Play::Round }
     }
 
     /// Moves a stage to new settings; a stage that is not there is ignored. The effect must be the same.
@@ -31,6 +34,7 @@ impl Chain {
             runner.wet.set(stage.wet());
             runner.laid.set(laid(stage));
             runner.output.set(stage.output_gain());
+            runner.times = cast::frames(stage.memory_s(), self.rate_hz);
         }
     }
 
@@ -38,6 +42,17 @@ impl Chain {
     /// none. A stage that is not there is ignored. Returns what was there before, so that it can be freed elsewhere.
     pub fn set_key(&mut self, index: usize, key: Option<Arc<[f32]>>) -> Option<Arc<[f32]>> {
         self.runners.get_mut(index).and_then(|runner| std::mem::replace(&mut runner.key, key))
+    }
+
+    /// Whether the passage goes round, and its keys with it, or is played once, with silent keys before and after it. It
+    /// goes round until this is called.
+    pub fn set_play(&mut self, play: Play) {
+        self.play = play;
+    }
+
+    /// Back to rest at once.
+    pub fn reset(&mut self) {
+        self.runners.iter_mut().for_each(Runner::reset);
     }
 
     /// The key of a stage, if it has one.
@@ -54,7 +69,7 @@ impl Chain {
             io.iter_mut().for_each(|channel| sanitise(channel));
             let mut late = 0;
             for runner in &mut self.runners {
-                runner.read_key(at + done, late, io.first().map_or(0, |c| c.len()));
+                runner.read_key(self.play, at + done, late, io.first().map_or(0, |c| c.len()));
                 runner.process(io, 0);
                 late += runner.latency();
             }
@@ -67,7 +82,7 @@ impl Chain {
     pub fn process_stage(&mut self, index: usize, io: &mut [&mut [f32]], at: usize) -> Option<&[f32]> {
         let runner = self.runners.get_mut(index)?;
         io.iter_mut().for_each(|channel| sanitise(channel));
-        runner.read_key(at, 0, io.first().map_or(0, |c| c.len()));
+        runner.read_key(self.play, at, 0, io.first().map_or(0, |c| c.len()));
         runner.process(io, 0);
         runner.gain_db()
     }
@@ -82,6 +97,25 @@ impl Chain {
     #[must_use]
     pub fn ahead_of(&self, index: usize) -> usize {
         self.runners.get(index).map_or(0, |runner| runner.processor.ahead())
+    }
+
+    /// Frames for which a stage is heard after its input has ended; 0 where it is at rest.
+    #[must_use]
+    pub fn tail_of(&self, index: usize) -> usize {
+        self.runners.get(index).filter(|runner| !runner.rests()).map_or(0, |runner| runner.processor.tail())
+    }
+
+    /// Frames for which a stage remembers what has been: its tail, and all times that are set.
+    #[must_use]
+    pub fn memory_of(&self, index: usize) -> usize {
+        let runner = self.runners.get(index).filter(|runner| !runner.rests());
+        runner.map_or(0, |runner| runner.processor.tail() + runner.times)
+    }
+
+    /// Frames for which the whole path is heard after its input has ended.
+    #[must_use]
+    pub fn tail(&self) -> usize {
+        (0..self.runners.len()).map(|index| self.tail_of(index)).sum()
     }
 
     /// The gain reduction of a band of a stage over the last block, dB.
@@ -125,6 +159,8 @@ struct Runner {
     laid: Ramp,
     /// Gain after the mix, linear.
     output: Ramp,
+    /// The sum of all times that are set, frames.
+    times: usize,
     key: Option<Arc<[f32]>>,
     /// The key over one block.
     key_block: Vec<f32>,
@@ -148,6 +184,7 @@ impl Runner {
             wet: Ramp::new(stage.wet(), cast::frames(MOVE_S, setup.rate_hz)),
             laid: Ramp::new(laid(stage), cast::frames(MOVE_S, setup.rate_hz)),
             output: Ramp::new(stage.output_gain(), cast::frames(MOVE_S, setup.rate_hz)),
+            times: cast::frames(stage.memory_s(), setup.rate_hz),
             key: stage.key.as_ref().map(|key| key.samples.clone()),
             key_block: vec![0.0; setup.max_block],
             idle: true,
@@ -162,17 +199,37 @@ impl Runner {
         self.delays[0].frames()
     }
 
+    fn reset(&mut self) {
+        self.processor.reset();
+        self.fresh = true;
+        self.delays.iter_mut().for_each(Delay::reset);
+        for ramp in [&mut self.wet, &mut self.laid, &mut self.output] {
+            ramp.settle();
+        }
+    }
+
+    /// Whether it is out of the path.
+    fn rests(&self) -> bool {
+        self.wet.rests_at(0.0) && self.output.rests_at(1.0)
+    }
+
     fn gain_db(&self) -> Option<&[f32]> {
         self.processor.gain_db().filter(|_| !self.idle)
     }
 
     /// Reads the key for the next block: the passage is at frame `at`, the signal here is `late` frames behind it.
-    fn read_key(&mut self, at: usize, late: usize, n: usize) {
+    fn read_key(&mut self, play: Play, at: usize, late: usize, n: usize) {
         let Some(key) = &self.key else { return };
         let length = key.len();
         if length == 0 {
             // A key that is not there is silent.
             self.key_block[..n].fill(0.0);
+            return;
+        }
+        if play == Play::Once {
+            for (i, x) in self.key_block[..n].iter_mut().enumerate() {
+                *x = (at + i).checked_sub(late).and_then(|place| key.get(place)).copied().unwrap_or(0.0);
+            }
             return;
         }
         let mut from = (at + length - late % length) % length;
@@ -195,7 +252,7 @@ impl Runner {
             return;
         }
         // Out of the path: the signal passes bit for bit, as late as ever, and nothing old is left for the next time.
-        self.idle = self.wet.rests_at(0.0) && self.output.rests_at(1.0);
+        self.idle = self.rests();
         if self.idle {
             if !self.fresh {
                 self.processor.reset();

@@ -12,6 +12,7 @@ use clear_bend_core::measures::{
     measure_step,
 };
 use clear_bend_core::path::{Key, Path, Scope, Stage, key_samples};
+use clear_bend_core::render::Play;
 use clear_bend_core::report::{Passage, report};
 use clear_bend_core::signals::{Source, SourceDocument};
 use proptest::prelude::*;
@@ -108,11 +109,12 @@ proptest! {
         stereo: bool,
         rate_hz in prop::sample::select(vec![8_000u32, 11_025, 22_050, 44_100, 48_000, 96_000, 192_000]),
         param in 0usize..40,
+        play in prop::sample::select(vec![Play::Round, Play::Once]),
     ) {
         let frames = (if whole_minute { 1.0 } else { share } * 60.0 * f64::from(rate_hz)) as usize;
         let before = sound(kind, frames, if stereo { 2 } else { 1 }, rate_hz);
         let path = Path { stages: stages.iter().map(|any| stage_of(any, frames, rate_hz)).collect() };
-        let passage = Passage::new(before.clone());
+        let passage = Passage::played(before.clone(), play);
         let (rendered, report) = report(&path, &passage);
         check_sound("after", &rendered.after, frames)?;
         for gain in rendered.gains_db.iter().flatten().chain(rendered.band_gains_db.iter().flatten()) {
@@ -123,7 +125,8 @@ proptest! {
         check_words(&report.to_csv())?;
         report.sentences.iter().try_for_each(|sentence| check_words(&sentence.to_string()))?;
         for part in [Part::Before, Part::After, Part::Difference] {
-            check_sound("an export", &export(part, &before, &path, MatchBy::Loudness), frames)?;
+            let whole = if part == Part::Before { frames } else { frames + rendered.tail.frames() };
+            check_sound("an export", &export(part, &before, &path, play, MatchBy::Loudness), whole)?;
         }
         let _ = (loudest_moments(&rendered.after), Histogram::of(&rendered.after));
         let bands = band_levels(&rendered.after, Channel::Side, 3);

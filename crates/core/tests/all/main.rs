@@ -23,6 +23,7 @@ mod gains;
 mod live;
 mod measures;
 mod processing;
+mod rounds;
 mod shapes;
 mod sources;
 mod timing;

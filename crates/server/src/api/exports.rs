@@ -36,7 +36,7 @@ async fn sound_file(store: Data<Store>, wanted: Json<Wanted>) -> Result<HttpResp
         let before = cut(&samples(&store, &stem.source)?, bench.region).into_stereo();
         let key = |source: &Source| Some(cut(&samples(&store, source).ok()?, bench.region));
         let path = stem.path.with_keys(before.frames(), key);
-        Ok(format.write(&export(part, &before, &path, bench.listening.level_match))?)
+        Ok(format.write(&export(part, &before, &path, bench.play, bench.listening.level_match))?)
     })
     .await?;
     let part =

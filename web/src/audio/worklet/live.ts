@@ -21,6 +21,7 @@ interface LiveExports {
   live_set_hear(hear: number): void;
   live_set_match_gain_db(lane: number, gainDb: number): void;
   live_set_stems(all: number, levelDb: number, pan: number): void;
+  live_set_once(once: number): void;
   live_set_playing(playing: number): void;
   live_seek(seconds: number): void;
   live_process(frames: number): void;
@@ -103,6 +104,9 @@ class LiveProcessor extends AudioWorkletProcessor {
         break;
       case "stems":
         core.live_set_stems(message.all ? 1 : 0, message.levelDb, message.pan);
+        break;
+      case "once":
+        core.live_set_once(message.once ? 1 : 0);
         break;
       case "play":
         core.live_set_playing(message.playing ? 1 : 0);

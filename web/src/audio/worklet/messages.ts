@@ -12,6 +12,8 @@ export type ToLive =
   | { kind: "match"; lane: number; gainDb: number }
   | { kind: "hear"; hear: number }
   | { kind: "stems"; all: boolean; levelDb: number; pan: number }
+  /** Whether the source is played once, with its tail, instead of going round. */
+  | { kind: "once"; once: boolean }
   | { kind: "play"; playing: boolean }
   | { kind: "seek"; seconds: number }
   /** Whether what plays is to be seen. */

@@ -169,6 +169,17 @@ impl Build {
         widths.fold(f64::INFINITY, f64::min)
     }
 
+    /// The time in which the slowest of its resonances falls by 80 dB, s: more than enough for 60 dB of several.
+    #[must_use]
+    pub fn rings_s(&self, shape: &Shape) -> f64 {
+        let poles = (0..self.kind.sections(self.order))
+            .map(|i| self.kind.prototype(shape, self.order, i))
+            .map(|prototype| prototype.slowest_hz());
+        let slowest_hz = poles.fold(f64::INFINITY, f64::min);
+        // 80 dB are a factor of ten thousand, and exp(-2 pi f t) is what is left after t.
+        if slowest_hz.is_finite() { 1e4f64.ln() / (2.0 * PI * slowest_hz) } else { 0.0 }
+    }
+
     /// Hands on all sections, as many as [`Build::sections`] says. Copies over the highest frequency pass everything;
     /// a band by itself stays at the highest frequency.
     pub fn each_section(&self, shape: &Shape, rate_hz: f64, mut put: impl FnMut(usize, Section)) {

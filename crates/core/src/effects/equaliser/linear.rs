@@ -144,7 +144,8 @@ impl Linear {
             designed: *settings,
             fades: false,
         };
-        linear.reset();
+        linear.design();
+        linear.convolver.switch();
         linear
     }
 
@@ -177,9 +178,13 @@ impl Processor for Linear {
 
     fn reset(&mut self) {
         self.convolver.reset();
-        self.fades = false;
-        self.design();
-        self.convolver.switch();
+        if self.wanted != self.designed {
+            self.design();
+            self.fades = true;
+        }
+        if std::mem::take(&mut self.fades) {
+            self.convolver.switch();
+        }
     }
 
     fn latency(&self) -> usize {

@@ -185,4 +185,11 @@ impl Processor for Minimum {
         self.taken.settle();
         self.voices.iter_mut().chain([&mut self.audition]).for_each(|voice| voice.rest(self.rate_hz));
     }
+
+    /// Bands that ring for as long as each other, one after the other, ring longer than each: by no more than as if
+    /// their times were added.
+    fn tail(&self) -> usize {
+        let rings_s: f64 = self.voices.iter().chain([&self.audition]).map(Voice::rings_s).sum();
+        cast::count(rings_s * self.rate_hz)
+    }
 }

@@ -136,6 +136,16 @@ impl Prototype {
         [of(self.den), of(self.num)].into_iter().flatten()
     }
 
+    /// How far its slower pole lies from the imaginary axis, Hz: it falls as exp(-2 pi f t).
+    #[must_use]
+    pub fn slowest_hz(&self) -> f64 {
+        let [d0, d1, d2] = self.den;
+        let half = 0.5 * d1 / d2;
+        let under = (half * half - d0 / d2).max(0.0).sqrt();
+        // The product of both real poles is d0 / d2: their difference would lose digits.
+        self.freq_hz * if under > 0.0 { d0 / d2 / (half + under) } else { half }
+    }
+
     /// Its magnitude, linear.
     #[must_use]
     pub fn magnitude(&self, freq_hz: f64) -> f64 {

@@ -55,6 +55,11 @@ impl Voice {
         self.share.set(if stays.is_some() { 1.0 } else { 0.0 });
     }
 
+    /// The time in which what is left of it falls by 80 dB, s.
+    pub fn rings_s(&self) -> f64 {
+        self.wanted.map_or(0.0, |band| band.build.rings_s(&band.shape))
+    }
+
     fn aim(&mut self, shape: &Shape) {
         self.freq.set(shape.freq_hz.log2());
         self.gain_db.set(shape.gain_db);

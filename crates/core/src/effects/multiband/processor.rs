@@ -10,6 +10,9 @@ use crate::effects::{MOVE_S, Processor, Setup};
 /// Crossovers move in steps of so many samples: their corners cost a tangent each.
 const CORNER_STEP: usize = 16;
 
+/// For how long a crossover rings, in periods of its frequency.
+const RINGS_PERIODS: f64 = 3.0;
+
 /// The fade around another number of bands, s.
 const FADE_S: f64 = 0.01;
 
@@ -322,6 +325,12 @@ impl Processor for Multiband {
             let n = dry.len();
             dry.copy_from_slice(&under[..n]);
         }
+    }
+
+    /// Two Butterworth filters of the lowest crossover fall by 60 dB within three of its periods.
+    fn tail(&self) -> usize {
+        let lowest_hz = self.crossovers[0].value().exp2();
+        if self.count > 1 { cast::count(RINGS_PERIODS / lowest_hz * self.rate_hz) } else { 0 }
     }
 
     fn gain_db(&self) -> Option<&[f32]> {
