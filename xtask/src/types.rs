@@ -3,14 +3,15 @@
 use anyhow::Result;
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::bend::BendPoint;
-use clear_bend_core::catalogue::Catalogue;
 use clear_bend_core::ear_maps::EarMapDocument;
+use clear_bend_core::effects::Curves;
 use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
 use clear_bend_core::measures::{
-    Analysing, Attack, BandLevel, CurvePoint, Curves, Distortion, GainView, Histogram, Parts, Resonance,
+    Analysing, Attack, BandLevel, CurvePoint, Distortion, GainView, Histogram, Parts, Resonance,
     ResponseView, StepResponse,
 };
+use clear_bend_core::offered::Catalogue;
 use clear_bend_core::path::Difference;
 use clear_bend_core::report::{ReferenceLevels, Report, SumLevels};
 use ts_rs::{Config, TS};

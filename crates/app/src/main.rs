@@ -59,7 +59,7 @@ fn main() -> ExitCode {
         Err(error) => return Fault::usage(&error, &accepted_commands()).report(),
     };
     let done = match cli.command {
-        Command::Effects => commands::print_json(&clear_bend_core::catalogue::catalogue()),
+        Command::Effects => commands::print_json(&clear_bend_core::offered::catalogue()),
         Command::Signal(arguments) => signal::run(&arguments),
         Command::Render(arguments) => render::run(&arguments),
         Command::Bend(arguments) => bend::run(&arguments),

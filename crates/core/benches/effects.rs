@@ -8,8 +8,9 @@ use std::hint::black_box;
 use clear_bend_core::catalogue::Param;
 use clear_bend_core::effects::{self, Setup};
 use clear_bend_core::measures::Levels;
+use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage};
-use clear_bend_core::report::{Passage, report};
+use clear_bend_core::report::report;
 use clear_bend_core::signals::{Source, SourceDocument};
 use criterion::{Criterion, Throughput, criterion_group, criterion_main};
 

@@ -5,13 +5,14 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
 use crate::catalogue::{Number, Picture};
+use crate::document::{self, parse_json, parse_value};
 use crate::fan;
 use crate::measures::MatchBy;
 use crate::mix::Strip;
-use crate::path::{self, Path, PathDocument, parse_json, parse_value};
+use crate::path::Play;
+use crate::path::{self, Path, PathDocument};
 use crate::refusal::Refusal;
 use crate::region::Region;
-use crate::render::Play;
 use crate::signals::{Source, SourceDocument};
 
 /// The `format` of a bench.
@@ -180,8 +181,8 @@ impl BenchDocument {
     /// # Errors
     /// As [`BenchDocument::from_json`].
     pub fn check(&self) -> Result<Vec<CheckedStem>, Refusal> {
-        path::check_format(&self.format, BENCH_FORMAT)?;
-        path::check_version(self.version, BENCH_VERSION)?;
+        document::check_format(&self.format, BENCH_FORMAT)?;
+        document::check_version(self.version, BENCH_VERSION)?;
         if !(1..=MOST_STEMS).contains(&self.stems.len()) {
             return Err(Refusal::new("stems", self.stems.len(), format!("1 to {MOST_STEMS}")));
         }
@@ -223,7 +224,7 @@ impl BenchDocument {
         let stage = path::Stage::of(crate::effects::ALL[0]);
         let kind = crate::signals::ALL[0];
         let defaults = kind.params.iter().map(|p| p.default).collect::<Vec<_>>();
-        let source = SourceDocument::of_kind(kind.id, path::values_to_document(kind.params, &defaults));
+        let source = SourceDocument::of_kind(kind.id, document::values_to_document(kind.params, &defaults));
         Self {
             format: BENCH_FORMAT.to_owned(),
             version: BENCH_VERSION,

@@ -3,10 +3,11 @@
 use serde::Serialize;
 
 use crate::Refusal;
-use crate::catalogue::{Number, Outcome, Param, Readable};
+use crate::catalogue::{Number, Outcome, Param};
+use crate::outcomes::{self, Readable};
+use crate::passage::Passage;
 use crate::path::{Path, Stage};
 use crate::refusal::nearest;
-use crate::report::Passage;
 
 /// The usual number of points of a bend: fine enough to see where it turns over.
 pub const USUAL_POINTS: usize = 17;
@@ -84,7 +85,7 @@ impl BendOf {
     #[must_use]
     pub fn point(&self, passage: &Passage, value: f64) -> BendPoint {
         let path = self.path_at(value);
-        let outcome = (self.outcome.read)(&Readable::new(&path, passage, self.stage));
+        let outcome = outcomes::read(&self.outcome, &Readable::new(&path, passage, self.stage));
         BendPoint { value: Number(value), outcome }
     }
 

@@ -10,7 +10,7 @@
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
-use crate::path::{check_format, check_version, parse_value};
+use crate::document::{check_format, check_version, parse_value};
 use crate::refusal::Refusal;
 
 /// The `format` of an ear map.

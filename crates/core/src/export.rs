@@ -5,7 +5,8 @@ use serde::{Deserialize, Serialize};
 use crate::Buffer;
 use crate::measures::{LevelMatches, MatchBy, PlainLevels, difference};
 use crate::path::Path;
-use crate::render::{Play, render_with};
+use crate::path::Play;
+use crate::render::render_with;
 
 /// What is handed out.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]

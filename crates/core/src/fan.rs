@@ -5,11 +5,13 @@ use serde::Serialize;
 use crate::Refusal;
 use crate::bend::{BendOf, BendPoint};
 use crate::cast;
-use crate::catalogue::{Number, Readable};
+use crate::catalogue::Number;
 use crate::measures::{LevelMatches, PlainLevels, Reduction};
+use crate::outcomes::{self, Readable};
+use crate::passage::Passage;
 use crate::path::{Path, PathDocument};
 use crate::render::Rendered;
-use crate::report::{Passage, cell};
+use crate::report::cell;
 
 /// How many values a fan may have.
 pub const COUNTS: std::ops::RangeInclusive<usize> = 2..=9;
@@ -146,7 +148,8 @@ impl FanOf {
             path = other.path_at(found.0);
         }
         let rendered = passage.through(&path);
-        let outcome = (self.bend.outcome.read)(&Readable::of(&rendered, &path, passage, self.stage));
+        let outcome =
+            outcomes::read(&self.bend.outcome, &Readable::of(&rendered, &path, passage, self.stage));
         let levels = PlainLevels::of(&rendered.after);
         let reduction = rendered.reduction(self.stage, &passage.onsets);
         let row = FanRow {

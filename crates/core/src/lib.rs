@@ -9,23 +9,27 @@
 //! - [`render`](mod@render) runs a path over a passage; [`measures`] reads numbers off the result.
 //! - [`bend`] measures an outcome over the whole range of one parameter; [`fan`] sets a few of its values side by side.
 //! - [`region`] cuts the loop out of a source; [`mix`] lets stems play together.
-//! - [`explain`] turns those numbers into sentences; [`live`] plays the same chain for the ear.
+//! - [`report`] gathers those numbers and turns them into sentences; [`live`] plays the same chain for the ear.
 
 pub mod audio;
 pub mod bench;
 pub mod bend;
 pub mod cast;
 pub mod catalogue;
+pub mod channel;
+pub mod document;
 pub mod dsp;
 pub mod ear_maps;
 pub mod effects;
-pub mod explain;
 pub mod export;
 pub mod fan;
 pub mod level;
 pub mod live;
 pub mod measures;
 pub mod mix;
+pub mod offered;
+pub mod outcomes;
+pub mod passage;
 pub mod path;
 pub mod refusal;
 pub mod region;

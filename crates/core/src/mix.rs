@@ -7,8 +7,9 @@ use crate::cast;
 use crate::catalogue::{Param, Unit};
 use crate::level::gain_from_db;
 use crate::path::Path;
+use crate::path::Play;
 use crate::refusal::Refusal;
-use crate::render::{Play, render_with};
+use crate::render::render_with;
 
 /// How a stem sits among the others.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]

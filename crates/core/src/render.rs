@@ -1,12 +1,9 @@
 //! A path over a whole passage, as it is measured and exported.
 
-use serde::{Deserialize, Serialize};
-
 use crate::Buffer;
 use crate::cast;
 use crate::effects::Setup;
-use crate::measures::Reduction;
-use crate::path::{Chain, Path};
+use crate::path::{Chain, Path, Play};
 
 /// Frames per block. The result does not depend on it; this keeps a block of stereo in the first cache.
 const BLOCK: usize = 512;
@@ -23,18 +20,6 @@ const SAME_SHARE: f32 = 1e-5;
 const SAME_DB: f32 = 1e-3;
 /// What has been the same for this long, and for as long as the stage remembers, stays the same, s.
 const SAME_S: f64 = 0.05;
-
-/// How a passage goes through a path.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-#[serde(rename_all = "kebab-case")]
-pub enum Play {
-    /// As a loop, as it is heard once it has gone round: its end still acts on its beginning.
-    #[default]
-    Round,
-    /// From rest to its end, and on until what is left has died away.
-    Once,
-}
 
 /// A passage after a path.
 #[derive(Debug, Clone)]
@@ -56,20 +41,6 @@ pub struct Rendered {
 }
 
 impl Rendered {
-    /// Summary of the gain reduction of a stage; none where it reports none.
-    #[must_use]
-    pub fn reduction(&self, stage: usize, onsets: &[usize]) -> Option<Reduction> {
-        let gain = self.gains_db.get(stage)?.as_deref()?;
-        Some(Reduction::of(gain, onsets, self.ahead[stage], self.after.rate_hz()))
-    }
-
-    /// The same of one band of a stage.
-    #[must_use]
-    pub fn band_reduction(&self, stage: usize, band: usize, onsets: &[usize]) -> Option<Reduction> {
-        let gain = self.band_gains_db.get(stage)?.get(band)?;
-        Some(Reduction::of(gain, onsets, self.ahead[stage], self.after.rate_hz()))
-    }
-
     /// The signal that leaves the path, and its tail after it.
     #[must_use]
     pub fn with_tail(&self) -> Buffer {

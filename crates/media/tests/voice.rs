@@ -11,9 +11,10 @@
 use clear_bend_core::Buffer;
 use clear_bend_core::effects;
 use clear_bend_core::measures::Sibilants;
+use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
-use clear_bend_core::report::{Passage, report};
+use clear_bend_core::report::report;
 use clear_bend_media::read_sound;
 
 fn voice() -> Buffer {

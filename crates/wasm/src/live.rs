@@ -9,7 +9,7 @@ use clear_bend_core::effects::Setup;
 use clear_bend_core::live::Live;
 use clear_bend_core::mix::Strip;
 use clear_bend_core::path::Path;
-use clear_bend_core::render::Play;
+use clear_bend_core::path::Play;
 use wasm_bindgen::prelude::wasm_bindgen;
 
 /// The live bench and the rooms in memory through which it is spoken to.

@@ -7,15 +7,18 @@ use clear_bend_core::Buffer;
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::bend::BendPoint;
+use clear_bend_core::document::parse_json;
 use clear_bend_core::fan::FanOf;
 use clear_bend_core::measures::{
     Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, deepest, find_onsets,
 };
 use clear_bend_core::mix::{Strip, add, audible, sum};
-use clear_bend_core::path::{Path, PathDocument, key_samples, parse_json};
+use clear_bend_core::passage::Passage;
+use clear_bend_core::path::Play;
+use clear_bend_core::path::{Path, PathDocument, key_samples};
 use clear_bend_core::region::{Region, cut};
-use clear_bend_core::render::{Play, Rendered};
-use clear_bend_core::report::{Along, Passage, ReferenceLevels, Report, SumLevels, read, render_points};
+use clear_bend_core::render::Rendered;
+use clear_bend_core::report::{Along, ReferenceLevels, Report, SumLevels, read, render_points};
 use clear_bend_core::signals::{Source, SourceDocument};
 use serde::Deserialize;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};

@@ -1,9 +1,11 @@
 //! What the page asks of the core: catalogue, controls, texts, checks.
 
 use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
-use clear_bend_core::catalogue::{Param, Unit, catalogue, note_of};
+use clear_bend_core::catalogue::{Param, Unit, note_of};
+use clear_bend_core::document::parse_json;
 use clear_bend_core::measures::{self, Analyser, Analysing, Resolution};
-use clear_bend_core::path::{PATH_VERSION, Path, Stage, differences, parse_json};
+use clear_bend_core::offered::catalogue;
+use clear_bend_core::path::{PATH_VERSION, Path, Stage, differences};
 use clear_bend_core::region::{self, Region};
 use clear_bend_core::signals;
 use clear_bend_core::{Refusal, effects, mix};
@@ -98,7 +100,7 @@ pub fn snapped(at_s: f64, onsets_s: &[f64], shown_s: f64) -> f64 {
 #[wasm_bindgen(js_name = curvesJson)]
 pub fn curves_json(stage: &str, rate_hz: u32, freqs_hz: &[f64]) -> Result<String, JsError> {
     let stage = Stage::from_document(&parse_json(stage)?, PATH_VERSION)?;
-    let mut curves = stage.effect.curves.map(|curves| curves(&stage.values, rate_hz, freqs_hz));
+    let mut curves = stage.effect.curves(&stage.values, rate_hz, freqs_hz);
     if let Some(curves) = &mut curves {
         let rounded = |values: &mut Vec<f64>| values.iter_mut().for_each(|x| *x = (*x * 1e4).round() / 1e4);
         curves.bands.iter_mut().for_each(|band| rounded(&mut band.gains_db));

@@ -3,8 +3,8 @@
 use clear_bend_core::Refusal;
 use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::Number;
+use clear_bend_core::document::parse_json;
 use clear_bend_core::fan::{FanOf, FanRow, propose};
-use clear_bend_core::path::parse_json;
 use clear_bend_core::render::Rendered;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 

@@ -2,11 +2,13 @@
 
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::BENCH_RATE_HZ;
+use clear_bend_core::channel::Channel;
+use clear_bend_core::document::parse_json;
 use clear_bend_core::measures::{
-    Analysing, Channel, Parts, Resolution, Spectrum, band_levels, find_resonances, masking, spectrogram,
+    Analysing, Parts, Resolution, Spectrum, band_levels, find_resonances, masking, spectrogram,
 };
 use clear_bend_core::mix::{Strip, sum};
-use clear_bend_core::path::{Path, parse_json};
+use clear_bend_core::path::Path;
 use clear_bend_core::region::cut;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 

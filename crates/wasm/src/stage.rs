@@ -2,11 +2,13 @@
 
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
+use clear_bend_core::channel::Channel;
+use clear_bend_core::document::parse_json;
 use clear_bend_core::measures::{
-    Channel, GainView, LowTone, Response, ResponseView, Tail, channels_of, measure_attack,
-    measure_distortion, measure_response, measure_static_curve, measure_step,
+    GainView, LowTone, Response, ResponseView, Tail, channels_of, measure_attack, measure_distortion,
+    measure_response, measure_static_curve, measure_step,
 };
-use clear_bend_core::path::{Path, Stage, parse_json};
+use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::signals::{Source, SourceDocument};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
@@ -40,7 +42,7 @@ pub fn static_curve_json(path_json: &str, stage: usize, step_db: usize) -> Resul
 #[wasm_bindgen(js_name = stepJson)]
 pub fn step_json(path_json: &str, stage: usize) -> Result<String, JsError> {
     let stage = stage_of(path_json, stage)?;
-    json(&measure_step(&stage, BENCH_RATE_HZ, (stage.effect.step)(&stage.values)))
+    json(&measure_step(&stage, BENCH_RATE_HZ, stage.effect.step(&stage.values)))
 }
 
 /// The harmonics that one stage of a path adds to a low tone, as JSON.
@@ -59,7 +61,7 @@ pub fn distortion_json(path_json: &str, stage: usize) -> Result<String, JsError>
 #[wasm_bindgen(js_name = bandEdges)]
 pub fn band_edges(path_json: &str, stage: usize) -> Result<Vec<f64>, JsError> {
     let stage = stage_of(path_json, stage)?;
-    Ok((stage.effect.edges_hz)(&stage.values))
+    Ok(stage.effect.edges_hz(&stage.values))
 }
 
 /// The gain of one stage of a path at some frequencies (Hz), measured with an impulse on every channel that has a curve of

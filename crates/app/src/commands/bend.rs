@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::{Outcome, Unit};
-use clear_bend_core::report::Passage;
+use clear_bend_core::passage::Passage;
 use serde::Serialize;
 
 use crate::fault::Fault;

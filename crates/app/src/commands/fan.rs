@@ -7,7 +7,7 @@ use clap::Args;
 use clear_bend_core::bend::USUAL_POINTS;
 use clear_bend_core::catalogue::{Number, Outcome, Unit};
 use clear_bend_core::fan::{FanOf, FanRow, USUAL_COUNT, check_count, propose, to_csv};
-use clear_bend_core::report::Passage;
+use clear_bend_core::passage::Passage;
 use serde::Serialize;
 
 use crate::fault::Fault;

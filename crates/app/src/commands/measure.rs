@@ -3,9 +3,11 @@
 use std::path::PathBuf;
 
 use clap::{Args, Subcommand};
+use clear_bend_core::channel::Channel;
+use clear_bend_core::effects::LevelStep;
 use clear_bend_core::measures::{
-    BandLevel, Channel, CurvePoint, LevelStep, Levels, LowTone, Resolution, Spectrum, band_levels, log_freqs,
-    loudest_moments, measure_distortion, measure_static_curve, measure_step,
+    BandLevel, CurvePoint, Levels, LowTone, Resolution, Spectrum, band_levels, log_freqs, loudest_moments,
+    measure_distortion, measure_static_curve, measure_step,
 };
 use clear_bend_core::path::Stage;
 use serde::Serialize;
@@ -189,7 +191,7 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
         }
         Measure::Step { of, quiet, loud } => {
             let stage = of.read()?;
-            let usual = (stage.effect.step)(&stage.values);
+            let usual = stage.effect.step(&stage.values);
             let given =
                 |argument, dbfs: &Option<f64>, usual| dbfs.map_or(Ok(usual), |dbfs| level(argument, dbfs));
             let step = LevelStep {

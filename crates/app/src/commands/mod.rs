@@ -12,9 +12,9 @@ use std::io::Write as _;
 use std::path::Path as FilePath;
 
 use clear_bend_core::audio::RATES_HZ;
-use clear_bend_core::measures::Channel;
+use clear_bend_core::channel::Channel;
+use clear_bend_core::path::Play;
 use clear_bend_core::path::{Key, Path, Stage, key_samples};
-use clear_bend_core::render::Play;
 use clear_bend_core::signals::Source;
 use clear_bend_core::{Buffer, Refusal};
 use clear_bend_media::{read_sound as decode, write_wav};

@@ -3,7 +3,8 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::measures::{Channel, Ringing, Tail, log_freqs, measure_path_response};
+use clear_bend_core::channel::Channel;
+use clear_bend_core::measures::{Ringing, Tail, log_freqs, measure_path_response};
 use serde::Serialize;
 
 use super::{ChannelOf, rate};

@@ -3,9 +3,10 @@
 use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
 use clear_bend_core::effects;
 use clear_bend_core::measures::MatchBy;
+use clear_bend_core::path::Play;
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::region::{Region, cut};
-use clear_bend_core::render::{Play, render_with};
+use clear_bend_core::render::render_with;
 use clear_bend_core::signals::Source;
 use serde_json::json;
 

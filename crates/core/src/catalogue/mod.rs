@@ -5,6 +5,7 @@ mod aside;
 mod diagram;
 mod guide;
 mod number;
+pub mod outcomes;
 mod scale;
 mod settings;
 mod text;
@@ -16,21 +17,9 @@ pub use number::Number;
 pub use scale::Scale;
 pub use text::decimal;
 
-use std::borrow::Cow;
-use std::cell::OnceCell;
-
 use serde::Serialize;
 
 use crate::Refusal;
-use crate::ear_maps::{self, EAR_MAP_SPAN_HZ, EarMap, EarMapDocument};
-use crate::effects::{self, Effect};
-use crate::measures::{
-    Levels, MeanPower, OnsetLevels, Reduction, Response, Tail, channels_of, measure_response,
-};
-use crate::path::Path;
-use crate::render::Rendered;
-use crate::report::Passage;
-use crate::signals::{self, SignalKind};
 
 /// The unit of a parameter or an outcome. It decides how a value is written and which suffixes may be typed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, serde::Deserialize)]
@@ -71,7 +60,7 @@ pub enum Unit {
     Semitones,
 }
 
-/// The measured quantity that a parameter is there to change.
+/// The measured quantity that a parameter is there to change. How it is read off a passage stands in `outcomes`.
 #[derive(Debug, Clone, Copy, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Outcome {
@@ -81,66 +70,6 @@ pub struct Outcome {
     pub label: &'static str,
     /// Its unit.
     pub unit: Unit,
-    /// Reads it off a passage before and after a path; none where the passage does not show it.
-    #[serde(skip)]
-    pub read: fn(&Readable) -> Option<f64>,
-}
-
-/// What an outcome is read off.
-#[derive(Debug)]
-pub struct Readable<'a> {
-    /// The path.
-    pub path: &'a Path,
-    /// The passage before the path.
-    pub passage: &'a Passage,
-    /// The stage whose parameter it is.
-    pub stage: usize,
-    /// What has been read off the result already.
-    pub known: Option<Known<'a>>,
-    rendered: OnceCell<Cow<'a, Rendered>>,
-    responses: OnceCell<Vec<Response>>,
-}
-
-impl<'a> Readable<'a> {
-    /// A passage that is sent through the path only if the outcome is read off it.
-    #[must_use]
-    pub fn new(path: &'a Path, passage: &'a Passage, stage: usize) -> Self {
-        Self { path, passage, stage, known: None, rendered: OnceCell::new(), responses: OnceCell::new() }
-    }
-
-    /// A passage that has been sent through the path.
-    #[must_use]
-    pub fn of(rendered: &'a Rendered, path: &'a Path, passage: &'a Passage, stage: usize) -> Self {
-        Self { rendered: OnceCell::from(Cow::Borrowed(rendered)), ..Self::new(path, passage, stage) }
-    }
-
-    /// The passage after the path.
-    pub fn rendered(&self) -> &Rendered {
-        self.rendered.get_or_init(|| Cow::Owned(self.passage.through(self.path)))
-    }
-
-    /// What the stage does to an impulse, on every channel that has a response of its own; none where the stage is not
-    /// there.
-    pub fn responses(&self) -> Option<&[Response]> {
-        let stage = self.path.stages.get(self.stage)?;
-        let rate_hz = self.passage.buffer.rate_hz();
-        let measure = |channel| measure_response(stage, rate_hz, channel, Tail::Short);
-        let all = || channels_of(stage, rate_hz).into_iter().map(measure).collect();
-        Some(self.responses.get_or_init(all))
-    }
-}
-
-/// Readings of a result that a report has made, so that no outcome makes them again.
-#[derive(Debug, Clone, Copy)]
-pub struct Known<'a> {
-    /// The levels after the path.
-    pub levels: &'a Levels,
-    /// The gain reduction of the stage, if it reports one.
-    pub reduction: Option<Reduction>,
-    /// The levels of the onsets after the path.
-    pub onset_levels: &'a [OnsetLevels],
-    /// Its power over frequency, once something has been read off it.
-    pub power: &'a OnceCell<MeanPower>,
 }
 
 /// The picture that shows best what a parameter does.
@@ -334,33 +263,5 @@ impl Param {
         let moved = if stuck { self.rounded(value + grain * steps.signum()) } else { moved };
         let (min, max) = self.range();
         moved.clamp(min, max)
-    }
-}
-
-/// Everything there is: read by the screen, the command line and the files.
-#[derive(Debug, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct Catalogue {
-    /// All effects.
-    pub effects: &'static [&'static Effect],
-    /// All signals and demo sources.
-    pub signals: &'static [&'static SignalKind],
-    /// The ear maps that are shipped.
-    pub ear_maps: Vec<EarMap>,
-    /// An own ear map that has no regions yet.
-    pub own_ear_map: EarMapDocument,
-    /// Where the regions of ear maps lie, Hz.
-    pub ear_map_span_hz: [f64; 2],
-}
-
-/// The catalogue.
-#[must_use]
-pub fn catalogue() -> Catalogue {
-    Catalogue {
-        effects: effects::ALL,
-        signals: signals::ALL,
-        ear_maps: ear_maps::shipped(),
-        own_ear_map: EarMapDocument::new(Vec::new()),
-        ear_map_span_hz: EAR_MAP_SPAN_HZ,
     }
 }

@@ -1,11 +1,11 @@
 //! Gain: makes everything louder or quieter by the same number of decibels.
 
-use super::{Effect, MIX, MOVE_S, Processor, Setup, outcomes};
+use super::{Ability, Effect, MIX, MOVE_S, Processor, Setup};
 use crate::cast;
+use crate::catalogue::outcomes;
 use crate::catalogue::{Block, Diagram, Param, Picture, Unit, Usual};
 use crate::dsp::Ramp;
 use crate::level::gain_from_db;
-use crate::measures::LevelStep;
 use crate::settings;
 
 settings! {
@@ -56,15 +56,14 @@ pub const EFFECT: Effect = Effect {
     },
     build: |setup, values| Box::new(Gain::new(setup, &Settings::from_values(values))),
     form: |_, _| 0,
-    static_curve: Some(|values, input_dbfs| Some(input_dbfs + Settings::from_values(values).gain_db)),
     idle: |values, _| {
         (Settings::from_values(values).gain_db == 0.0)
             .then(|| "The gain is 0.0 dB, so after is the same as before.".to_owned())
     },
     remark: |_, _| None,
-    curves: None,
-    edges_hz: |_| Vec::new(),
-    step: |_| LevelStep::USUAL,
+    abilities: &[Ability::StaticCurve(|values, input_dbfs| {
+        Some(input_dbfs + Settings::from_values(values).gain_db)
+    })],
     keyed: false,
     order: &[],
     starting: &[],

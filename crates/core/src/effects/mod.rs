@@ -1,5 +1,6 @@
 //! The effects: one folder each, and one line each in [`ALL`].
 
+mod ability;
 pub mod compressor;
 pub mod deesser;
 pub mod dynamics;
@@ -8,13 +9,16 @@ pub mod gain;
 pub mod gate;
 pub mod limiter;
 pub mod multiband;
-pub mod outcomes;
+mod predicted;
 pub mod saturation;
+
+pub use ability::Ability;
+pub use predicted::{BandCurve, Curves, LevelStep, ScopeCurve};
 
 use serde::Serialize;
 
+use crate::catalogue::outcomes;
 use crate::catalogue::{Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
-use crate::measures::{Curves, LevelStep};
 
 /// All effects, in the order in which they are offered.
 pub const ALL: &[&Effect] = &[
@@ -27,12 +31,6 @@ pub const ALL: &[&Effect] = &[
     &saturation::EFFECT,
     &gain::EFFECT,
 ];
-
-/// Predicts the gain over frequency: for values, at a sample rate (Hz), at frequencies (Hz).
-pub type Predict = fn(&[f64], u32, &[f64]) -> Curves;
-
-/// Predicts the level that a detector asks for: for values, for a steady level (dBFS).
-pub type Curve = fn(&[f64], f64) -> Option<f64>;
 
 /// The catalogue entry of an effect.
 #[derive(Debug, Clone, Copy, Serialize)]
@@ -59,10 +57,6 @@ pub struct Effect {
     /// time then.
     #[serde(skip)]
     pub form: fn(&[f64], u32) -> usize,
-    /// Predicts the level that its detector asks for, before mix and output gain, for a steady level that enters, both
-    /// in dBFS; none for effects whose gain does not depend on the level, and where something else is heard.
-    #[serde(skip)]
-    pub static_curve: Option<Curve>,
     /// Explains why these values do nothing to a passage with this peak (dBFS); none if they do something.
     #[serde(skip)]
     pub idle: fn(&[f64], f64) -> Option<String>,
@@ -70,16 +64,9 @@ pub struct Effect {
     /// asterisks.
     #[serde(skip)]
     pub remark: fn(&[f64], u32) -> Option<String>,
-    /// Predicts the gain over frequency at a sample rate (Hz) and at frequencies (Hz); none for effects that are no
-    /// filters.
+    /// What it can show or predict.
     #[serde(skip)]
-    pub curves: Option<Predict>,
-    /// The frequencies at which its bands meet or end, rising, Hz; none for effects that do not split the sound.
-    #[serde(skip)]
-    pub edges_hz: fn(&[f64]) -> Vec<f64>,
-    /// The step with which its times are shown.
-    #[serde(skip)]
-    pub step: fn(&[f64]) -> LevelStep,
+    pub abilities: &'static [Ability],
     /// Whether a key signal can drive its detector.
     pub keyed: bool,
     /// The parameters in the order in which they are best explained.

@@ -2,9 +2,9 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::response::Channel;
 use super::spectrum::{Resolution, Transform, Window, columns_dbfs};
 use crate::cast;
+use crate::channel::Channel;
 
 /// How spectra of what is playing are taken.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]

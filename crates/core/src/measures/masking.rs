@@ -2,10 +2,10 @@
 
 use serde::Serialize;
 
-use super::response::Channel;
 use super::spectrum::{Transform, Window, channel_samples, parts, third_octaves};
 use crate::Buffer;
 use crate::cast;
+use crate::channel::Channel;
 
 /// How much of two parts is hidden by the other in one octave.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]

@@ -35,8 +35,8 @@ pub use overview::{Overview, deepest};
 pub use reduction::Reduction;
 pub use resonances::{Resonance, find_resonances};
 pub use response::{
-    BandCurve, Channel, Curves, GainView, Response, ResponseView, Ringing, ScopeCurve, Tail, channels_of,
-    log_freqs, measure_path_response, measure_response,
+    GainView, Response, ResponseView, Ringing, Tail, channels_of, log_freqs, measure_path_response,
+    measure_response,
 };
 pub use sibilants::{Sibilant, Sibilants};
 pub use spectrogram::spectrogram;
@@ -45,4 +45,4 @@ pub use spectrum::{
     columns_dbfs, octave_levels,
 };
 pub use static_curve::{CurvePoint, LEVELS_DBFS, measure_static_curve};
-pub use step::{LevelStep, StepResponse, StepSide, measure_step};
+pub use step::{StepResponse, StepSide, measure_step};

@@ -3,6 +3,7 @@
 use serde::Serialize;
 
 use crate::cast;
+use crate::render::Rendered;
 
 /// Reductions smaller than this do not count as reduction, dB.
 const NOTICED_DB: f32 = 0.1;
@@ -52,6 +53,22 @@ impl Reduction {
             left_at_next_onset_db: (!left.is_empty())
                 .then(|| positive(left.iter().sum::<f64>() / cast::real(left.len()))),
         }
+    }
+}
+
+impl Rendered {
+    /// Summary of the gain reduction of a stage; none where it reports none.
+    #[must_use]
+    pub fn reduction(&self, stage: usize, onsets: &[usize]) -> Option<Reduction> {
+        let gain = self.gains_db.get(stage)?.as_deref()?;
+        Some(Reduction::of(gain, onsets, self.ahead[stage], self.after.rate_hz()))
+    }
+
+    /// The same of one band of a stage.
+    #[must_use]
+    pub fn band_reduction(&self, stage: usize, band: usize, onsets: &[usize]) -> Option<Reduction> {
+        let gain = self.band_gains_db.get(stage)?.get(band)?;
+        Some(Reduction::of(gain, onsets, self.ahead[stage], self.after.rate_hz()))
     }
 }
 

@@ -6,11 +6,11 @@
 
 use serde::Serialize;
 
-use super::response::Channel;
 use super::spectrum::{Transform, Window, channel_samples, starts};
 use crate::Buffer;
 use crate::cast;
 use crate::catalogue::q_of_octaves;
+use crate::channel::Channel;
 use crate::level::db_from_power;
 
 /// A range that stands out.

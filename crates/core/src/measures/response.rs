@@ -8,85 +8,10 @@ use serde::Serialize;
 
 use crate::audio::frames_alike;
 use crate::cast;
+use crate::channel::Channel;
 use crate::effects::Setup;
 use crate::level::db_from_gain;
 use crate::path::{Chain, Path, Scope, Stage};
-
-/// What of a stereo signal is looked at.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, serde::Deserialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-#[serde(rename_all = "kebab-case")]
-pub enum Channel {
-    /// Both channels, by their mean power.
-    #[default]
-    Both,
-    /// Left only.
-    Left,
-    /// Right only.
-    Right,
-    /// Half the sum.
-    Mid,
-    /// Half the difference.
-    Side,
-}
-
-impl Channel {
-    /// The channels of a stereo signal whose powers are averaged for it.
-    #[must_use]
-    pub fn parts(self) -> &'static [Self] {
-        match self {
-            Self::Both => &[Self::Left, Self::Right],
-            Self::Left => &[Self::Left],
-            Self::Right => &[Self::Right],
-            Self::Mid => &[Self::Mid],
-            Self::Side => &[Self::Side],
-        }
-    }
-
-    /// Its sample for samples of left and right; that of both is that of mid.
-    #[must_use]
-    pub fn of(self, left: f32, right: f32) -> f64 {
-        let (left, right) = (f64::from(left), f64::from(right));
-        match self {
-            Self::Left => left,
-            Self::Right => right,
-            Self::Both | Self::Mid => 0.5 * (left + right),
-            Self::Side => 0.5 * (left - right),
-        }
-    }
-}
-
-/// The predicted curve of one band.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct BandCurve {
-    /// Its number, from 1.
-    pub number: usize,
-    /// Its gain at every frequency, dB.
-    pub gains_db: Vec<f64>,
-}
-
-/// The predicted curve of all bands on some channel.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct ScopeCurve {
-    /// The channel.
-    pub channel: Channel,
-    /// The gain at every frequency, dB.
-    pub gains_db: Vec<f64>,
-    /// The phase at every frequency, degrees, without jumps from 0 Hz on.
-    pub phases_deg: Vec<f64>,
-}
-
-/// The curves of a filter by its formulas.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct Curves {
-    /// Every band that is switched on.
-    pub bands: Vec<BandCurve>,
-    /// All bands together, for every channel that has a curve of its own.
-    pub sums: Vec<ScopeCurve>,
-}
 
 /// The response of a stage on one channel, measured with an impulse.
 #[derive(Debug, Clone, PartialEq)]
@@ -148,7 +73,7 @@ const FLOOR_DB: f64 = -200.0;
 pub fn channels_of(stage: &Stage, rate_hz: u32) -> Vec<Channel> {
     match stage.scope {
         Scope::Stereo => {
-            let curves = stage.effect.curves.map(|curves| curves(&stage.values, rate_hz, &[]));
+            let curves = stage.effect.curves(&stage.values, rate_hz, &[]);
             curves.map_or_else(|| vec![Channel::Both], |c| c.sums.iter().map(|sum| sum.channel).collect())
         }
         Scope::Left => vec![Channel::Left],

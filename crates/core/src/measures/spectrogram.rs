@@ -1,9 +1,9 @@
 //! Levels over time and frequency.
 
-use super::response::Channel;
 use super::spectrum::{Resolution, Transform, Window, channel_samples, columns_dbfs, parts};
 use crate::Buffer;
 use crate::cast;
+use crate::channel::Channel;
 
 /// Levels over time and frequency, dBFS: `columns` times, each with `rows` frequencies at equal ratios from the lowest
 /// to the highest, one column after the other. A tone reads its level.

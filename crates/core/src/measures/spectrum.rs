@@ -11,10 +11,10 @@ use realfft::{RealFftPlanner, RealToComplex};
 use rustfft::num_complex::Complex64;
 use serde::{Deserialize, Serialize};
 
-use super::response::Channel;
 use crate::Buffer;
 use crate::audio::frames_alike;
 use crate::cast;
+use crate::channel::Channel;
 
 /// How finely a spectrum tells frequencies apart.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]

@@ -54,7 +54,7 @@ pub fn measure_static_curve(stage: &Stage, rate_hz: u32, step_db: usize) -> Vec<
         .step_by(step_db.max(1))
         .map(|level| {
             let input_dbfs = f64::from(level);
-            let asked_dbfs = stage.effect.static_curve.and_then(|curve| curve(&stage.values, input_dbfs));
+            let asked_dbfs = stage.effect.asked_dbfs(&stage.values, input_dbfs);
             CurvePoint {
                 input_dbfs,
                 asked_dbfs,

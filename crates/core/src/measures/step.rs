@@ -7,24 +7,9 @@ use serde::Serialize;
 use super::reduction::found_late;
 use super::static_curve::{PIECE_S, WAVES};
 use crate::cast;
-use crate::effects::Setup;
+use crate::effects::{LevelStep, Setup};
 use crate::level::gain_from_db;
 use crate::path::{Chain, Path, Stage};
-
-/// The tone steps from quiet to loud and back, dBFS (peak levels).
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct LevelStep {
-    /// Level before and after, dBFS.
-    pub quiet_dbfs: f64,
-    /// Level between, dBFS.
-    pub loud_dbfs: f64,
-}
-
-impl LevelStep {
-    /// The step of IEC 60118-2 and ANSI S3.22 (from memory), 25 dB, placed at -35 and -10 dBFS.
-    pub const USUAL: Self = Self { quiet_dbfs: -35.0, loud_dbfs: -10.0 };
-}
 
 /// One side of the step.
 #[derive(Debug, Clone, PartialEq, Serialize)]

@@ -2,12 +2,11 @@
 
 use std::sync::Arc;
 
-use super::{Path, Scope, Stage};
+use super::{Path, Play, Scope, Stage};
 use crate::audio::{for_each_piece, sanitise, stretch};
 use crate::cast;
 use crate::dsp::{Delay, Ramp};
 use crate::effects::{MOVE_S, Processor, Setup};
-use crate::render::Play;
 
 /// A path that processes sound. Parameters, mixes and switches move smoothly while it runs; another
 /// sequence of effects needs a new chain.

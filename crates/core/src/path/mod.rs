@@ -7,11 +7,7 @@ mod key;
 
 pub use chain::Chain;
 pub use differences::{Difference, differences};
-pub use document::{
-    PATH_FORMAT, PATH_VERSION, PathDocument, StageDocument, parse_json, parse_value, values_from_document,
-    values_to_document,
-};
-pub(crate) use document::{check_format, check_version};
+pub use document::{PATH_FORMAT, PATH_VERSION, PathDocument, StageDocument};
 pub use key::{Key, key_samples};
 
 use std::sync::Arc;
@@ -20,6 +16,9 @@ use serde::{Deserialize, Serialize};
 
 use crate::Buffer;
 use crate::catalogue::Unit;
+use crate::document::{
+    check_format, check_version, parse_json, values_from_document, values_of_version, values_to_document,
+};
 use crate::effects::{self, Effect, OUTPUT_ID};
 use crate::level::gain_from_db;
 use crate::refusal::Refusal;
@@ -61,6 +60,18 @@ impl Scope {
     }
 }
 
+/// How a passage goes through a path.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(rename_all = "kebab-case")]
+pub enum Play {
+    /// As a loop, as it is heard once it has gone round: its end still acts on its beginning.
+    #[default]
+    Round,
+    /// From rest to its end, and on until what is left has died away.
+    Once,
+}
+
 /// One effect in a path, checked.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Stage {
@@ -85,7 +96,7 @@ impl Stage {
     /// Refuses unknown parameters and values out of range.
     pub fn new(effect: &'static Effect, params: &[(&str, f64)]) -> Result<Self, Refusal> {
         let params = params.iter().map(|&(id, v)| (id.to_owned(), crate::catalogue::Number(v))).collect();
-        let values = values_from_document(effect.params, &params, PATH_VERSION)?;
+        let values = values_from_document(effect.params, &params)?;
         Ok(Self { effect, on: true, scope: Scope::Stereo, mix: 1.0, values, key: None })
     }
 
@@ -137,7 +148,7 @@ impl Stage {
             Refusal::new("effect", format!("\u{201c}{}\u{201d}", document.effect), known.join(", "))
         })?;
         let mix = effect.mix.check(document.mix)?;
-        let values = values_from_document(effect.params, &document.params, version)?;
+        let values = values_of_version(effect.params, &document.params, version)?;
         if document.key.is_some() && !effect.keyed {
             return Err(Refusal::new(
                 "key",

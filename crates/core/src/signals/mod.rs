@@ -8,8 +8,8 @@ mod waves;
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{Number, Param, Scale, Unit};
+use crate::document::{values_from_document, values_to_document};
 use crate::dsp::Resampler;
-use crate::path::{PATH_VERSION, values_from_document, values_to_document};
 use crate::{Buffer, Refusal};
 
 pub use noise::SplitMix64;
@@ -145,7 +145,7 @@ impl Source {
             }
             (kind, None) => {
                 let kind = find(kind)?;
-                Ok(Self::Made(kind, values_from_document(kind.params, &document.params, PATH_VERSION)?))
+                Ok(Self::Made(kind, values_from_document(kind.params, &document.params)?))
             }
         }
     }

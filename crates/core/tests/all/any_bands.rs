@@ -1,7 +1,8 @@
 //! Bands of any kind with any values: what holds for all of them.
 
+use clear_bend_core::channel::Channel;
 use clear_bend_core::effects::equaliser::{EFFECT, band_response};
-use clear_bend_core::measures::{Channel, Tail, log_freqs, measure_response};
+use clear_bend_core::measures::{Tail, log_freqs, measure_response};
 use proptest::prelude::*;
 
 use crate::common::{RATE, near};

@@ -3,17 +3,18 @@
 
 use clear_bend_core::Buffer;
 use clear_bend_core::bend::BendOf;
+use clear_bend_core::channel::Channel;
 use clear_bend_core::effects;
 use clear_bend_core::export::{Part, export};
 use clear_bend_core::fan::FanOf;
 use clear_bend_core::measures::{
-    Channel, Histogram, LowTone, MatchBy, Resolution, Spectrum, Tail, band_levels, channels_of,
-    loudest_moments, measure_attack, measure_distortion, measure_response, measure_static_curve,
-    measure_step,
+    Histogram, LowTone, MatchBy, Resolution, Spectrum, Tail, band_levels, channels_of, loudest_moments,
+    measure_attack, measure_distortion, measure_response, measure_static_curve, measure_step,
 };
+use clear_bend_core::passage::Passage;
+use clear_bend_core::path::Play;
 use clear_bend_core::path::{Key, Path, Scope, Stage, key_samples};
-use clear_bend_core::render::Play;
-use clear_bend_core::report::{Passage, report};
+use clear_bend_core::report::report;
 use clear_bend_core::signals::{Source, SourceDocument};
 use proptest::prelude::*;
 
@@ -156,7 +157,7 @@ proptest! {
             let _ = measure_attack(stage, rate_hz);
             // Seconds of release take minutes until they rest.
             let steps = (stage.memory_s() < 0.5)
-                .then(|| measure_step(stage, rate_hz, (stage.effect.step)(&stage.values)));
+                .then(|| measure_step(stage, rate_hz, stage.effect.step(&stage.values)));
             if let Some(step) = steps.flatten() {
                 prop_assert!(step.up.to_db.is_finite() && step.down.to_db.is_finite());
             }

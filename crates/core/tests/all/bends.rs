@@ -3,9 +3,10 @@
 use crate::common::{RATE, compressor, demo_loop, near, signal, steady_level_dbfs, tone};
 use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::measures::Reduction;
+use clear_bend_core::passage::Passage;
 use clear_bend_core::path::Path;
 use clear_bend_core::render::render;
-use clear_bend_core::report::{Passage, report};
+use clear_bend_core::report::report;
 
 fn outcomes(points: &[BendPoint]) -> Vec<f64> {
     points.iter().map(|p| p.outcome.unwrap()).collect()
@@ -43,7 +44,7 @@ fn bends_on_a_staircase_are_what_the_static_curve_predicts() {
         for point in bend.measure(&passage, USUAL_POINTS) {
             let path = bend.path_at(point.value.0);
             let stage = &path.stages[0];
-            let predicted = |level: f64| stage.effect.static_curve.unwrap()(&stage.values, level).unwrap();
+            let predicted = |level: f64| stage.effect.asked_dbfs(&stage.values, level).unwrap();
             // Each step, once it has settled.
             let after = render(&path, &passage.buffer).after;
             for (k, level) in levels.into_iter().enumerate() {

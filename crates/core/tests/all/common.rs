@@ -64,7 +64,7 @@ pub static LATE: Effect = Effect {
     id: "late",
     params: &[],
     build: |_, _| Box::new(Late([Delay::new(LATE_FRAMES), Delay::new(LATE_FRAMES)])),
-    static_curve: None,
+    abilities: &[],
     idle: |_, _| None,
     ..gain::EFFECT
 };

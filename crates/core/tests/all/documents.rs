@@ -1,9 +1,10 @@
 //! Documents and the catalogue: what is accepted, what is refused and how that is said.
 
 use clear_bend_core::bench::{BenchDocument, Hear};
-use clear_bend_core::catalogue::{Param, catalogue};
+use clear_bend_core::catalogue::Param;
 use clear_bend_core::ear_maps::{EarMapDocument, EarRegion, MOST_OVER_EACH_OTHER, MOST_REGIONS, shipped};
 use clear_bend_core::measures::MatchBy;
+use clear_bend_core::offered::catalogue;
 use clear_bend_core::path::{Path, Stage};
 use proptest::prelude::*;
 use serde_json::{Value, json};

@@ -1,12 +1,14 @@
 //! The equaliser as it sounds: measured against predicted, its phases, scopes and series, and what is found with it.
 
 use clear_bend_core::Buffer;
+use clear_bend_core::channel::Channel;
 use clear_bend_core::effects::equaliser::{EFFECT, band_response};
 use clear_bend_core::level::db_from_gain;
-use clear_bend_core::measures::{Channel, Response, Tail, find_resonances, log_freqs, measure_response};
+use clear_bend_core::measures::{Response, Tail, find_resonances, log_freqs, measure_response};
+use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Scope, Stage};
 use clear_bend_core::render::render;
-use clear_bend_core::report::{Passage, report};
+use clear_bend_core::report::report;
 
 use crate::common::{RATE, near, signal, tone};
 
@@ -54,7 +56,7 @@ fn several() -> Vec<(&'static str, f64)> {
 }
 
 pub fn predicted(stage: &Stage, channel: usize, freqs: &[f64]) -> (Vec<f64>, Vec<f64>) {
-    let curves = (EFFECT.curves.unwrap())(&stage.values, RATE, freqs);
+    let curves = EFFECT.curves(&stage.values, RATE, freqs).unwrap();
     let sum = &curves.sums[channel.min(curves.sums.len() - 1)];
     (sum.gains_db.clone(), sum.phases_deg.clone())
 }

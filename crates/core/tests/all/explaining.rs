@@ -1,8 +1,9 @@
 //! The sentences: measured numbers, correct plurals, and a reason where nothing happens.
 
 use clear_bend_core::Buffer;
+use clear_bend_core::passage::Passage;
 use clear_bend_core::path::Path;
-use clear_bend_core::report::{Passage, report};
+use clear_bend_core::report::report;
 
 use crate::common::{RATE, compressor, demo_loop, near, signal, tone};
 use serde_json::Value;

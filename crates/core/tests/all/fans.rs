@@ -5,9 +5,10 @@ use crate::common::{compressor, demo_loop, near, place};
 use clear_bend_core::bend::{BendOf, USUAL_POINTS};
 use clear_bend_core::effects;
 use clear_bend_core::fan::{FanOf, propose};
+use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage, differences};
 use clear_bend_core::render::render;
-use clear_bend_core::report::{Passage, report};
+use clear_bend_core::report::report;
 
 #[test]
 fn proposed_values_spread_the_outcome_evenly() {

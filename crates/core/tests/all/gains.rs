@@ -3,14 +3,16 @@
 
 use clear_bend_core::Buffer;
 use clear_bend_core::bend::BendOf;
+use clear_bend_core::channel::Channel;
+use clear_bend_core::effects::LevelStep;
 use clear_bend_core::effects::{self, saturation};
 use clear_bend_core::measures::{
-    Channel, LevelStep, Levels, Sibilants, Tail, log_freqs, measure_response, measure_static_curve,
-    measure_step,
+    Levels, Sibilants, Tail, log_freqs, measure_response, measure_static_curve, measure_step,
 };
+use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Key, Path, Stage};
 use clear_bend_core::render::render;
-use clear_bend_core::report::{Passage, report};
+use clear_bend_core::report::report;
 use clear_bend_core::signals::{Source, SourceDocument};
 
 use crate::common::{RATE, near, signal, tone};
@@ -260,7 +262,7 @@ fn long_times_are_waited_for() {
             ("range_db", 40.0),
         ];
         let gate = stage("gate", &params);
-        let response = measure_step(&gate, RATE, (gate.effect.step)(&gate.values)).unwrap();
+        let response = measure_step(&gate, RATE, gate.effect.step(&gate.values)).unwrap();
         near(response.up.to_63_ms.unwrap(), 20.0, 0.4);
         near(response.down.to_63_ms.unwrap() - 1.0, 100.0, 2.0);
         near(response.down.to_db, -40.0, 0.02);

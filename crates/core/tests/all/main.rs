@@ -11,9 +11,11 @@
 
 mod any_bands;
 mod any_path;
+mod arrows;
 mod bends;
 mod common;
 mod compressor;
+mod controls;
 mod documents;
 mod dynamics;
 mod equaliser;

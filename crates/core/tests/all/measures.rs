@@ -2,8 +2,9 @@
 
 use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use clear_bend_core::Buffer;
+use clear_bend_core::channel::Channel;
 use clear_bend_core::measures::{
-    Analyser, Analysing, Channel, Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping,
+    Analyser, Analysing, Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping,
     Reduction, Resolution, Spectrum, band_levels, difference, ducks, find_onsets, log_freqs, loudest_moments,
     masking, octave_levels, onset_levels,
 };

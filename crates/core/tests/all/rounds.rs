@@ -7,9 +7,11 @@ use clear_bend_core::effects::{self, Setup};
 use clear_bend_core::export::{Part, export};
 use clear_bend_core::live::Live;
 use clear_bend_core::measures::{Levels, MatchBy};
+use clear_bend_core::passage::Passage;
+use clear_bend_core::path::Play;
 use clear_bend_core::path::{Key, Path, Stage, key_samples};
-use clear_bend_core::render::{Play, Rendered, render, render_with};
-use clear_bend_core::report::{Passage, report};
+use clear_bend_core::render::{Rendered, render, render_with};
+use clear_bend_core::report::report;
 use clear_bend_core::signals::{Source, SourceDocument};
 use proptest::prelude::*;
 

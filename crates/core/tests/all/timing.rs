@@ -3,12 +3,12 @@
 use crate::common::{RATE, compressor, demo_loop, near, place, signal, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::effects;
-use clear_bend_core::measures::{
-    LevelStep, Levels, find_onsets, measure_static_curve, measure_step, onset_levels,
-};
+use clear_bend_core::effects::LevelStep;
+use clear_bend_core::measures::{Levels, find_onsets, measure_static_curve, measure_step, onset_levels};
+use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage, key_samples};
 use clear_bend_core::render::render;
-use clear_bend_core::report::{Passage, report};
+use clear_bend_core::report::report;
 
 fn stage(effect: &str, params: &[(&str, f64)]) -> Stage {
     Stage::new(effects::find(effect).unwrap(), params).unwrap()

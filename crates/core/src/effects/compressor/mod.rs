@@ -14,9 +14,8 @@ pub use processor::Compressor;
 pub use settings::Settings;
 
 use super::dynamics::StaticCurve;
-use super::{Effect, MIX, Step};
+use super::{Ability, Effect, MIX, Step};
 use crate::catalogue::{Block, Diagram, Param, Picture, Unit, Usual, decimal};
-use crate::measures::LevelStep;
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is, so that it can be moved while
 /// sound runs.
@@ -104,11 +103,6 @@ pub const EFFECT: Effect = Effect {
     },
     build: |setup, values| Box::new(Compressor::new(setup, &Settings::from_values(values))),
     form: |_, _| 0,
-    static_curve: Some(|values, input_dbfs| {
-        let settings = Settings::from_values(values);
-        let asked_dbfs = input_dbfs + curve_gain_db(&settings, input_dbfs) + makeup_db(&settings);
-        (settings.hear == 0.0).then_some(asked_dbfs)
-    }),
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
         if settings.rounding != 0.0 || settings.hear != 0.0 {
@@ -131,7 +125,6 @@ pub const EFFECT: Effect = Effect {
             None
         }
     },
-    curves: None,
     remark: |values, _| {
         let settings = Settings::from_values(values);
         let gain = -curve_gain_db(&settings, 0.0);
@@ -142,8 +135,11 @@ pub const EFFECT: Effect = Effect {
             )
         })
     },
-    edges_hz: |_| Vec::new(),
-    step: |_| LevelStep::USUAL,
+    abilities: &[Ability::StaticCurve(|values, input_dbfs| {
+        let settings = Settings::from_values(values);
+        let asked_dbfs = input_dbfs + curve_gain_db(&settings, input_dbfs) + makeup_db(&settings);
+        (settings.hear == 0.0).then_some(asked_dbfs)
+    })],
     keyed: true,
     order: &[
         Step { param: "threshold_db", plain: &[("ratio", 8.0), ("attack_ms", 1.0), ("knee_db", 0.0)] },

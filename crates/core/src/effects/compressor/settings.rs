@@ -1,9 +1,10 @@
 //! The settings of a compressor and their catalogue entries.
 
 use super::LOOKAHEAD_MS;
+use crate::catalogue::outcomes;
 use crate::catalogue::{ActsWith, Param, Picture, Scale, Unit, Usual};
 use crate::effects::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT, ROUNDING, ROUNDING_CORNER, ROUNDING_LEVEL};
-use crate::effects::{OFF_ON, OUTPUT, outcomes};
+use crate::effects::{OFF_ON, OUTPUT};
 use crate::settings;
 
 settings! {

@@ -10,9 +10,9 @@ mod processor;
 pub use processor::DeEsser;
 
 use super::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT};
-use super::{Effect, MIX, OUTPUT, outcomes};
+use super::{Ability, Effect, MIX, OUTPUT};
+use crate::catalogue::outcomes;
 use crate::catalogue::{ActsWith, Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
-use crate::measures::LevelStep;
 use crate::settings;
 
 settings! {
@@ -225,7 +225,6 @@ pub const EFFECT: Effect = Effect {
     },
     build: |setup, values| Box::new(DeEsser::new(setup, &Settings::from_values(values))),
     form: |_, _| 0,
-    static_curve: None,
     idle: |values, _| {
         let settings = Settings::from_values(values);
         if settings.output_db != 0.0 || settings.hear != 0.0 {
@@ -237,12 +236,13 @@ pub const EFFECT: Effect = Effect {
         }
     },
     remark: |_, _| None,
-    curves: None,
-    edges_hz: |values| {
-        let (low, high) = edges_hz(&Settings::from_values(values));
-        [low, high].into_iter().filter(|hz| hz.is_finite()).collect()
-    },
-    step: |_| LevelStep::USUAL,
+    abilities: &[
+        Ability::Bands(|values| {
+            let (low, high) = edges_hz(&Settings::from_values(values));
+            [low, high].into_iter().filter(|hz| hz.is_finite()).collect()
+        }),
+        Ability::Sibilants,
+    ],
     keyed: true,
     order: &[
         Step { param: "freq_hz", plain: &[("threshold_db", -40.0), ("hear", 1.0)] },

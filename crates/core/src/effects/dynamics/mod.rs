@@ -20,9 +20,10 @@ pub use hearing::Hearing;
 pub use rounder::Rounder;
 pub use timing::{Speed, Timing, Way};
 
+use crate::catalogue::outcomes;
 use crate::catalogue::{ActsWith, Param, Picture, Scale, Unit, Usual};
 use crate::dsp::{Ramp, linear_from_db};
-use crate::effects::{OFF_ON, outcomes};
+use crate::effects::OFF_ON;
 
 /// Multiplies every channel by a gain in dB that may be moving, and leaves the gain in `drive_db`.
 pub fn drive(io: &mut [&mut [f32]], gain_db: &mut Ramp, drive_db: &mut [f32]) {

@@ -7,8 +7,9 @@ use rustfft::num_complex::Complex64;
 use super::linear::{self, Length};
 use super::settings::{Band, BandScope, Phase, Settings};
 use crate::cast;
+use crate::channel::Channel;
+use crate::effects::{BandCurve, Curves, ScopeCurve};
 use crate::level::{db_from_gain, gain_from_db};
-use crate::measures::{BandCurve, Channel, Curves, ScopeCurve};
 
 /// The curves of these values at some frequencies.
 #[must_use]

@@ -20,9 +20,8 @@ pub use curves::band_response;
 pub use design::Kind;
 pub use settings::{BAND_IDS, MOST_BANDS, PARAMS};
 
-use super::{Effect, MIX};
+use super::{Ability, Effect, MIX};
 use crate::catalogue::{Block, Diagram, Param, Picture, Step, Usual};
-use crate::measures::LevelStep;
 
 /// The catalogue entry.
 pub const EFFECT: Effect = Effect {
@@ -62,12 +61,9 @@ pub const EFFECT: Effect = Effect {
     },
     build: processor::build,
     form: curves::form,
-    static_curve: None,
-    curves: Some(curves::curves),
     idle: |values, _| starting::idle(values),
     remark: curves::remark,
-    edges_hz: |_| Vec::new(),
-    step: |_| LevelStep::USUAL,
+    abilities: &[Ability::Response(curves::curves)],
     keyed: false,
     order: starting::ORDER,
     starting: starting::POINTS,

@@ -2,8 +2,9 @@
 
 use super::settings::MOST_BANDS;
 use crate::cast;
+use crate::catalogue::outcomes;
 use crate::catalogue::{Param, Picture, Scale, Unit, Usual};
-use crate::effects::{OFF_ON, outcomes};
+use crate::effects::OFF_ON;
 
 /// Phase of the whole.
 pub const PHASE: Param = Param {

@@ -8,9 +8,10 @@ mod processor;
 pub use processor::Gate;
 
 use super::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT};
-use super::{Effect, MIX, OUTPUT, outcomes};
+use super::{Ability, Effect, MIX, OUTPUT};
+use crate::catalogue::outcomes;
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
-use crate::measures::LevelStep;
+use crate::effects::LevelStep;
 use crate::settings;
 
 settings! {
@@ -199,13 +200,6 @@ pub const EFFECT: Effect = Effect {
     },
     build: |setup, values| Box::new(Gate::new(setup, &Settings::from_values(values))),
     form: |_, _| 0,
-    static_curve: Some(|values, input_dbfs| {
-        let settings = Settings::from_values(values);
-        let under = (settings.threshold_db - input_dbfs).max(0.0);
-        // 0 dB under the threshold is open, whatever the ratio.
-        let taken = if under > 0.0 { under * (settings.ratio - 1.0) } else { 0.0 };
-        (settings.hear == 0.0).then(|| input_dbfs - taken.min(settings.range_db))
-    }),
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
         if settings.output_db != 0.0 || settings.hear != 0.0 {
@@ -225,16 +219,22 @@ pub const EFFECT: Effect = Effect {
         }
     },
     remark: |_, _| None,
-    curves: None,
-    edges_hz: |_| Vec::new(),
-    // Far enough over the threshold to open it and under it to close it, wherever it is.
-    step: |values| {
-        let settings = Settings::from_values(values);
-        LevelStep {
-            quiet_dbfs: settings.threshold_db - settings.hysteresis_db - 30.0,
-            loud_dbfs: settings.threshold_db + 20.0,
-        }
-    },
+    abilities: &[
+        Ability::StaticCurve(|values, input_dbfs| {
+            let settings = Settings::from_values(values);
+            let under = (settings.threshold_db - input_dbfs).max(0.0);
+            // 0 dB under the threshold is open, whatever the ratio.
+            let taken = if under > 0.0 { under * (settings.ratio - 1.0) } else { 0.0 };
+            (settings.hear == 0.0).then(|| input_dbfs - taken.min(settings.range_db))
+        }), // Far enough over the threshold to open it and under it to close it, wherever it is.
+        Ability::Step(|values| {
+            let settings = Settings::from_values(values);
+            LevelStep {
+                quiet_dbfs: settings.threshold_db - settings.hysteresis_db - 30.0,
+                loud_dbfs: settings.threshold_db + 20.0,
+            }
+        }),
+    ],
     keyed: true,
     order: &[
         Step {

@@ -13,9 +13,9 @@ pub use processor::Limiter;
 use super::dynamics::{
     HEAR, KEY_HIGH_CUT, KEY_LOW_CUT, ROUNDING, ROUNDING_CORNER, ROUNDING_LEVEL, StaticCurve,
 };
-use super::{Effect, MIX, OFF_ON, outcomes};
+use super::{Ability, Effect, MIX, OFF_ON};
+use crate::catalogue::outcomes;
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
-use crate::measures::LevelStep;
 use crate::settings;
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is.
@@ -200,11 +200,6 @@ pub const EFFECT: Effect = Effect {
     },
     build: |setup, values| Box::new(Limiter::new(setup, &Settings::from_values(values))),
     form: |_, _| 0,
-    static_curve: Some(|values, input_dbfs| {
-        let settings = Settings::from_values(values);
-        let driven = input_dbfs + settings.drive_db;
-        (settings.hear == 0.0).then(|| driven + curve(&settings).gain_db(driven))
-    }),
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
         let driven = peak_dbfs + settings.drive_db;
@@ -226,9 +221,11 @@ pub const EFFECT: Effect = Effect {
         ))
     },
     remark: |_, _| None,
-    curves: None,
-    edges_hz: |_| Vec::new(),
-    step: |_| LevelStep::USUAL,
+    abilities: &[Ability::StaticCurve(|values, input_dbfs| {
+        let settings = Settings::from_values(values);
+        let driven = input_dbfs + settings.drive_db;
+        (settings.hear == 0.0).then(|| driven + curve(&settings).gain_db(driven))
+    })],
     keyed: true,
     order: &[
         Step { param: "ceiling_db", plain: &[("drive_db", 6.0), ("lookahead_ms", 3.0)] },

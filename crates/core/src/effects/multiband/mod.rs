@@ -9,9 +9,9 @@ mod words;
 pub use processor::Multiband;
 
 use super::dynamics::{KEY_HIGH_CUT, KEY_LOW_CUT};
-use super::{Effect, MIX, OUTPUT, outcomes};
+use super::{Ability, Effect, MIX, OUTPUT};
+use crate::catalogue::outcomes;
 use crate::catalogue::{ActsWith, Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
-use crate::measures::LevelStep;
 use crate::settings;
 use words::{ATTACK, CROSSOVER, GAIN, RATIO, RELEASE, THRESHOLD};
 
@@ -85,53 +85,53 @@ settings! {
             ..Param::BLANK
         },
         /// Threshold of band 1, dBFS.
-        threshold_1_db: Param { group: "Band 1", outcome: Some(outcomes::mean_reduction_of_band::<0>()), ..THRESHOLD },
+        threshold_1_db: Param { group: "Band 1", outcome: Some(outcomes::MEAN_REDUCTION_OF_BAND[0]), ..THRESHOLD },
         /// Ratio of band 1.
-        ratio_1: Param { group: "Band 1", outcome: Some(outcomes::largest_reduction_of_band::<0>()), ..RATIO },
+        ratio_1: Param { group: "Band 1", outcome: Some(outcomes::LARGEST_REDUCTION_OF_BAND[0]), ..RATIO },
         /// Attack of band 1, ms.
         attack_1_ms: Param { group: "Band 1", default: 40.0, ..ATTACK },
         /// Release of band 1, ms.
-        release_1_ms: Param { group: "Band 1", outcome: Some(outcomes::left_at_next_onset_of_band::<0>()), default: 250.0, ..RELEASE },
+        release_1_ms: Param { group: "Band 1", outcome: Some(outcomes::LEFT_AT_NEXT_ONSET_OF_BAND[0]), default: 250.0, ..RELEASE },
         /// Gain of band 1, dB.
         gain_1_db: Param { group: "Band 1", ..GAIN },
         /// Threshold of band 2, dBFS.
-        threshold_2_db: Param { group: "Band 2", outcome: Some(outcomes::mean_reduction_of_band::<1>()), ..THRESHOLD },
+        threshold_2_db: Param { group: "Band 2", outcome: Some(outcomes::MEAN_REDUCTION_OF_BAND[1]), ..THRESHOLD },
         /// Ratio of band 2.
-        ratio_2: Param { group: "Band 2", outcome: Some(outcomes::largest_reduction_of_band::<1>()), ..RATIO },
+        ratio_2: Param { group: "Band 2", outcome: Some(outcomes::LARGEST_REDUCTION_OF_BAND[1]), ..RATIO },
         /// Attack of band 2, ms.
         attack_2_ms: Param { group: "Band 2", default: 20.0, ..ATTACK },
         /// Release of band 2, ms.
-        release_2_ms: Param { group: "Band 2", outcome: Some(outcomes::left_at_next_onset_of_band::<1>()), default: 180.0, ..RELEASE },
+        release_2_ms: Param { group: "Band 2", outcome: Some(outcomes::LEFT_AT_NEXT_ONSET_OF_BAND[1]), default: 180.0, ..RELEASE },
         /// Gain of band 2, dB.
         gain_2_db: Param { group: "Band 2", ..GAIN },
         /// Threshold of band 3, dBFS.
-        threshold_3_db: Param { group: "Band 3", outcome: Some(outcomes::mean_reduction_of_band::<2>()), acts_with: Some(ActsWith::at_least("bands", 1.0)), ..THRESHOLD },
+        threshold_3_db: Param { group: "Band 3", outcome: Some(outcomes::MEAN_REDUCTION_OF_BAND[2]), acts_with: Some(ActsWith::at_least("bands", 1.0)), ..THRESHOLD },
         /// Ratio of band 3.
-        ratio_3: Param { group: "Band 3", outcome: Some(outcomes::largest_reduction_of_band::<2>()), acts_with: Some(ActsWith::at_least("bands", 1.0)), ..RATIO },
+        ratio_3: Param { group: "Band 3", outcome: Some(outcomes::LARGEST_REDUCTION_OF_BAND[2]), acts_with: Some(ActsWith::at_least("bands", 1.0)), ..RATIO },
         /// Attack of band 3, ms.
         attack_3_ms: Param { group: "Band 3", acts_with: Some(ActsWith::at_least("bands", 1.0)), default: 10.0, ..ATTACK },
         /// Release of band 3, ms.
-        release_3_ms: Param { group: "Band 3", outcome: Some(outcomes::left_at_next_onset_of_band::<2>()), acts_with: Some(ActsWith::at_least("bands", 1.0)), default: 120.0, ..RELEASE },
+        release_3_ms: Param { group: "Band 3", outcome: Some(outcomes::LEFT_AT_NEXT_ONSET_OF_BAND[2]), acts_with: Some(ActsWith::at_least("bands", 1.0)), default: 120.0, ..RELEASE },
         /// Gain of band 3, dB.
         gain_3_db: Param { group: "Band 3", acts_with: Some(ActsWith::at_least("bands", 1.0)), ..GAIN },
         /// Threshold of band 4, dBFS.
-        threshold_4_db: Param { group: "Band 4", outcome: Some(outcomes::mean_reduction_of_band::<3>()), acts_with: Some(ActsWith::at_least("bands", 2.0)), ..THRESHOLD },
+        threshold_4_db: Param { group: "Band 4", outcome: Some(outcomes::MEAN_REDUCTION_OF_BAND[3]), acts_with: Some(ActsWith::at_least("bands", 2.0)), ..THRESHOLD },
         /// Ratio of band 4.
-        ratio_4: Param { group: "Band 4", outcome: Some(outcomes::largest_reduction_of_band::<3>()), acts_with: Some(ActsWith::at_least("bands", 2.0)), ..RATIO },
+        ratio_4: Param { group: "Band 4", outcome: Some(outcomes::LARGEST_REDUCTION_OF_BAND[3]), acts_with: Some(ActsWith::at_least("bands", 2.0)), ..RATIO },
         /// Attack of band 4, ms.
         attack_4_ms: Param { group: "Band 4", acts_with: Some(ActsWith::at_least("bands", 2.0)), default: 5.0, ..ATTACK },
         /// Release of band 4, ms.
-        release_4_ms: Param { group: "Band 4", outcome: Some(outcomes::left_at_next_onset_of_band::<3>()), acts_with: Some(ActsWith::at_least("bands", 2.0)), default: 80.0, ..RELEASE },
+        release_4_ms: Param { group: "Band 4", outcome: Some(outcomes::LEFT_AT_NEXT_ONSET_OF_BAND[3]), acts_with: Some(ActsWith::at_least("bands", 2.0)), default: 80.0, ..RELEASE },
         /// Gain of band 4, dB.
         gain_4_db: Param { group: "Band 4", acts_with: Some(ActsWith::at_least("bands", 2.0)), ..GAIN },
         /// Threshold of band 5, dBFS.
-        threshold_5_db: Param { group: "Band 5", outcome: Some(outcomes::mean_reduction_of_band::<4>()), acts_with: Some(ActsWith::at_least("bands", 3.0)), ..THRESHOLD },
+        threshold_5_db: Param { group: "Band 5", outcome: Some(outcomes::MEAN_REDUCTION_OF_BAND[4]), acts_with: Some(ActsWith::at_least("bands", 3.0)), ..THRESHOLD },
         /// Ratio of band 5.
-        ratio_5: Param { group: "Band 5", outcome: Some(outcomes::largest_reduction_of_band::<4>()), acts_with: Some(ActsWith::at_least("bands", 3.0)), ..RATIO },
+        ratio_5: Param { group: "Band 5", outcome: Some(outcomes::LARGEST_REDUCTION_OF_BAND[4]), acts_with: Some(ActsWith::at_least("bands", 3.0)), ..RATIO },
         /// Attack of band 5, ms.
         attack_5_ms: Param { group: "Band 5", acts_with: Some(ActsWith::at_least("bands", 3.0)), default: 3.0, ..ATTACK },
         /// Release of band 5, ms.
-        release_5_ms: Param { group: "Band 5", outcome: Some(outcomes::left_at_next_onset_of_band::<4>()), acts_with: Some(ActsWith::at_least("bands", 3.0)), default: 60.0, ..RELEASE },
+        release_5_ms: Param { group: "Band 5", outcome: Some(outcomes::LEFT_AT_NEXT_ONSET_OF_BAND[4]), acts_with: Some(ActsWith::at_least("bands", 3.0)), default: 60.0, ..RELEASE },
         /// Gain of band 5, dB.
         gain_5_db: Param { group: "Band 5", acts_with: Some(ActsWith::at_least("bands", 3.0)), ..GAIN },
         /// Gain after the mix, dB.
@@ -253,15 +253,12 @@ pub const EFFECT: Effect = Effect {
     },
     build: |setup, values| Box::new(Multiband::new(setup, &Settings::from_values(values))),
     form: |_, _| 0,
-    static_curve: None,
     idle: |_, _| None,
     remark: |_, _| None,
-    curves: None,
-    edges_hz: |values| {
+    abilities: &[Ability::Bands(|values| {
         let settings = Settings::from_values(values);
         settings.crossovers_hz()[..settings.band_count() - 1].to_vec()
-    },
-    step: |_| LevelStep::USUAL,
+    })],
     keyed: true,
     order: &[
         Step { param: "hear", plain: &[("ratio_1", 1.0), ("ratio_2", 1.0), ("ratio_3", 1.0)] },

@@ -1,6 +1,7 @@
 //! The words of the parameters that every band has.
 
-use super::{Param, Picture, Scale, Unit, Usual, outcomes};
+use super::{Param, Picture, Scale, Unit, Usual};
+use crate::catalogue::outcomes;
 
 pub(super) const CROSSOVER: Param = Param {
     group: "Bands",

@@ -1,11 +1,11 @@
 //! Saturation: bends the wave where it passes a level, and adds harmonics by that.
 
 use super::dynamics::{Rounder, drive};
-use super::{Effect, MIX, MOVE_S, OUTPUT, Processor, Setup, outcomes};
+use super::{Effect, MIX, MOVE_S, OUTPUT, Processor, Setup};
 use crate::cast;
+use crate::catalogue::outcomes;
 use crate::catalogue::{Block, Diagram, Param, Picture, StartingPoint, Step, Unit, Usual};
 use crate::dsp::Ramp;
-use crate::measures::LevelStep;
 use crate::settings;
 
 settings! {
@@ -99,7 +99,6 @@ pub const EFFECT: Effect = Effect {
     },
     build: |setup, values| Box::new(Saturation::new(setup, &Settings::from_values(values))),
     form: |_, _| 0,
-    static_curve: None,
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
         let driven = peak_dbfs + settings.drive_db;
@@ -115,9 +114,7 @@ pub const EFFECT: Effect = Effect {
         })
     },
     remark: |_, _| None,
-    curves: None,
-    edges_hz: |_| Vec::new(),
-    step: |_| LevelStep::USUAL,
+    abilities: &[],
     keyed: false,
     order: &[
         Step { param: "drive_db", plain: &[("level_db", -6.0), ("corner", 0.0)] },

@@ -1,5 +1,9 @@
 //! Everything that is read off a passage before and after a path.
 
+mod explain;
+
+pub use explain::{Sentence, Span};
+
 use std::cell::OnceCell;
 use std::collections::BTreeMap;
 
@@ -7,60 +11,16 @@ use serde::Serialize;
 
 use crate::Buffer;
 use crate::cast;
-use crate::catalogue::{Known, Readable};
-use crate::effects::deesser;
-use crate::explain::{self, Sentence};
 use crate::measures::{
     Duck, LevelMatches, Levels, MeanPower, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
     octave_levels, onset_levels,
 };
+use crate::outcomes;
+use crate::outcomes::{Known, Readable};
+use crate::passage::Passage;
 use crate::path::Path;
-use crate::render::{Play, Rendered, render_with};
-
-/// A passage with everything that can be read off it before any path, so that it is read only once.
-#[derive(Debug, Clone)]
-pub struct Passage {
-    /// The samples.
-    pub buffer: Buffer,
-    /// How they go through a path.
-    pub play: Play,
-    /// Their levels.
-    pub levels: Levels,
-    /// Where sounds begin, frames.
-    pub onsets: Vec<usize>,
-    /// The levels of the onsets.
-    pub onset_levels: Vec<OnsetLevels>,
-    /// Middles (Hz) and levels (dBFS) of its octaves, once they have been wanted.
-    octaves: OnceCell<Vec<(f64, f64)>>,
-}
-
-impl Passage {
-    /// Reads everything off a passage that is played once.
-    #[must_use]
-    pub fn new(buffer: Buffer) -> Self {
-        Self::played(buffer, Play::Once)
-    }
-
-    /// Reads everything off a passage that is played in this way.
-    #[must_use]
-    pub fn played(buffer: Buffer, play: Play) -> Self {
-        let onsets = find_onsets(&buffer);
-        Self {
-            play,
-            levels: Levels::of(&buffer),
-            onset_levels: onset_levels(&buffer, &onsets),
-            onsets,
-            octaves: OnceCell::new(),
-            buffer,
-        }
-    }
-
-    /// The passage through a path.
-    #[must_use]
-    pub fn through(&self, path: &Path) -> Rendered {
-        render_with(path, &self.buffer, self.play, |_| {})
-    }
-}
+use crate::path::Play;
+use crate::render::{Rendered, render_with};
 
 /// Peak and loudness at one point of the path.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -137,7 +97,7 @@ pub struct ReferenceLevels {
 pub struct Along {
     /// Levels at the source and after every stage but the last.
     pub points: Vec<PointLevels>,
-    /// The sound before and after every stage that is a de-esser at work.
+    /// The sound before and after every stage that works on sibilants.
     de_essed: Vec<Option<(Buffer, Buffer)>>,
 }
 
@@ -147,7 +107,7 @@ pub struct Along {
 pub struct StageReadings {
     /// How much its gain moves with the onsets.
     pub pumping: Option<Pumping>,
-    /// What a de-esser takes off the sibilants.
+    /// What is taken off the sibilants.
     pub sibilants: Option<Sibilants>,
     /// What every onset of its key does to its gain.
     pub ducks: Vec<Duck>,
@@ -237,7 +197,7 @@ pub fn report(path: &Path, passage: &Passage) -> (Rendered, Report) {
 #[must_use]
 pub fn render_points(path: &Path, passage: &Passage) -> (Rendered, Along) {
     let de_esses =
-        |i: usize| path.stages.get(i).is_some_and(|s| s.effect == &deesser::EFFECT && s.wet() > 0.0);
+        |i: usize| path.stages.get(i).is_some_and(|s| s.effect.works_on_sibilants() && s.wet() > 0.0);
     let mut points = vec![PointLevels::from(&passage.levels)];
     let mut de_essed = Vec::with_capacity(path.stages.len());
     let mut entering = de_esses(0).then(|| passage.buffer.clone());
@@ -293,10 +253,10 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
 
 /// The octaves before and after, where a filter is at work.
 fn octaves(path: &Path, passage: &Passage, rendered: &Rendered) -> Vec<OctaveChange> {
-    if !path.stages.iter().any(|stage| stage.effect.curves.is_some() && stage.wet() > 0.0) {
+    if !path.stages.iter().any(|stage| stage.effect.filters() && stage.wet() > 0.0) {
         return Vec::new();
     }
-    let before = passage.octaves.get_or_init(|| octave_levels(&passage.buffer));
+    let before = passage.octaves();
     let after = octave_levels(&rendered.after);
     let pairs = before.iter().zip(after);
     pairs
@@ -349,7 +309,7 @@ fn outcomes(
         // Many parameters share an outcome, which is read once.
         let mut read = BTreeMap::new();
         for outcome in effect.all_params().filter_map(|param| param.outcome) {
-            read.entry(outcome.id).or_insert_with(|| (outcome.read)(&readable));
+            read.entry(outcome.id).or_insert_with(|| outcomes::read(&outcome, &readable));
         }
         read
     };

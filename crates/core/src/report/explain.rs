@@ -2,10 +2,10 @@
 
 use serde::Serialize;
 
+use super::{OnsetChange, Report, StageReadings};
 use crate::catalogue::Unit;
 use crate::measures::{MatchedBy, Sibilants};
 use crate::path::Path;
-use crate::report::{OnsetChange, Report, StageReadings};
 
 /// A sentence whose measured numbers are set apart.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -50,7 +50,7 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
     }
     // A filter that works alone is told by what it does to ranges, not to hits.
     let only_filters =
-        path.stages.iter().filter(|stage| stage.wet() > 0.0).all(|stage| stage.effect.curves.is_some());
+        path.stages.iter().filter(|stage| stage.wet() > 0.0).all(|stage| stage.effect.filters());
     let ranges = on_octaves(report).filter(|_| only_filters);
     let change = ranges.or_else(|| on_onsets(&report.onsets)).unwrap_or_else(|| on_level(report));
     let mut said = vec![Sentence::marked(&change), Sentence::marked(&on_match(report))];

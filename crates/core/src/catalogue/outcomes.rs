@@ -1,0 +1,105 @@
+//! What parameters are there to change: names and units. How each is read off a passage stands in `outcomes`.
+
+use super::{Outcome, Unit};
+
+/// Mean of the gain reduction of the stage over the passage, dB (positive).
+pub const MEAN_REDUCTION: Outcome =
+    Outcome { id: "mean_reduction_db", label: "mean gain reduction", unit: Unit::Db };
+
+/// Largest gain reduction of the stage, dB (positive).
+pub const LARGEST_REDUCTION: Outcome =
+    Outcome { id: "largest_reduction_db", label: "largest gain reduction", unit: Unit::Db };
+
+/// Mean change of the transients of all onsets, dB; none without onsets.
+pub const TRANSIENT_CHANGE: Outcome =
+    Outcome { id: "transient_change_db", label: "change of the first crack", unit: Unit::Db };
+
+/// Mean gain reduction of the stage left just before the next onset, dB (positive); none without onsets.
+pub const LEFT_AT_NEXT_ONSET: Outcome =
+    Outcome { id: "left_at_next_onset_db", label: "reduction left at the next hit", unit: Unit::Db };
+
+/// Change of the integrated loudness, or of the RMS level where a passage is too short for it, dB.
+pub const LOUDNESS_CHANGE: Outcome =
+    Outcome { id: "loudness_change_lu", label: "loudness change", unit: Unit::Db };
+
+/// Change of the crest factor, dB.
+pub const CREST_CHANGE: Outcome =
+    Outcome { id: "crest_change_db", label: "crest factor change", unit: Unit::Db };
+
+/// Change of the largest sample, dB.
+pub const PEAK_CHANGE: Outcome = Outcome { id: "peak_change_db", label: "peak change", unit: Unit::Db };
+
+/// Largest change of the balance between left and right over the passage, in windows of 50 ms, dB; none in mono.
+pub const BALANCE_CHANGE: Outcome =
+    Outcome { id: "balance_change_db", label: "shift between left and right", unit: Unit::Db };
+
+/// Mean change of what lies between onsets, dB; none without onsets.
+pub const BETWEEN_CHANGE: Outcome =
+    Outcome { id: "between_change_db", label: "change between the hits", unit: Unit::Db };
+
+/// Share of the time with more than 0.1 dB of gain reduction.
+pub const SHARE_REDUCED: Outcome =
+    Outcome { id: "share_of_time", label: "share of the time in reduction", unit: Unit::Percent };
+
+/// Total harmonic distortion of a 100 Hz tone at -6 dBFS through the stage.
+pub const TONE_DISTORTION: Outcome =
+    Outcome { id: "tone_distortion", label: "distortion of a 100 Hz tone", unit: Unit::FinePercent };
+
+/// The middle of the energy after, on a logarithmic axis.
+pub const CENTROID: Outcome = Outcome { id: "centroid_hz", label: "spectral middle", unit: Unit::Hz };
+
+/// How many octaves between 20 Hz and 20 kHz the stage changes by more than 1 dB on any channel, measured with an impulse.
+pub const TOUCHED: Outcome = Outcome { id: "touched_oct", label: "range changed", unit: Unit::Octaves };
+
+/// For how long before the main pulse of the stage's impulse response more than -80 dB of it is heard, ms.
+pub const PRE_RINGING: Outcome =
+    Outcome { id: "pre_ringing_ms", label: "ringing before the sound", unit: Unit::Ms };
+
+/// As [`MEAN_REDUCTION`], of one band of the stage alone.
+pub const MEAN_REDUCTION_OF_BAND: [Outcome; 5] = of_bands(
+    MEAN_REDUCTION,
+    "mean gain reduction of this band",
+    [
+        "mean_reduction_1_db",
+        "mean_reduction_2_db",
+        "mean_reduction_3_db",
+        "mean_reduction_4_db",
+        "mean_reduction_5_db",
+    ],
+);
+
+/// As [`LARGEST_REDUCTION`], of one band of the stage alone.
+pub const LARGEST_REDUCTION_OF_BAND: [Outcome; 5] = of_bands(
+    LARGEST_REDUCTION,
+    "largest gain reduction of this band",
+    [
+        "largest_reduction_1_db",
+        "largest_reduction_2_db",
+        "largest_reduction_3_db",
+        "largest_reduction_4_db",
+        "largest_reduction_5_db",
+    ],
+);
+
+/// As [`LEFT_AT_NEXT_ONSET`], of one band of the stage alone.
+pub const LEFT_AT_NEXT_ONSET_OF_BAND: [Outcome; 5] = of_bands(
+    LEFT_AT_NEXT_ONSET,
+    "reduction of this band left at the next hit",
+    [
+        "left_at_next_onset_1_db",
+        "left_at_next_onset_2_db",
+        "left_at_next_onset_3_db",
+        "left_at_next_onset_4_db",
+        "left_at_next_onset_5_db",
+    ],
+);
+
+const fn of_bands(whole: Outcome, label: &'static str, ids: [&'static str; 5]) -> [Outcome; 5] {
+    let mut all = [Outcome { label, ..whole }; 5];
+    let mut band = 0;
+    while band < ids.len() {
+        all[band].id = ids[band];
+        band += 1;
+    }
+    all
+}

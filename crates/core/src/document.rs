@@ -1,0 +1,178 @@
+//! Reading of any document of ours: JSON into checked values, and what does not fit said with its place.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use serde::de::{DeserializeOwned, Error as _, MapAccess, SeqAccess, Visitor};
+use serde::{Deserialize, Deserializer};
+
+use crate::catalogue::{Number, Param};
+use crate::refusal::{Refusal, nearest};
+
+/// Checks values by parameter id and puts them in catalogue order; missing ones take their default, as it was in that
+/// version of path files.
+///
+/// # Errors
+/// Refuses unknown parameters and values out of range, as `params.<id>`.
+pub fn values_of_version(
+    params: &[Param],
+    given: &BTreeMap<String, Number>,
+    version: u32,
+) -> Result<Vec<f64>, Refusal> {
+    if let Some(unknown) = given.keys().find(|id| params.iter().all(|p| p.id != **id)) {
+        return Err(Refusal::new(
+            "params",
+            format!("an object with the unknown name \u{201c}{unknown}\u{201d}"),
+            nearest(unknown, params.iter().map(|p| p.id)),
+        ));
+    }
+    let default = |p: &Param| p.default_in_1.filter(|_| version == 1).unwrap_or(p.default);
+    let value = |p: &Param| given.get(p.id).map_or_else(|| default(p), |number| number.0);
+    params.iter().map(|p| p.check(value(p)).map_err(|e| e.within("params"))).collect()
+}
+
+/// The same with the defaults of today.
+///
+/// # Errors
+/// As [`values_of_version`].
+pub fn values_from_document(params: &[Param], given: &BTreeMap<String, Number>) -> Result<Vec<f64>, Refusal> {
+    values_of_version(params, given, 0)
+}
+
+/// Values in catalogue order as they stand in a file.
+#[must_use]
+pub fn values_to_document(params: &[Param], values: &[f64]) -> BTreeMap<String, Number> {
+    params.iter().zip(values).map(|(p, &v)| (p.id.to_owned(), Number(v))).collect()
+}
+
+/// Refuses a document of another format.
+pub(crate) fn check_format(found: &str, format: &str) -> Result<(), Refusal> {
+    if found != format {
+        return Err(Refusal::new(
+            "format",
+            format!("\u{201c}{found}\u{201d}"),
+            format!("\u{201c}{format}\u{201d}"),
+        ));
+    }
+    Ok(())
+}
+
+/// Refuses a document of another version.
+pub(crate) fn check_version(found: u32, version: u32) -> Result<(), Refusal> {
+    if found == version { Ok(()) } else { Err(Refusal::new("version", found, version.to_string())) }
+}
+
+/// Reads a document, and says where and why when it does not fit.
+///
+/// # Errors
+/// Refuses what is not JSON and what does not have the shape of `T`, with the path to the field.
+pub fn parse_json<T: DeserializeOwned>(text: &str) -> Result<T, Refusal> {
+    if let Some(twice) = named_twice(text) {
+        return Err(Refusal::new(
+            "document",
+            format!("an object that names \u{201c}{twice}\u{201d} twice"),
+            "each name once",
+        ));
+    }
+    let mut deserializer = serde_json::Deserializer::from_str(text);
+    let parsed = serde_path_to_error::deserialize(&mut deserializer).map_err(refusal_at)?;
+    deserializer.end().map_err(|error| refusal_from_serde("document".to_owned(), &error))?;
+    Ok(parsed)
+}
+
+/// Reads a document out of a JSON value, as [`parse_json`] reads it out of text.
+///
+/// # Errors
+/// Refuses what does not have the shape of `T`, with the path to the field.
+pub fn parse_value<T: DeserializeOwned>(value: serde_json::Value) -> Result<T, Refusal> {
+    serde_path_to_error::deserialize(value).map_err(refusal_at)
+}
+
+/// Where and why a document does not fit.
+fn refusal_at(error: serde_path_to_error::Error<serde_json::Error>) -> Refusal {
+    let path = error.path().to_string();
+    let field = if path == "." || path == "?" { "document".to_owned() } else { path };
+    refusal_from_serde(field, &error.into_inner())
+}
+
+fn refusal_from_serde(field: String, error: &serde_json::Error) -> Refusal {
+    let message = error.to_string();
+    if error.is_syntax() || error.is_eof() {
+        return Refusal::new(field, format!("not valid JSON ({message})"), "valid JSON");
+    }
+    // serde says "invalid type: string \"a\", expected f64 at line 1 column 9".
+    let message = message.split(" at line ").next().unwrap_or(&message);
+    match message.split_once(", expected ") {
+        Some((found, accepted)) => Refusal::new(field, found, accepted.replace("f64", "a number")),
+        None => Refusal::new(field, message, "a document as described in docs/architecture.md"),
+    }
+}
+
+/// A name that stands twice in the same object of a JSON text: which of both values counts would be anybody's guess.
+fn named_twice(text: &str) -> Option<String> {
+    serde_json::from_str::<NamedOnce>(text)
+        .err()?
+        .to_string()
+        .strip_prefix(TWICE)?
+        .split('\u{0}')
+        .next()
+        .map(str::to_owned)
+}
+
+const TWICE: &str = "named twice: ";
+
+/// Any JSON whose objects name everything once.
+struct NamedOnce;
+
+impl<'de> Deserialize<'de> for NamedOnce {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        deserializer.deserialize_any(Self)
+    }
+}
+
+impl<'de> Visitor<'de> for NamedOnce {
+    type Value = Self;
+
+    fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("JSON")
+    }
+
+    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Self, A::Error> {
+        let mut seen = BTreeSet::new();
+        while let Some(name) = map.next_key::<String>()? {
+            if !seen.insert(name.clone()) {
+                return Err(A::Error::custom(format!("{TWICE}{name}\u{0}")));
+            }
+            map.next_value::<Self>()?;
+        }
+        Ok(self)
+    }
+
+    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Self, A::Error> {
+        while list.next_element::<Self>()?.is_some() {}
+        Ok(self)
+    }
+
+    fn visit_bool<E>(self, _: bool) -> Result<Self, E> {
+        Ok(self)
+    }
+
+    fn visit_i64<E>(self, _: i64) -> Result<Self, E> {
+        Ok(self)
+    }
+
+    fn visit_u64<E>(self, _: u64) -> Result<Self, E> {
+        Ok(self)
+    }
+
+    fn visit_f64<E>(self, _: f64) -> Result<Self, E> {
+        Ok(self)
+    }
+
+    fn visit_str<E>(self, _: &str) -> Result<Self, E> {
+        Ok(self)
+    }
+
+    fn visit_unit<E>(self) -> Result<Self, E> {
+        Ok(self)
+    }
+}

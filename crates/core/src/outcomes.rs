@@ -1,0 +1,180 @@
+//! How outcomes are read off a passage before and after a path, by their ids.
+
+use std::borrow::Cow;
+use std::cell::OnceCell;
+
+use crate::Buffer;
+use crate::cast;
+use crate::catalogue::{Outcome, outcomes};
+use crate::dsp::energy;
+use crate::measures::{
+    Levels, LowTone, MeanPower, OnsetLevels, Reduction, Response, Tail, channels_of, crest_db, log_freqs,
+    loudness_or_rms, measure_distortion, measure_response, onset_levels, peak_dbfs,
+};
+use crate::passage::Passage;
+use crate::path::Path;
+use crate::render::Rendered;
+
+/// What an outcome is read off.
+#[derive(Debug)]
+pub struct Readable<'a> {
+    /// The path.
+    pub path: &'a Path,
+    /// The passage before the path.
+    pub passage: &'a Passage,
+    /// The stage whose parameter it is.
+    pub stage: usize,
+    /// What has been read off the result already.
+    pub known: Option<Known<'a>>,
+    rendered: OnceCell<Cow<'a, Rendered>>,
+    responses: OnceCell<Vec<Response>>,
+}
+
+impl<'a> Readable<'a> {
+    /// A passage that is sent through the path only if the outcome is read off it.
+    #[must_use]
+    pub fn new(path: &'a Path, passage: &'a Passage, stage: usize) -> Self {
+        Self { path, passage, stage, known: None, rendered: OnceCell::new(), responses: OnceCell::new() }
+    }
+
+    /// A passage that has been sent through the path.
+    #[must_use]
+    pub fn of(rendered: &'a Rendered, path: &'a Path, passage: &'a Passage, stage: usize) -> Self {
+        Self { rendered: OnceCell::from(Cow::Borrowed(rendered)), ..Self::new(path, passage, stage) }
+    }
+
+    /// The passage after the path.
+    pub fn rendered(&self) -> &Rendered {
+        self.rendered.get_or_init(|| Cow::Owned(self.passage.through(self.path)))
+    }
+
+    /// What the stage does to an impulse, on every channel that has a response of its own; none where the stage is not
+    /// there.
+    pub fn responses(&self) -> Option<&[Response]> {
+        let stage = self.path.stages.get(self.stage)?;
+        let rate_hz = self.passage.buffer.rate_hz();
+        let measure = |channel| measure_response(stage, rate_hz, channel, Tail::Short);
+        let all = || channels_of(stage, rate_hz).into_iter().map(measure).collect();
+        Some(self.responses.get_or_init(all))
+    }
+}
+
+/// Readings of a result that a report has made, so that no outcome makes them again.
+#[derive(Debug, Clone, Copy)]
+pub struct Known<'a> {
+    /// The levels after the path.
+    pub levels: &'a Levels,
+    /// The gain reduction of the stage, if it reports one.
+    pub reduction: Option<Reduction>,
+    /// The levels of the onsets after the path.
+    pub onset_levels: &'a [OnsetLevels],
+    /// Its power over frequency, once something has been read off it.
+    pub power: &'a OnceCell<MeanPower>,
+}
+
+/// Reads an outcome; none where the passage does not show it, or where nothing of this name can be read.
+#[must_use]
+pub fn read(outcome: &Outcome, readable: &Readable) -> Option<f64> {
+    let named = READERS.iter().find(|(known, _)| known.id == outcome.id);
+    named.map_or_else(|| read_of_band(outcome, readable), |(_, read)| read(readable))
+}
+
+/// Reads an outcome off what stands before and after.
+type Reader = fn(&Readable) -> Option<f64>;
+
+const READERS: &[(Outcome, Reader)] = &[
+    (outcomes::MEAN_REDUCTION, |r| Some(reduction(r)?.mean_db)),
+    (outcomes::LARGEST_REDUCTION, |r| Some(reduction(r)?.largest_db)),
+    (outcomes::TRANSIENT_CHANGE, |r| mean_onset_change_db(r, |levels| levels.transient_dbfs)),
+    (outcomes::LEFT_AT_NEXT_ONSET, |r| reduction(r)?.left_at_next_onset_db),
+    (outcomes::LOUDNESS_CHANGE, |r| {
+        let before = r.passage.levels.loudness_or_rms();
+        let read = || loudness_or_rms(&r.rendered().after);
+        let after = r.known.map_or_else(read, |known| known.levels.loudness_or_rms());
+        Some(after - before).filter(|change| change.is_finite())
+    }),
+    (outcomes::CREST_CHANGE, |r| {
+        let after = r.known.map_or_else(|| crest_db(&r.rendered().after), |known| known.levels.crest_db);
+        Some(after? - r.passage.levels.crest_db?)
+    }),
+    (outcomes::PEAK_CHANGE, |r| {
+        let after = r.known.map_or_else(|| peak_dbfs(&r.rendered().after), |known| known.levels.peak_dbfs);
+        Some(after - r.passage.levels.peak_dbfs).filter(|change| change.is_finite())
+    }),
+    (outcomes::BALANCE_CHANGE, |r| {
+        let window = cast::frames(0.05, r.passage.buffer.rate_hz());
+        let (before, after) =
+            (balances_db(&r.passage.buffer, window)?, balances_db(&r.rendered().after, window)?);
+        let moved = before.iter().zip(&after).map(|(b, a)| (a - b).abs()).filter(|moved| moved.is_finite());
+        Some(moved.fold(0.0, f64::max))
+    }),
+    (outcomes::BETWEEN_CHANGE, |r| mean_onset_change_db(r, |levels| levels.between_dbfs)),
+    (outcomes::SHARE_REDUCED, |r| Some(reduction(r)?.share_of_time)),
+    (outcomes::TONE_DISTORTION, |r| {
+        let stage = r.path.stages.get(r.stage)?;
+        Some(measure_distortion(stage, r.passage.buffer.rate_hz(), &LowTone::USUAL).thd)
+    }),
+    (outcomes::CENTROID, |r| {
+        let power = r.known.map_or_else(
+            || Cow::Owned(MeanPower::of(&r.rendered().after)),
+            |known| Cow::Borrowed(known.power.get_or_init(|| MeanPower::of(&r.rendered().after))),
+        );
+        power.centroid_hz()
+    }),
+    (outcomes::TOUCHED, |r| {
+        let highest = (0.49 * f64::from(r.passage.buffer.rate_hz())).min(20_000.0);
+        let freqs = log_freqs(20.0, highest, TOUCHED_POINTS);
+        let responses = r.responses()?;
+        let touched = freqs.iter().filter(|f| responses.iter().any(|h| h.gain_db(**f).abs() >= 1.0)).count();
+        Some((highest / 20.0).log2() * cast::real(touched) / cast::real(TOUCHED_POINTS))
+    }),
+    (outcomes::PRE_RINGING, |r| {
+        r.responses()?.iter().map(|response| response.ringing().before_ms).reduce(f64::max)
+    }),
+];
+
+/// Outcomes of single bands of a stage.
+fn read_of_band(outcome: &Outcome, r: &Readable) -> Option<f64> {
+    let of = |outcomes: &[Outcome]| outcomes.iter().position(|of_band| of_band.id == outcome.id);
+    if let Some(band) = of(&outcomes::MEAN_REDUCTION_OF_BAND) {
+        Some(band_reduction(r, band)?.mean_db)
+    } else if let Some(band) = of(&outcomes::LARGEST_REDUCTION_OF_BAND) {
+        Some(band_reduction(r, band)?.largest_db)
+    } else {
+        band_reduction(r, of(&outcomes::LEFT_AT_NEXT_ONSET_OF_BAND)?)?.left_at_next_onset_db
+    }
+}
+
+/// Left over right in every window, dB; silence has none.
+fn balances_db(buffer: &Buffer, window: usize) -> Option<Vec<f64>> {
+    let [left, right] = buffer.channels() else { return None };
+    let level = |x: &[f32]| (energy(x) / cast::real(x.len().max(1))).max(1e-8).log10() * 10.0;
+    Some(left.chunks(window).zip(right.chunks(window)).map(|(l, r)| level(l) - level(r)).collect())
+}
+
+/// Frequencies at which a response is looked at for its range.
+const TOUCHED_POINTS: usize = 1000;
+
+/// Silence counts as this in a mean of changes, dBFS.
+const SILENT_DBFS: f64 = -120.0;
+
+/// Mean change of one level of all onsets, dB; none without onsets.
+fn mean_onset_change_db(r: &Readable, level: fn(&OnsetLevels) -> f64) -> Option<f64> {
+    let read = || Cow::Owned(onset_levels(&r.rendered().after, &r.passage.onsets));
+    let after = r.known.map_or_else(read, |known| Cow::Borrowed(known.onset_levels));
+    let pairs = after.iter().zip(&r.passage.onset_levels);
+    let sum: f64 =
+        pairs.map(|(after, before)| level(after).max(SILENT_DBFS) - level(before).max(SILENT_DBFS)).sum();
+    (!after.is_empty()).then(|| sum / cast::real(after.len()))
+}
+
+fn reduction(r: &Readable) -> Option<Reduction> {
+    let read = || r.rendered().reduction(r.stage, &r.passage.onsets);
+    Some(r.known.map_or_else(read, |known| known.reduction).unwrap_or(Reduction::NONE))
+}
+
+/// What is read off the gain of one band.
+fn band_reduction(r: &Readable, band: usize) -> Option<Reduction> {
+    let found = r.rendered().band_reduction(r.stage, band, &r.passage.onsets);
+    Some(found.unwrap_or(Reduction::NONE))
+}

@@ -1,0 +1,58 @@
+//! A passage and what is read off it before any path.
+
+use std::cell::OnceCell;
+
+use crate::Buffer;
+use crate::measures::{Levels, OnsetLevels, find_onsets, octave_levels, onset_levels};
+use crate::path::{Path, Play};
+use crate::render::{Rendered, render_with};
+
+/// A passage with everything that can be read off it before any path, so that it is read only once.
+#[derive(Debug, Clone)]
+pub struct Passage {
+    /// The samples.
+    pub buffer: Buffer,
+    /// How they go through a path.
+    pub play: Play,
+    /// Their levels.
+    pub levels: Levels,
+    /// Where sounds begin, frames.
+    pub onsets: Vec<usize>,
+    /// The levels of the onsets.
+    pub onset_levels: Vec<OnsetLevels>,
+    /// Middles (Hz) and levels (dBFS) of its octaves, once they have been wanted.
+    octaves: OnceCell<Vec<(f64, f64)>>,
+}
+
+impl Passage {
+    /// Reads everything off a passage that is played once.
+    #[must_use]
+    pub fn new(buffer: Buffer) -> Self {
+        Self::played(buffer, Play::Once)
+    }
+
+    /// Reads everything off a passage that is played in this way.
+    #[must_use]
+    pub fn played(buffer: Buffer, play: Play) -> Self {
+        let onsets = find_onsets(&buffer);
+        Self {
+            play,
+            levels: Levels::of(&buffer),
+            onset_levels: onset_levels(&buffer, &onsets),
+            onsets,
+            octaves: OnceCell::new(),
+            buffer,
+        }
+    }
+
+    /// Middles (Hz) and levels (dBFS) of its octaves.
+    pub fn octaves(&self) -> &[(f64, f64)] {
+        self.octaves.get_or_init(|| octave_levels(&self.buffer))
+    }
+
+    /// The passage through a path.
+    #[must_use]
+    pub fn through(&self, path: &Path) -> Rendered {
+        render_with(path, &self.buffer, self.play, |_| {})
+    }
+}
