@@ -6,7 +6,7 @@
 use std::hint::black_box;
 
 use clear_bend_core::catalogue::Param;
-use clear_bend_core::effects::{self, Setup};
+use clear_bend_core::effects::{self, Around, Setup};
 use clear_bend_core::measures::Levels;
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage};
@@ -36,7 +36,7 @@ fn compressor(c: &mut Criterion) {
                     for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
                         to.copy_from_slice(from);
                     }
-                    work.for_each_block(128, |io| processor.process(io, None));
+                    work.for_each_block(128, |io| processor.process(io, &Around::default()));
                     black_box(&work);
                 });
             });
@@ -74,7 +74,7 @@ fn equaliser(c: &mut Criterion) {
                     for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
                         to.copy_from_slice(from);
                     }
-                    work.for_each_block(128, |io| processor.process(io, None));
+                    work.for_each_block(128, |io| processor.process(io, &Around::default()));
                     black_box(&work);
                 });
             });

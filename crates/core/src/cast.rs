@@ -58,6 +58,20 @@ pub const fn signed(value: i64) -> f64 {
     value as f64
 }
 
+/// How far a whole number is over 0.
+#[inline]
+#[must_use]
+pub fn after(value: i64) -> usize {
+    usize::try_from(value).unwrap_or(0)
+}
+
+/// How far a whole number is under 0.
+#[inline]
+#[must_use]
+pub fn before(value: i64) -> usize {
+    after(value.saturating_neg())
+}
+
 /// A seed given as a real number (catalogue values are real numbers).
 #[inline]
 #[must_use]

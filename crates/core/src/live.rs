@@ -260,11 +260,17 @@ impl Live {
     /// Whether the source goes round, or is played once with its tail, after which it stops and begins anew from rest.
     pub fn set_play(&mut self, play: Play) {
         self.play = play;
-        let waiting = self.pending.lanes.iter_mut().map(|(_, lane)| lane);
-        waiting.chain(&mut self.lanes).for_each(|lane| lane.chain.set_play(play));
+        self.tell_passage();
         if play == Play::Round && self.position >= self.source.frames() {
             self.position = 0;
         }
+    }
+
+    /// Tells all lanes what they run over.
+    fn tell_passage(&mut self) {
+        let (play, frames) = (self.play, self.source.frames());
+        let waiting = self.pending.lanes.iter_mut().map(|(_, lane)| lane);
+        waiting.chain(&mut self.lanes).for_each(|lane| lane.chain.set_passage(play, frames));
     }
 
     /// Starts or pauses.
@@ -458,6 +464,7 @@ impl Live {
         if let Some(frame) = self.pending.seek {
             self.position = frame.min(self.source.frames().max(1) - 1);
         }
+        self.tell_passage();
         self.hush = self.latency;
     }
 

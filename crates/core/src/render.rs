@@ -2,7 +2,7 @@
 
 use crate::Buffer;
 use crate::cast;
-use crate::effects::Setup;
+use crate::effects::{Quantity, Setup};
 use crate::path::{Chain, Path, Play};
 
 /// Frames per block. The result does not depend on it; this keeps a block of stereo in the first cache.
@@ -31,6 +31,8 @@ pub struct Rendered {
     pub gains_db: Vec<Option<Vec<f32>>>,
     /// The gain reduction of every band of every stage over time, dB per frame; empty for stages without bands.
     pub band_gains_db: Vec<Vec<Vec<f32>>>,
+    /// What else every stage has moved over time: delays and frequencies.
+    pub moved: Vec<Vec<Moved>>,
     /// By how many frames the gain of every stage may move before the sound does that moves it.
     pub ahead: Vec<usize>,
     /// What is left after the end, until it is 60 dB under the loudest sample of the passage or 30 s are over; nothing
@@ -52,11 +54,22 @@ impl Rendered {
     }
 }
 
-/// What a stage reports of its gains, dB per frame.
-#[derive(Default)]
-struct Trace {
-    gain: Option<Vec<f32>>,
-    bands: Vec<Vec<f32>>,
+/// What a stage has moved over time.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Moved {
+    /// What it is.
+    pub quantity: Quantity,
+    /// 0 for the whole stage, or the number of its band, voice or section, from 1.
+    pub part: usize,
+    /// Its value at every frame.
+    pub values: Vec<f32>,
+}
+
+/// Everything that a chain reports of a stage over its last block.
+fn reported(chain: &Chain, index: usize) -> impl Iterator<Item = (Quantity, usize, &[f32])> {
+    Quantity::ALL.into_iter().flat_map(move |quantity| {
+        (0..).map_while(move |part| Some((quantity, part, chain.trace(index, quantity, part)?)))
+    })
 }
 
 /// Runs a path over a passage; calls `after_stage` with the passage after each stage but the last.
@@ -69,7 +82,7 @@ pub fn render_with(
     let frames = before.frames();
     let rate_hz = before.rate_hz();
     let mut chain = Chain::new(path, Setup { rate_hz, max_block: BLOCK });
-    chain.set_play(play);
+    chain.set_passage(play, frames);
     let mut signal = before.clone();
     if play == Play::Once {
         let tails: usize = (0..path.stages.len()).map(|index| chain.tail_of(index)).sum();
@@ -96,22 +109,36 @@ pub fn render_with(
     let end = frames + tail_frames(&signal, frames);
     let tail = signal.slice(frames..end);
     signal.channels_mut().iter_mut().for_each(|channel| channel.truncate(frames));
+    let gain = |moved: &Moved, part: usize| moved.quantity == Quantity::GainDb && moved.part == part;
+    let whole = |all: &Vec<Moved>| all.iter().find(|moved| gain(moved, 0)).map(|moved| moved.values.clone());
+    let mut gains_db: Vec<Option<Vec<f32>>> = traces.iter().map(whole).collect();
+    let tail_of = |gain: &mut Option<Vec<f32>>| {
+        gain.as_mut().map(|gain| {
+            let tail = gain.get(frames..end).unwrap_or_default().to_vec();
+            gain.truncate(frames);
+            tail
+        })
+    };
+    let tail_gains_db = gains_db.iter_mut().map(tail_of).collect();
+    traces.iter_mut().flatten().for_each(|moved| moved.values.truncate(frames));
     Rendered {
         after: signal,
         ahead: (0..path.stages.len()).map(|index| chain.ahead_of(index)).collect(),
-        tail_gains_db: traces.iter().map(|t| Some(t.gain.as_ref()?.get(frames..end)?.to_vec())).collect(),
-        gains_db: traces.iter_mut().map(|t| t.gain.take().map(|gain| cut_to(gain, frames))).collect(),
+        gains_db,
         band_gains_db: traces
+            .iter()
+            .map(|all| {
+                let bands = all.iter().filter(|moved| moved.part > 0 && gain(moved, moved.part));
+                bands.map(|moved| moved.values.clone()).collect()
+            })
+            .collect(),
+        moved: traces
             .into_iter()
-            .map(|t| t.bands.into_iter().map(|gain| cut_to(gain, frames)).collect())
+            .map(|all| all.into_iter().filter(|moved| moved.quantity != Quantity::GainDb).collect())
             .collect(),
         tail,
+        tail_gains_db,
     }
-}
-
-fn cut_to(mut gain: Vec<f32>, frames: usize) -> Vec<f32> {
-    gain.truncate(frames);
-    gain
 }
 
 /// For how many frames after the passage what is left is not yet 60 dB under the loudest sample of the passage.
@@ -127,40 +154,49 @@ fn lengthen(signal: &mut Buffer, frames: usize) {
 }
 
 /// Runs one stage from rest over a signal.
-fn once(chain: &mut Chain, index: usize, signal: &mut Buffer) -> Trace {
+fn once(chain: &mut Chain, index: usize, signal: &mut Buffer) -> Vec<Moved> {
     let frames = signal.frames();
     // What the stage delays is put back in its place, so that before and after stay aligned.
     let late = chain.latency_of(index);
     lengthen(signal, late);
-    let mut trace = Trace::default();
+    let mut trace = Vec::new();
     let mut at = 0;
     signal.for_each_block(BLOCK, |io| {
         let from = at;
         at += io.first().map_or(0, |c| c.len());
-        if let Some(block) = chain.process_stage(index, io, from) {
-            trace.gain.get_or_insert_with(|| Vec::with_capacity(frames)).extend_from_slice(block);
-            // A stage at rest has no bands at work.
-            trace.bands.resize(chain.bands_of(index), Vec::new());
-            for (i, band) in trace.bands.iter_mut().enumerate() {
-                band.extend_from_slice(chain.band_gain_db(index, i));
-            }
+        chain.process_stage(index, io, from);
+        for (quantity, part, values) in reported(chain, index) {
+            let room = || Vec::with_capacity(frames + late);
+            kept(&mut trace, quantity, part, room).extend_from_slice(values);
         }
     });
-    signal
-        .channels_mut()
-        .iter_mut()
-        .chain(&mut trace.gain)
-        .chain(&mut trace.bands)
-        .for_each(|samples| drop(samples.drain(..late)));
+    let moved = trace.iter_mut().map(|moved: &mut Moved| &mut moved.values);
+    signal.channels_mut().iter_mut().chain(moved).for_each(|samples| drop(samples.drain(..late)));
     trace
+}
+
+/// The values that are kept of a part, or new ones.
+fn kept(
+    trace: &mut Vec<Moved>,
+    quantity: Quantity,
+    part: usize,
+    room: impl FnOnce() -> Vec<f32>,
+) -> &mut Vec<f32> {
+    let at = trace.iter().position(|moved| moved.quantity == quantity && moved.part == part);
+    let at = at.unwrap_or_else(|| {
+        trace.push(Moved { quantity, part, values: room() });
+        trace.len() - 1
+    });
+    &mut trace[at].values
 }
 
 /// Runs one stage over a loop until a round is as the one before: what comes later takes the place of what came
 /// earlier, until nothing has changed for as long as the stage remembers.
-fn round(chain: &mut Chain, index: usize, signal: &mut Buffer) -> Trace {
+fn round(chain: &mut Chain, index: usize, signal: &mut Buffer) -> Vec<Moved> {
     let frames = signal.frames();
+    let mut trace = Vec::new();
     if frames == 0 {
-        return Trace::default();
+        return trace;
     }
     let rate_hz = signal.rate_hz();
     let late = chain.latency_of(index);
@@ -168,18 +204,21 @@ fn round(chain: &mut Chain, index: usize, signal: &mut Buffer) -> Trace {
     let end = late + frames + cast::frames(LONGEST_SETTLING_S, rate_hz).max(still);
     let input = signal.clone();
     let mut block = vec![vec![0.0; BLOCK]; input.channels().len()];
-    let mut trace = Trace::default();
     let (mut at, mut same, mut loudest) = (0, 0, 0.0f32);
     while at < late + frames || (same < still && at < end) {
-        for (block, input) in block.iter_mut().zip(input.channels()) {
-            each_part(at, 0..BLOCK, frames, |from, to| block[from].copy_from_slice(&input[to]));
+        // A block ends at the seam.
+        let place = at % frames;
+        let n = BLOCK.min(frames - place);
+        let mut io: Vec<&mut [f32]> = block.iter_mut().map(|channel| &mut channel[..n]).collect();
+        for (block, input) in io.iter_mut().zip(input.channels()) {
+            block.copy_from_slice(&input[place..place + n]);
         }
-        let mut io: Vec<&mut [f32]> = block.iter_mut().map(Vec::as_mut_slice).collect();
+        chain.process_stage(index, &mut io, place);
         let put = |to: &mut [f32], from: &[f32], tolerance: f32| {
             let mut differs = false;
             // What comes before the first sample that has come through is no part of the round.
-            let first = late.saturating_sub(at).min(BLOCK);
-            each_part((at + first).saturating_sub(late), first..BLOCK, frames, |part, place| {
+            let first = late.saturating_sub(at).min(n);
+            each_part((at + first).saturating_sub(late), first..n, frames, |part, place| {
                 let (from, to) = (&from[part], &mut to[place]);
                 differs |= from.iter().zip(&*to).any(|(new, old)| (new - old).abs() > tolerance);
                 to.copy_from_slice(from);
@@ -187,20 +226,16 @@ fn round(chain: &mut Chain, index: usize, signal: &mut Buffer) -> Trace {
             differs
         };
         let mut differs = false;
-        if let Some(gain) = chain.process_stage(index, &mut io, at % frames) {
-            differs |= put(trace.gain.get_or_insert_with(|| vec![0.0; frames]), gain, SAME_DB);
-            trace.bands.resize(chain.bands_of(index), Vec::new());
-            for (i, band) in trace.bands.iter_mut().enumerate() {
-                band.resize(frames, 0.0);
-                differs |= put(band, chain.band_gain_db(index, i), SAME_DB);
-            }
+        for (quantity, part, values) in reported(chain, index) {
+            let of_part = kept(&mut trace, quantity, part, || vec![0.0; frames]);
+            differs |= put(of_part, values, if quantity == Quantity::GainDb { SAME_DB } else { f32::MAX });
         }
-        for (channel, out) in signal.channels_mut().iter_mut().zip(&block) {
+        for (channel, out) in signal.channels_mut().iter_mut().zip(&io) {
             loudest = out.iter().fold(loudest, |most, x| most.max(x.abs()));
             differs |= put(channel, out, SAME_SHARE * loudest);
         }
-        at += BLOCK;
-        same = if differs || at < late + frames { 0 } else { same + BLOCK };
+        at += n;
+        same = if differs || at < late + frames { 0 } else { same + n };
     }
     trace
 }

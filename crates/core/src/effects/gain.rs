@@ -1,6 +1,6 @@
 //! Gain: makes everything louder or quieter by the same number of decibels.
 
-use super::{Ability, Effect, MIX, MOVE_S, Processor, Setup};
+use super::{Ability, Around, Effect, MIX, MOVE_S, Processor, Setup};
 use crate::cast;
 use crate::catalogue::outcomes;
 use crate::catalogue::{Block, Diagram, Param, Picture, Unit, Usual};
@@ -85,7 +85,7 @@ impl Processor for Gain {
         self.0.set(gain_from_db(Settings::from_values(values).gain_db));
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]], _: Option<&[f32]>) {
+    fn process(&mut self, io: &mut [&mut [f32]], _: &Around) {
         self.0.scale(io);
     }
 

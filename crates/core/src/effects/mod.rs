@@ -111,6 +111,32 @@ pub struct Setup {
     pub max_block: usize,
 }
 
+/// Where a block lies, and what sounds with it.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Around<'a> {
+    /// The frame of the passage that its first sample belongs to, so that what moves follows the passage and not the clock:
+    /// before the passage it is negative. A block does not go over the seam of a loop.
+    pub at: i64,
+    /// The key, where there is one: one channel, as long as the block.
+    pub key: Option<&'a [f32]>,
+}
+
+/// What an effect moves over time, and reports for every frame.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Quantity {
+    /// A gain that goes with the level: the reduction, without any fixed gain, dB; 0 or negative.
+    GainDb,
+    /// A delay, ms.
+    DelayMs,
+    /// A frequency, Hz.
+    FreqHz,
+}
+
+impl Quantity {
+    /// All of them.
+    pub const ALL: [Self; 3] = [Self::GainDb, Self::DelayMs, Self::FreqHz];
+}
+
 /// The moving part of an effect.
 ///
 /// The result does not depend on how the signal is cut into blocks, and nothing allocates, locks or
@@ -120,8 +146,8 @@ pub trait Processor: Send {
     fn set(&mut self, values: &[f64]);
 
     /// Processes one block of one or two channels in place; every channel has the same length, at most
-    /// the prepared maximum. Where a key drives the detector, it comes as one channel of the same length.
-    fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>);
+    /// the prepared maximum.
+    fn process(&mut self, io: &mut [&mut [f32]], around: &Around);
 
     /// Back to the state just after it was made.
     fn reset(&mut self);
@@ -146,19 +172,9 @@ pub trait Processor: Send {
     /// the processed one, and changes it in place where something else belongs there.
     fn lay_under(&self, _dry: &mut [&mut [f32]]) {}
 
-    /// How many bands it works in; 0 for effects that do not split the sound.
-    fn bands(&self) -> usize {
-        0
-    }
-
-    /// The gain reduction of a band over the last block, dB, without any fixed gain.
-    fn band_gain_db(&self, _band: usize) -> &[f32] {
-        &[]
-    }
-
-    /// For effects that change the gain with the level: the gain reduction applied to each frame of the
-    /// last block, in dB (0 or negative), without any fixed gain.
-    fn gain_db(&self) -> Option<&[f32]> {
+    /// What it has moved over the last block, frame by frame: part 0 is that of the whole, 1 and on are those of its bands,
+    /// voices or sections, as many as it has.
+    fn trace(&self, _quantity: Quantity, _part: usize) -> Option<&[f32]> {
         None
     }
 }

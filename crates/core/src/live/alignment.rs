@@ -14,7 +14,7 @@ impl Live {
         }
         let heard = index == self.heard;
         let mut lane = Lane::new(self.setup, path, if heard { 1.0 } else { 0.0 });
-        lane.chain.set_play(self.play);
+        lane.chain.set_passage(self.play, self.source.frames());
         let slowest = self.slowest_but(index).max(lane.chain.latency());
         lane.align(slowest);
         self.align(slowest);

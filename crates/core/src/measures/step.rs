@@ -7,7 +7,7 @@ use serde::Serialize;
 use super::reduction::found_late;
 use super::static_curve::{PIECE_S, WAVES};
 use crate::cast;
-use crate::effects::{LevelStep, Setup};
+use crate::effects::{LevelStep, Quantity, Setup};
 use crate::level::gain_from_db;
 use crate::path::{Chain, Path, Stage};
 
@@ -124,7 +124,8 @@ impl Tone {
             for (i, x) in self.piece.iter_mut().enumerate() {
                 *x = cast::sample(gain * (angle * cast::real(i)).sin());
             }
-            let gain_db = self.chain.process_stage(0, &mut [&mut self.piece], self.frames)?;
+            self.chain.process_stage(0, &mut [&mut self.piece], self.frames);
+            let gain_db = self.chain.trace(0, Quantity::GainDb, 0)?;
             means.push(mean(gain_db));
             self.gain_db.extend_from_slice(gain_db);
             self.frames += self.piece.len();

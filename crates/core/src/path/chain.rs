@@ -6,7 +6,7 @@ use super::{Path, Play, Scope, Stage};
 use crate::audio::{for_each_piece, sanitise, stretch};
 use crate::cast;
 use crate::dsp::{Delay, Ramp};
-use crate::effects::{MOVE_S, Processor, Setup};
+use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
 
 /// A path that processes sound. Parameters, mixes and switches move smoothly while it runs; another
 /// sequence of effects needs a new chain.
@@ -14,7 +14,7 @@ pub struct Chain {
     runners: Vec<Runner>,
     max_block: usize,
     rate_hz: u32,
-    play: Play,
+    passage: Passage,
 }
 
 impl Chain {
@@ -22,7 +22,7 @@ impl Chain {
     #[must_use]
     pub fn new(path: &Path, setup: Setup) -> Self {
         let runners = path.stages.iter().map(|stage| Runner::new(stage, setup)).collect();
-        Self { runners, max_block: setup.max_block, rate_hz: setup.rate_hz, play: Play::Round }
+        Self { runners, max_block: setup.max_block, rate_hz: setup.rate_hz, passage: Passage::default() }
     }
 
     /// Moves a stage to new settings; a stage that is not there is ignored. The effect must be the same.
@@ -43,10 +43,9 @@ impl Chain {
         self.runners.get_mut(index).and_then(|runner| std::mem::replace(&mut runner.key, key))
     }
 
-    /// Whether the passage goes round, and its keys with it, or is played once, with silent keys before and after it. It
-    /// goes round until this is called.
-    pub fn set_play(&mut self, play: Play) {
-        self.play = play;
+    /// How the passage is played, and how many frames it has; 0 where it has no end, which it has not until this is called.
+    pub fn set_passage(&mut self, play: Play, frames: usize) {
+        self.passage = Passage { play, frames };
     }
 
     /// Back to rest at once.
@@ -65,31 +64,38 @@ impl Chain {
     pub fn process(&mut self, io: &mut [&mut [f32]], at: usize) {
         let mut done = 0;
         for_each_piece(io, self.max_block, |io| {
+            let n = io.first().map_or(0, |c| c.len());
             io.iter_mut().for_each(|channel| sanitise(channel));
             let mut late = 0;
             for runner in &mut self.runners {
-                runner.read_key(self.play, at + done, late, io.first().map_or(0, |c| c.len()));
-                runner.process(io, 0);
+                let mut from = 0;
+                while from < n {
+                    let place = self.passage.place(at + done + from, late);
+                    let end = n.min(from + self.passage.until_seam(place));
+                    stretch(io, from..end, |io| runner.run(io, place));
+                    from = end;
+                }
                 late += runner.latency();
             }
-            done += io.first().map_or(0, |c| c.len());
+            done += n;
         });
     }
 
-    /// Processes one block, of at most the prepared maximum, with one stage alone, and returns the gain
-    /// that the stage reports for it. The first frame of the block is the frame `at` of the passage.
-    pub fn process_stage(&mut self, index: usize, io: &mut [&mut [f32]], at: usize) -> Option<&[f32]> {
-        let runner = self.runners.get_mut(index)?;
-        io.iter_mut().for_each(|channel| sanitise(channel));
-        runner.read_key(self.play, at, 0, io.first().map_or(0, |c| c.len()));
-        runner.process(io, 0);
-        runner.gain_db()
+    /// Processes one block, of at most the prepared maximum, with one stage alone. The first frame of the block is the
+    /// frame `at` of the passage; it does not go over the seam of a loop.
+    pub fn process_stage(&mut self, index: usize, io: &mut [&mut [f32]], at: usize) {
+        let place = self.passage.place(at, 0);
+        if let Some(runner) = self.runners.get_mut(index) {
+            io.iter_mut().for_each(|channel| sanitise(channel));
+            runner.run(io, place);
+        }
     }
 
-    /// How many bands a stage works in; 0 for most.
+    /// What a stage has moved over its last block, frame by frame: as a whole (part 0), or one of its parts. None where it
+    /// moves nothing of the kind, and while it is at rest.
     #[must_use]
-    pub fn bands_of(&self, index: usize) -> usize {
-        self.runners.get(index).map_or(0, |runner| runner.processor.bands())
+    pub fn trace(&self, index: usize, quantity: Quantity, part: usize) -> Option<&[f32]> {
+        self.runners.get(index)?.trace(quantity, part)
     }
 
     /// By how many frames the gain of a stage may move before the sound does that moves it.
@@ -117,12 +123,6 @@ impl Chain {
         (0..self.runners.len()).map(|index| self.tail_of(index)).sum()
     }
 
-    /// The gain reduction of a band of a stage over the last block, dB.
-    #[must_use]
-    pub fn band_gain_db(&self, index: usize, band: usize) -> &[f32] {
-        self.runners.get(index).map_or(&[], |runner| runner.processor.band_gain_db(band))
-    }
-
     /// Frames by which a stage delays the signal, also while it is switched off.
     #[must_use]
     pub fn latency_of(&self, index: usize) -> usize {
@@ -138,8 +138,35 @@ impl Chain {
     /// The gain reduction of a stage at the end of the last block, dB; 0 for stages that report none.
     #[must_use]
     pub fn last_gain_db(&self, index: usize) -> f32 {
-        let gain = self.runners.get(index).and_then(Runner::gain_db);
-        gain.and_then(|g| g.last().copied()).unwrap_or(0.0)
+        let gain = self.trace(index, Quantity::GainDb, 0);
+        gain.and_then(|gain| gain.last().copied()).unwrap_or(0.0)
+    }
+}
+
+/// What is known of the passage.
+#[derive(Debug, Clone, Copy, Default)]
+struct Passage {
+    play: Play,
+    frames: usize,
+}
+
+impl Passage {
+    fn goes_round(self) -> bool {
+        self.play == Play::Round && self.frames > 0
+    }
+
+    /// The place that belongs to a signal which is so late, when the passage has come to a frame.
+    fn place(self, at: usize, late: usize) -> i64 {
+        if self.goes_round() {
+            let at = at + self.frames - late % self.frames;
+            return cast::whole(cast::real(at % self.frames));
+        }
+        cast::whole(cast::real(at) - cast::real(late))
+    }
+
+    /// How many frames it is from a place to the seam.
+    fn until_seam(self, place: i64) -> usize {
+        if self.goes_round() { self.frames - cast::after(place) } else { usize::MAX / 2 }
     }
 }
 
@@ -212,42 +239,37 @@ impl Runner {
         self.wet.rests_at(0.0) && self.output.rests_at(1.0)
     }
 
-    fn gain_db(&self) -> Option<&[f32]> {
-        self.processor.gain_db().filter(|_| !self.idle)
+    fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {
+        self.processor.trace(quantity, part).filter(|_| !self.idle)
     }
 
-    /// Reads the key for the next block: the passage is at frame `at`, the signal here is `late` frames behind it.
-    fn read_key(&mut self, play: Play, at: usize, late: usize, n: usize) {
+    /// Processes a block that begins at a place of the passage.
+    fn run(&mut self, io: &mut [&mut [f32]], place: i64) {
+        self.read_key(place, io.first().map_or(0, |c| c.len()));
+        self.process(io, place, 0);
+    }
+
+    /// Reads the key for a block that begins at a place; outside of the passage, and where it is not there, it is silent.
+    fn read_key(&mut self, place: i64, n: usize) {
         let Some(key) = &self.key else { return };
-        let length = key.len();
-        if length == 0 {
-            // A key that is not there is silent.
-            self.key_block[..n].fill(0.0);
-            return;
-        }
-        if play == Play::Once {
-            for (i, x) in self.key_block[..n].iter_mut().enumerate() {
-                *x = (at + i).checked_sub(late).and_then(|place| key.get(place)).copied().unwrap_or(0.0);
-            }
-            return;
-        }
-        let mut from = (at + length - late % length) % length;
-        for x in &mut self.key_block[..n] {
-            *x = key[from];
-            from = if from + 1 == length { 0 } else { from + 1 };
-        }
+        let before = cast::before(place).min(n);
+        let from = cast::after(place).min(key.len());
+        let there = (n - before).min(key.len() - from);
+        self.key_block[..before].fill(0.0);
+        self.key_block[before..before + there].copy_from_slice(&key[from..from + there]);
+        self.key_block[before + there..n].fill(0.0);
     }
 
-    /// Processes a block, whose key begins at `key_from` in the room for it.
-    fn process(&mut self, io: &mut [&mut [f32]], key_from: usize) {
+    /// Processes a part of a block, which begins `from` frames after the place where the block does.
+    fn process(&mut self, io: &mut [&mut [f32]], place: i64, from: usize) {
         // A mix that arrives within the block: what follows is at rest, wherever blocks end.
         let moving =
             [&self.wet, &self.laid, &self.output].map(Ramp::left).into_iter().filter(|left| *left > 0).min();
         let moving = moving.unwrap_or(0);
         if moving > 0 && moving < io.first().map_or(0, |c| c.len()) {
             let n = io[0].len();
-            stretch(io, 0..moving, |part| self.process(part, key_from));
-            stretch(io, moving..n, |part| self.process(part, key_from + moving));
+            stretch(io, 0..moving, |part| self.process(part, place, from));
+            stretch(io, moving..n, |part| self.process(part, place, from + moving));
             return;
         }
         // Out of the path: the signal passes bit for bit, as late as ever, and nothing old is left for the next time.
@@ -271,14 +293,14 @@ impl Runner {
             }
         }
         match (self.scope, io) {
-            (Scope::Stereo, io) => self.process_channels(io, 0, blends, key_from),
+            (Scope::Stereo, io) => self.process_channels(io, 0, blends, (place, from)),
             (Scope::Left, [left, rest @ ..]) => {
-                self.process_channels(&mut [left], 0, blends, key_from);
+                self.process_channels(&mut [left], 0, blends, (place, from));
                 self.pass_late(rest, 1);
             }
-            (Scope::Mid, [mono]) => self.process_channels(&mut [mono], 0, blends, key_from),
+            (Scope::Mid, [mono]) => self.process_channels(&mut [mono], 0, blends, (place, from)),
             (Scope::Right, [left, right]) => {
-                self.process_channels(&mut [right], 1, blends, key_from);
+                self.process_channels(&mut [right], 1, blends, (place, from));
                 self.pass_late(&mut [left], 0);
             }
             (Scope::Mid | Scope::Side, [left, right]) => {
@@ -288,10 +310,10 @@ impl Runner {
                     to_mid_side(&mut dry_left[..n], &mut dry_right[..n]);
                 }
                 if self.scope == Scope::Mid {
-                    self.process_channels(&mut [left], 0, blends, key_from);
+                    self.process_channels(&mut [left], 0, blends, (place, from));
                     self.pass_late(&mut [right], 1);
                 } else {
-                    self.process_channels(&mut [right], 1, blends, key_from);
+                    self.process_channels(&mut [right], 1, blends, (place, from));
                     self.pass_late(&mut [left], 0);
                 }
                 to_left_right(left, right);
@@ -307,10 +329,17 @@ impl Runner {
     }
 
     /// Processes channels, of which the first has the untouched signal `from`, and blends them with it.
-    fn process_channels(&mut self, io: &mut [&mut [f32]], from: usize, blends: bool, key_from: usize) {
+    fn process_channels(
+        &mut self,
+        io: &mut [&mut [f32]],
+        from: usize,
+        blends: bool,
+        (place, begun): (i64, usize),
+    ) {
         let n = io.first().map_or(0, |c| c.len());
-        let key = self.key.is_some().then(|| &self.key_block[key_from..key_from + n]);
-        self.processor.process(io, key);
+        let key = self.key.is_some().then(|| &self.key_block[begun..begun + n]);
+        let around = Around { at: place + cast::whole(cast::real(begun)), key };
+        self.processor.process(io, &around);
         self.fresh = false;
         if blends && !self.wet.rests_at(1.0) {
             self.lay_under(io.len(), from, n);

@@ -3,7 +3,7 @@
 use clear_bend_core::Buffer;
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::dsp::Delay;
-use clear_bend_core::effects::{self, Effect, Processor, Setup, gain};
+use clear_bend_core::effects::{self, Around, Effect, Processor, Setup, gain};
 use clear_bend_core::path::{Chain, Path, Stage};
 use clear_bend_core::signals::{Source, SourceDocument};
 use rustfft::FftPlanner;
@@ -76,7 +76,7 @@ struct Late([Delay; 2]);
 impl Processor for Late {
     fn set(&mut self, _: &[f64]) {}
 
-    fn process(&mut self, io: &mut [&mut [f32]], _: Option<&[f32]>) {
+    fn process(&mut self, io: &mut [&mut [f32]], _: &Around) {
         self.0.iter_mut().zip(io).for_each(|(delay, channel)| delay.process(channel));
     }
 

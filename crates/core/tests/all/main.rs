@@ -22,6 +22,7 @@ mod equaliser;
 mod explaining;
 mod fans;
 mod gains;
+mod house;
 mod live;
 mod measures;
 mod processing;

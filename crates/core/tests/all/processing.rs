@@ -5,7 +5,7 @@ use crate::common::{LATE, LATE_FRAMES, RATE, SETUP, compressor, demo_loop, place
 use assert_no_alloc::{AllocDisabler, assert_no_alloc};
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;
-use clear_bend_core::effects::{self, Setup};
+use clear_bend_core::effects::{self, Around, Setup};
 use clear_bend_core::live::Live;
 use clear_bend_core::measures::difference;
 use clear_bend_core::path::{Chain, Path, Scope, Stage, key_samples};
@@ -139,7 +139,7 @@ fn reset_equals_new() {
         let values: Vec<f64> = effect.params.iter().map(|p| p.value_at(0.3)).collect();
         let run = |processor: &mut dyn effects::Processor| {
             let mut signal = demo_loop().slice(0..24_000);
-            signal.for_each_block(128, |io| processor.process(io, None));
+            signal.for_each_block(128, |io| processor.process(io, &Around::default()));
             signal
         };
         let mut processor = (effect.build)(SETUP, &values);

@@ -9,7 +9,7 @@ use crate::dsp::{Delay, MovedDelay, Ramp, db_from_linear, larger, linear_from_db
 use crate::effects::dynamics::{
     Detector, Hearing, KeyCuts, NONE_DB, Rounder, Speed, Timing, Way, drive, lane_gain_db,
 };
-use crate::effects::{MOVE_S, Processor, Setup};
+use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
 
 /// A compressor for one or two channels.
 pub struct Compressor {
@@ -235,7 +235,8 @@ impl Processor for Compressor {
         self.take(&settings);
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>) {
+    fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
+        let key = around.key;
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
         let mut done = 0;
@@ -281,7 +282,7 @@ impl Processor for Compressor {
         self.hearing.lay_under(dry);
     }
 
-    fn gain_db(&self) -> Option<&[f32]> {
-        Some(&self.room.gain_db[..self.frames])
+    fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {
+        (quantity == Quantity::GainDb && part == 0).then(|| &self.room.gain_db[..self.frames])
     }
 }

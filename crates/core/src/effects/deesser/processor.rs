@@ -5,7 +5,7 @@ use super::{Settings, edges_hz};
 use crate::cast;
 use crate::dsp::{Delay, Ramp, db_from_linear, larger, linear_from_db};
 use crate::effects::dynamics::{Detector, Hearing, KeyCuts, NONE_DB, Speed, Timing, Way, lane_gain_db};
-use crate::effects::{MOVE_S, Processor, Setup};
+use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
 
 /// A de-esser for one or two channels, which share one gain.
 pub struct DeEsser {
@@ -95,7 +95,8 @@ impl Processor for DeEsser {
         self.take(&settings);
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>) {
+    fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
+        let key = around.key;
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
         self.band.process(io, &mut self.bands);
@@ -152,19 +153,12 @@ impl Processor for DeEsser {
         self.late[0].frames()
     }
 
-    fn bands(&self) -> usize {
-        1
-    }
-
-    fn band_gain_db(&self, _: usize) -> &[f32] {
-        &self.room.gain_db[..self.frames]
-    }
-
     fn lay_under(&self, dry: &mut [&mut [f32]]) {
         self.hearing.lay_under(dry);
     }
 
-    fn gain_db(&self) -> Option<&[f32]> {
-        Some(&self.room.gain_db[..self.frames])
+    /// Its one band is all that it moves.
+    fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {
+        (quantity == Quantity::GainDb && part < 2).then(|| &self.room.gain_db[..self.frames])
     }
 }

@@ -17,7 +17,7 @@ use super::settings::{Band, BandScope, MOST_BANDS, Phase, Settings};
 use crate::audio::{frames_alike, stretch};
 use crate::cast;
 use crate::dsp::{Convolver, Routes};
-use crate::effects::{Processor, Setup};
+use crate::effects::{Around, Processor, Setup};
 use crate::level::gain_from_db;
 
 /// Length of the usual kernel at 48 kHz, samples: 341 ms.
@@ -161,7 +161,7 @@ impl Processor for Linear {
         self.wanted = Settings { phase: self.phase, ..Settings::from_values(values) };
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]], _key: Option<&[f32]>) {
+    fn process(&mut self, io: &mut [&mut [f32]], _: &Around) {
         let n = io.first().map_or(0, |c| c.len());
         let mut done = 0;
         while done < n {

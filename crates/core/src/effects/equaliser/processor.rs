@@ -6,7 +6,7 @@ use super::settings::{Band, MOST_BANDS, Phase, Settings};
 use super::voice::Voice;
 use crate::cast;
 use crate::dsp::Ramp;
-use crate::effects::{MOVE_S, Processor, Setup};
+use crate::effects::{Around, MOVE_S, Processor, Setup};
 use crate::level::gain_from_db;
 
 /// The phase of an equaliser is chosen when it is made.
@@ -154,7 +154,7 @@ impl Processor for Minimum {
         self.moving = true;
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]], _key: Option<&[f32]>) {
+    fn process(&mut self, io: &mut [&mut [f32]], _: &Around) {
         let n = io.first().map_or(0, |c| c.len());
         if !self.input.rests_at(1.0) {
             self.input.scale(io);

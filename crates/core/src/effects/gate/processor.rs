@@ -4,7 +4,7 @@ use super::Settings;
 use crate::cast;
 use crate::dsp::{Ramp, db_from_linear, larger, linear_from_db};
 use crate::effects::dynamics::{Detector, Hearing, KeyCuts, Speed, Timing, Way};
-use crate::effects::{MOVE_S, Processor, Setup};
+use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
 
 /// A gate for one or two channels, which open and close together.
 pub struct Gate {
@@ -88,7 +88,8 @@ impl Processor for Gate {
         self.take(&settings);
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>) {
+    fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
+        let key = around.key;
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
         self.detector.process(io, key, self.hearing.listens());
@@ -137,7 +138,7 @@ impl Processor for Gate {
         self.hearing.lay_under(dry);
     }
 
-    fn gain_db(&self) -> Option<&[f32]> {
-        Some(&self.room.gain_db[..self.frames])
+    fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {
+        (quantity == Quantity::GainDb && part == 0).then(|| &self.room.gain_db[..self.frames])
     }
 }

@@ -6,7 +6,7 @@ use super::{LOOKAHEAD_MS, Settings};
 use crate::cast;
 use crate::dsp::{Between, Delay, Ramp, SlidingMax, db_from_linear, larger, linear_from_db, smaller};
 use crate::effects::dynamics::{Detector, Hearing, KeyCuts, Rounder, drive, lane_gain_db};
-use crate::effects::{MOVE_S, Processor, Setup};
+use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
 
 /// The gain for a peak between samples holds for so many samples around it: the wave there is made of them.
 const GUARD: usize = 3;
@@ -189,7 +189,8 @@ impl Processor for Limiter {
         self.take(&settings);
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>) {
+    fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
+        let key = around.key;
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
         drive(io, &mut self.drive, &mut self.room.drive[..n]);
@@ -272,7 +273,7 @@ impl Processor for Limiter {
         self.hearing.lay_under(dry);
     }
 
-    fn gain_db(&self) -> Option<&[f32]> {
-        Some(&self.room.gain_db[..self.frames])
+    fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {
+        (quantity == Quantity::GainDb && part == 0).then(|| &self.room.gain_db[..self.frames])
     }
 }

@@ -5,7 +5,7 @@ use crate::audio::stretch;
 use crate::cast;
 use crate::dsp::{Corner, Ramp, StateVariable, db_from_linear, linear_from_db, smaller};
 use crate::effects::dynamics::{Detector, KeyCuts, NONE_DB, Speed, Split, Timing, Way, lane_gain_db};
-use crate::effects::{MOVE_S, Processor, Setup};
+use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
 
 /// Crossovers move in steps of so many samples: their corners cost a tangent each.
 const CORNER_STEP: usize = 16;
@@ -278,7 +278,8 @@ impl Processor for Multiband {
         self.take(&settings);
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>) {
+    fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
+        let key = around.key;
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
         let mut done = 0;
@@ -333,15 +334,9 @@ impl Processor for Multiband {
         if self.count > 1 { cast::count(RINGS_PERIODS / lowest_hz * self.rate_hz) } else { 0 }
     }
 
-    fn gain_db(&self) -> Option<&[f32]> {
-        Some(&self.room.deepest_db[..self.frames])
-    }
-
-    fn bands(&self) -> usize {
-        self.count
-    }
-
-    fn band_gain_db(&self, band: usize) -> &[f32] {
-        self.bands.get(band).map_or(&[], |band| &band.gain_db[..self.frames])
+    fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {
+        let bands = self.bands[..self.count].iter().map(|band| &band.gain_db);
+        let gain_db = std::iter::once(&self.room.deepest_db).chain(bands).nth(part);
+        gain_db.filter(|_| quantity == Quantity::GainDb).map(|gain_db| &gain_db[..self.frames])
     }
 }

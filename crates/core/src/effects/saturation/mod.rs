@@ -1,7 +1,7 @@
 //! Saturation: bends the wave where it passes a level, and adds harmonics by that.
 
 use super::dynamics::{Rounder, drive};
-use super::{Effect, MIX, MOVE_S, OUTPUT, Processor, Setup};
+use super::{Around, Effect, MIX, MOVE_S, OUTPUT, Processor, Setup};
 use crate::cast;
 use crate::catalogue::outcomes;
 use crate::catalogue::{Block, Diagram, Param, Picture, StartingPoint, Step, Unit, Usual};
@@ -170,7 +170,7 @@ impl Processor for Saturation {
         self.rounder.set(true, settings.level_db, settings.corner);
     }
 
-    fn process(&mut self, io: &mut [&mut [f32]], _: Option<&[f32]>) {
+    fn process(&mut self, io: &mut [&mut [f32]], _: &Around) {
         let n = io.first().map_or(0, |c| c.len());
         drive(io, &mut self.drive, &mut self.room[..n]);
         self.rounder.process(io);

@@ -1,0 +1,229 @@
+//! A made-up effect that comes late, has a tail, takes a sound, moves with the passage, reports what it moves and shows a
+//! picture: what an effect needs is said here, in one place, and everything that renders, measures, explains and plays knows it.
+
+use std::f64::consts::TAU;
+
+use clear_bend_core::Buffer;
+use clear_bend_core::bend::BendOf;
+use clear_bend_core::catalogue::{Block, Diagram, Param, Picture, Unit, outcomes};
+use clear_bend_core::effects::{Ability, Around, Effect, MIX, Processor, Quantity, Setup};
+use clear_bend_core::export::{Part, export};
+use clear_bend_core::fan::FanOf;
+use clear_bend_core::live::Live;
+use clear_bend_core::measures::MatchBy;
+use clear_bend_core::passage::Passage;
+use clear_bend_core::path::{Key, Path, Play, Stage, key_samples};
+use clear_bend_core::render::render_with;
+use clear_bend_core::report::report;
+use clear_bend_core::settings;
+use clear_bend_core::signals::{Source, SourceDocument};
+
+use crate::common::{RATE, demo_loop, near, signal};
+
+settings! {
+    /// What it can be set to.
+    pub struct Settings {
+        /// The middle of its delay, ms.
+        delay_ms: Param { label: "Delay", unit: Unit::Ms, min: 20.0, max: 200.0, default: 100.0, outcome: Some(outcomes::LOUDNESS_CHANGE), picture: Some(Picture::OverTime), what: "How far the echoes are apart.", ..Param::BLANK },
+        /// How much comes back, 0 to 0.9.
+        feedback: Param { label: "Feedback", unit: Unit::Percent, min: 0.0, max: 0.9, default: 0.5, outcome: Some(outcomes::CREST_CHANGE), picture: Some(Picture::OverTime), what: "How much of an echo comes back.", ..Param::BLANK },
+    }
+}
+
+/// How late it is, frames; how far its delay sways, ms; over how many frames once.
+const LATE: usize = 100;
+const SWAY_MS: f64 = 5.0;
+const SWAYS_FRAMES: f64 = 6000.0;
+
+static SWAYING_ECHO: Effect = Effect {
+    id: "swaying-echo",
+    label: "Swaying echo",
+    purpose: "Shows what an effect needs.",
+    params: Settings::PARAMS,
+    mix: MIX,
+    pictures: &[Picture::OverTime],
+    diagram: Diagram { blocks: &[Block { label: "Echo", params: &["delay_ms", "feedback"], beside: false }] },
+    build: |setup, values| Box::new(SwayingEcho::new(setup, Settings::from_values(values))),
+    form: |_, _| 0,
+    abilities: &[Ability::Bands(|_| vec![1000.0])],
+    idle: |_, _| None,
+    remark: |_, _| Some("It sways by *5.0 ms*.".to_owned()),
+    keyed: true,
+    order: &[],
+    starting: &[],
+};
+
+struct SwayingEcho {
+    settings: Settings,
+    rate_hz: f64,
+    past: [Vec<f32>; 2],
+    late: [Vec<f32>; 2],
+    written: usize,
+    delay_ms: Vec<f32>,
+    frames: usize,
+}
+
+impl SwayingEcho {
+    fn new(setup: Setup, settings: Settings) -> Self {
+        let room = |seconds: f64| vec![0.0; (seconds * f64::from(setup.rate_hz)) as usize];
+        Self {
+            settings,
+            rate_hz: f64::from(setup.rate_hz),
+            past: [room(0.3), room(0.3)],
+            late: [vec![0.0; LATE], vec![0.0; LATE]],
+            written: 0,
+            delay_ms: vec![0.0; setup.max_block],
+            frames: 0,
+        }
+    }
+}
+
+/// Its delay where the passage has come to a frame, ms.
+fn delay_ms(settings: &Settings, frame: f64) -> f64 {
+    settings.delay_ms + SWAY_MS * (TAU * frame / SWAYS_FRAMES).sin()
+}
+
+impl Processor for SwayingEcho {
+    fn set(&mut self, values: &[f64]) {
+        self.settings = Settings::from_values(values);
+    }
+
+    fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
+        self.frames = io[0].len();
+        for i in 0..self.frames {
+            let frame = around.at as f64 + i as f64 - LATE as f64;
+            let now = delay_ms(&self.settings, frame);
+            self.delay_ms[i] = now as f32;
+            let delay = (now / 1000.0 * self.rate_hz).round() as usize;
+            let quiet = around.key.map_or(1.0, |key| 1.0 - key[i].abs().min(1.0));
+            for (c, channel) in io.iter_mut().enumerate() {
+                let slot = (self.written + i) % LATE;
+                let x = std::mem::replace(&mut self.late[c][slot], channel[i]);
+                let length = self.past[c].len();
+                let at = (self.written + i) % length;
+                let echo = self.past[c][(at + length - delay) % length];
+                self.past[c][at] = x + self.settings.feedback as f32 * echo;
+                channel[i] = x + quiet * self.settings.feedback as f32 * echo;
+            }
+        }
+        self.written += self.frames;
+    }
+
+    fn reset(&mut self) {
+        self.past.iter_mut().chain(&mut self.late).for_each(|room| room.fill(0.0));
+        self.written = 0;
+    }
+
+    fn latency(&self) -> usize {
+        LATE
+    }
+
+    /// So many echoes until one is 80 dB down.
+    fn tail(&self) -> usize {
+        let echoes = (1e-4f64.ln() / self.settings.feedback.max(1e-3).ln()).ceil();
+        (echoes * (self.settings.delay_ms + SWAY_MS) / 1000.0 * self.rate_hz) as usize
+    }
+
+    fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {
+        (quantity == Quantity::DelayMs && part == 0).then(|| &self.delay_ms[..self.frames])
+    }
+}
+
+fn path(params: &[(&str, f64)]) -> Path {
+    Path { stages: vec![Stage::new(&SWAYING_ECHO, params).unwrap()] }
+}
+
+/// Played once: one click becomes a row of clicks, where the swaying delay puts them, worked out here sample by sample; it is
+/// over where they are 60 dB down.
+#[test]
+fn its_echoes_are_where_they_belong_and_end_where_they_are_too_quiet() {
+    let mut click = vec![0.0; 4800];
+    click[480..484].fill(1.0);
+    let before = Buffer::new(RATE, vec![click.clone(); 2]).unwrap();
+    let rendered = render_with(&path(&[]), &before, Play::Once, |_| {});
+    let whole = rendered.with_tail();
+    let settings = Settings::from_values(&[100.0, 0.5]);
+    let mut expected = vec![0.0f32; 96_000];
+    for n in 0..expected.len() {
+        let delay = (delay_ms(&settings, n as f64) * 48.0).round() as usize;
+        let echo = n.checked_sub(delay).map_or(0.0, |at| expected[at]);
+        expected[n] = click.get(n).copied().unwrap_or(0.0) + 0.5 * echo;
+    }
+    let end = expected.iter().rposition(|x| *x > 1e-3).unwrap() + 1;
+    assert!(end > 40_000);
+    assert!(whole.channels()[0] == expected[..end], "{} frames, {end} expected", whole.frames());
+    assert_eq!(export(Part::After, &before, &path(&[]), Play::Once, MatchBy::Off).frames(), end);
+}
+
+/// What it reports of its delay follows the passage: the same place always has the same delay, in every round.
+#[test]
+fn what_it_moves_is_reported_for_every_frame_of_the_passage() {
+    let before = demo_loop().slice(0..24_000);
+    for play in [Play::Once, Play::Round] {
+        let rendered = render_with(&path(&[]), &before, play, |_| {});
+        let moved = &rendered.moved[0][0];
+        assert_eq!((moved.quantity, moved.part, moved.values.len()), (Quantity::DelayMs, 0, 24_000));
+        let settings = Settings::from_values(&[100.0, 0.5]);
+        for (i, found) in moved.values.iter().enumerate() {
+            near(f64::from(*found), delay_ms(&settings, i as f64), 1e-4);
+        }
+        assert!(rendered.gains_db[0].is_none() && rendered.band_gains_db[0].is_empty());
+    }
+}
+
+/// The live bench plays what is rendered: in a loop the settled round, wherever one has jumped to.
+#[test]
+fn it_is_heard_as_it_is_rendered() {
+    const BLOCK: usize = 128;
+    let before = demo_loop().slice(0..24_000);
+    let settled = render_with(&path(&[]), &before, Play::Round, |_| {}).after;
+    for jump in [false, true] {
+        let mut live = Live::new(Setup { rate_hz: RATE, max_block: BLOCK }).unwrap();
+        live.set_source(before.clone());
+        live.set_path(&path(&[]));
+        live.set_playing(true);
+        let mut heard = Vec::new();
+        for block in 0..24_000 * 6 / BLOCK {
+            if jump && block == 300 {
+                live.seek(0.123);
+            }
+            let (mut left, mut right) = ([0.0; BLOCK], [0.0; BLOCK]);
+            live.process(&mut left, &mut right);
+            heard.extend_from_slice(&left);
+        }
+        // What is left of the start is 100 dB down after 17 echoes: the last round is looked at.
+        let last = &heard[heard.len() - 24_000..];
+        let looped = &settled.channels()[0];
+        let away = |start: usize, n: usize| {
+            let expected = looped.iter().cycle().skip(start);
+            last.iter().zip(expected).take(n).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max)
+        };
+        let start = (0..24_000).min_by(|a, b| away(*a, 300).total_cmp(&away(*b, 300))).unwrap();
+        assert!(away(start, 24_000) < 1e-4, "{}", away(start, 24_000));
+    }
+}
+
+/// Its sound reaches it, and everything that reads and explains a stage takes it as it takes any other.
+#[test]
+fn its_sound_reaches_it_and_everything_can_be_read() {
+    let before = demo_loop().slice(0..48_000);
+    let mut keyed = path(&[]);
+    let source = Source::from_document(&SourceDocument::of_kind("white-noise", [])).unwrap();
+    let loud = signal("sine", &[("freq_hz", 1000.0), ("level_dbfs", 0.0), ("seconds", 1.0)], 1);
+    keyed.stages[0].key = Some(Key { source, samples: key_samples(&loud, 48_000) });
+    for play in [Play::Round, Play::Once] {
+        let passage = Passage::played(before.clone(), play);
+        let (free, told) = report(&path(&[]), &passage);
+        let (quieter, _) = report(&keyed, &passage);
+        assert!(free.after != quieter.after);
+        assert!(told.sentences.iter().any(|sentence| sentence.to_string() == "It sways by 5.0 ms."));
+        assert_eq!(told.tail_s > 0.0, play == Play::Once);
+        assert!(told.outcomes[0].values().all(Option::is_some));
+        assert_eq!(keyed.stages[0].effect.edges_hz(&[]), [1000.0]);
+        let bend = BendOf::new(&path(&[]), 0, "feedback").unwrap().measure(&passage, 3);
+        assert!(bend[0].outcome.unwrap() > bend[2].outcome.unwrap(), "echoes fill the gaps: {bend:?}");
+        let fan = FanOf::new(&path(&[]), 0, "feedback", None, &passage).unwrap();
+        let (_, row) = fan.row(&passage, 0.0);
+        near(row.levels.peak_dbfs, passage.levels.peak_dbfs, 0.2);
+    }
+}
