@@ -4,6 +4,7 @@
 //! One [`Live`] runs in the browser's audio thread. Control calls may allocate; [`Live::process`] does not.
 
 mod alignment;
+mod controls;
 mod lane;
 mod meters;
 mod mixing;
@@ -15,10 +16,9 @@ use crate::bench::Hear;
 use crate::cast;
 use crate::dsp::{Delay, Ramp};
 use crate::effects::{MOVE_S, Setup};
-use crate::level::gain_from_db;
 use crate::mix::Strip;
+use crate::path::Path;
 use crate::path::Play;
-use crate::path::{Path, Stage};
 use crate::render::LONGEST_TAIL_S;
 use crate::{Buffer, Refusal};
 use lane::Lane;
@@ -150,137 +150,6 @@ impl Live {
         let lane = Lane::new(setup, &Path::default(), 1.0);
         live.lanes.push(lane);
         Ok(live)
-    }
-
-    /// Plays another source, all of it, from its start, with nothing beside it.
-    pub fn set_source(&mut self, source: Buffer) {
-        let rate_hz = self.setup.rate_hz;
-        let change = self.change();
-        change.backing = Buffer::new(rate_hz, vec![Vec::new(); 2]).ok();
-        change.source = Some(source);
-    }
-
-    /// The sum of the other stems, which plays in step with the source while all stems are heard.
-    pub fn set_backing(&mut self, backing: Buffer) {
-        self.change().backing = Some(backing);
-    }
-
-    /// The reference track, and the gain in dB that makes it as loud as before.
-    pub fn set_reference(&mut self, reference: Buffer, gain_db: f64) {
-        self.reference_gain.set(if gain_db.is_finite() { gain_from_db(gain_db) } else { 1.0 });
-        self.change().reference = Some(reference);
-    }
-
-    /// Gives a stage of a lane the samples of its key. A lane that has been set anew needs them anew.
-    pub fn set_key(&mut self, lane: usize, stage: usize, samples: std::sync::Arc<[f32]>) {
-        if let Some(lane) = self.newest(lane) {
-            lane.chain.set_key(stage, Some(samples));
-        }
-    }
-
-    /// Moves one parameter of a lane, by its place in the catalogue.
-    ///
-    /// # Errors
-    /// Refuses a lane, a stage or a parameter that is not there and a value out of range.
-    pub fn set_param(&mut self, lane: usize, stage: usize, param: usize, value: f64) -> Result<(), Refusal> {
-        let mut rebuilds = false;
-        let rate_hz = self.setup.rate_hz;
-        self.change_stage(lane, stage, |stage| {
-            let entry = stage.effect.params.get(param);
-            let entry = entry.ok_or_else(|| Refusal::new("param", param, "a place in the catalogue"))?;
-            let form = stage.effect.form;
-            let before = form(&stage.values, rate_hz);
-            stage.values[param] = entry.check(value)?;
-            rebuilds = form(&stage.values, rate_hz) != before;
-            Ok(())
-        })?;
-        if let Some(newest) = self.newest(lane).filter(|_| rebuilds) {
-            let path = Path { stages: newest.stages.clone() };
-            let keys: Vec<_> = (0..path.stages.len()).map(|i| newest.chain.key(i)).collect();
-            self.set_lane(lane, &path);
-            for (i, key) in keys.into_iter().enumerate() {
-                key.into_iter().for_each(|key| self.set_key(lane, i, key));
-            }
-        }
-        Ok(())
-    }
-
-    /// Moves the mix of a stage of a lane and switches it on or off.
-    ///
-    /// # Errors
-    /// Refuses a lane or a stage that is not there and a mix out of range.
-    pub fn set_mix(&mut self, lane: usize, stage: usize, mix: f64, on: bool) -> Result<(), Refusal> {
-        self.change_stage(lane, stage, |stage| {
-            stage.mix = stage.effect.mix.check(mix)?;
-            stage.on = on;
-            Ok(())
-        })
-    }
-
-    /// Chooses what is heard, with a short cross-fade.
-    pub fn set_hear(&mut self, hear: Hear) {
-        self.hear = hear;
-        let (before, after, reference) = match hear {
-            Hear::Before => (1.0, 0.0, 0.0),
-            Hear::After => (0.0, 1.0, 0.0),
-            Hear::Difference => (-1.0, 1.0, 0.0),
-            Hear::Reference => (0.0, 0.0, 1.0),
-        };
-        self.before_share.set(before);
-        self.after_share.set(after);
-        self.reference_share.set(reference);
-        self.place_stem();
-    }
-
-    /// Whether the other stems are heard too, and how the one at work sits among them.
-    pub fn set_stems(&mut self, all_stems: bool, strip: Strip) {
-        self.all_stems = all_stems;
-        self.strip = strip;
-        self.place_stem();
-    }
-
-    /// The difference and the reference are heard alone, and a stem alone is heard as it is.
-    fn place_stem(&mut self) {
-        let together = self.all_stems && matches!(self.hear, Hear::Before | Hear::After);
-        self.backing_share.set(if together { 1.0 } else { 0.0 });
-        let gains = if together { self.strip.gains() } else { [1.0; 2] };
-        for (ramp, gain) in self.strip_gains.iter_mut().zip(gains) {
-            ramp.set(gain);
-        }
-    }
-
-    /// Sets the gain of a lane's level match, dB; 0 for none. Values that are not finite count as 0.
-    pub fn set_match_gain_db(&mut self, lane: usize, gain_db: f64) {
-        let gain = if gain_db.is_finite() { gain_from_db(gain_db) } else { 1.0 };
-        let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due);
-        let waiting = waiting.filter(|(index, _)| *index == lane).map(|(_, lane)| lane);
-        waiting.chain(self.lanes.get_mut(lane)).for_each(|lane| lane.match_gain.set(gain));
-    }
-
-    /// Whether the source goes round, or is played once with its tail, after which it stops and begins anew from rest.
-    pub fn set_play(&mut self, play: Play) {
-        self.play = play;
-        self.tell_passage();
-        if play == Play::Round && self.position >= self.source.frames() {
-            self.position = 0;
-        }
-    }
-
-    /// Tells all lanes what they run over.
-    fn tell_passage(&mut self) {
-        let (play, frames) = (self.play, self.source.frames());
-        let waiting = self.pending.lanes.iter_mut().map(|(_, lane)| lane);
-        waiting.chain(&mut self.lanes).for_each(|lane| lane.chain.set_passage(play, frames));
-    }
-
-    /// Starts or pauses.
-    pub fn set_playing(&mut self, playing: bool) {
-        self.playing = playing;
-    }
-
-    /// Goes to a time in the source, in seconds.
-    pub fn seek(&mut self, seconds: f64) {
-        self.change().seek = Some(cast::frames(seconds, self.setup.rate_hz));
     }
 
     /// The meters since the last call.
@@ -473,21 +342,5 @@ impl Live {
         let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due);
         let waiting = waiting.filter(|(index, _)| *index == lane).map(|(_, lane)| lane).next();
         waiting.or(self.lanes.get_mut(lane))
-    }
-
-    /// Changes the newest version of a stage.
-    fn change_stage(
-        &mut self,
-        lane: usize,
-        index: usize,
-        change: impl FnOnce(&mut Stage) -> Result<(), Refusal>,
-    ) -> Result<(), Refusal> {
-        let Lane { stages, chain, .. } =
-            self.newest(lane).ok_or_else(|| Refusal::new("lane", lane, "a lane that runs"))?;
-        let stage = stages.get_mut(index);
-        let stage = stage.ok_or_else(|| Refusal::new("stage", index, "a stage of the path"))?;
-        change(stage)?;
-        chain.set(index, stage);
-        Ok(())
     }
 }

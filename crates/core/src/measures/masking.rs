@@ -2,7 +2,8 @@
 
 use serde::Serialize;
 
-use super::spectrum::{Transform, Window, channel_samples, parts, third_octaves};
+use super::bands::third_octaves;
+use super::spectrum::{Transform, Window, channel_samples, parts};
 use crate::Buffer;
 use crate::cast;
 use crate::channel::Channel;

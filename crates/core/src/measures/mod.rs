@@ -2,6 +2,7 @@
 
 mod analyser;
 mod attack;
+mod bands;
 mod compare;
 mod distortion;
 mod histogram;
@@ -22,6 +23,7 @@ mod step;
 
 pub use analyser::{Analyser, Analysing};
 pub use attack::{Attack, measure_attack};
+pub use bands::{BandLevel, band_levels, octave_levels};
 pub use compare::{LevelMatch, LevelMatches, MatchBy, MatchedBy, difference};
 pub use distortion::{Distortion, LowTone, MOST_HARMONIC, harmonics_of, measure_distortion};
 pub use histogram::Histogram;
@@ -40,9 +42,6 @@ pub use response::{
 };
 pub use sibilants::{Sibilant, Sibilants};
 pub use spectrogram::spectrogram;
-pub use spectrum::{
-    BandLevel, MeanPower, Resolution, Spectrum, Transform, Window, band_levels, channel_samples,
-    columns_dbfs, octave_levels,
-};
+pub use spectrum::{MeanPower, Resolution, Spectrum, Transform, Window, channel_samples, columns_dbfs};
 pub use static_curve::{CurvePoint, LEVELS_DBFS, measure_static_curve};
 pub use step::{StepResponse, StepSide, measure_step};
