@@ -102,6 +102,9 @@ export type Shown =
   | { picture: "parts"; other: number; parts: Parts | null }
   | { picture: "octaves"; before: BandLevel[]; after: BandLevel[] };
 
+/** The same of one picture, without its name. */
+export type ShownBy<P extends Shown["picture"]> = Omit<Extract<Shown, { picture: P }>, "picture">;
+
 /** One value of a fan: what is read off it, and what is drawn of it. */
 export interface FanBlade {
   row: FanRow;

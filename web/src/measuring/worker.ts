@@ -3,27 +3,18 @@
  * an answer it looks whether a newer one has come. The picture comes first, then the numbers, and what is beside
  * the work. Bends and fans are measured by another worker, beside it (bendWorker.ts).
  */
-import init, { attackJson, bandEdges, distortionJson, gainsJson, logFreqs, MeasuringBench, renderSamples, responsesJson, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
+import init, { MeasuringBench, renderSamples } from "../generated/wasm/clear_bend_wasm.js";
 import { sentenceOf } from "../core/faults";
-import type { Attack } from "../generated/types/Attack";
-import type { BandLevel } from "../generated/types/BandLevel";
-import type { CurvePoint } from "../generated/types/CurvePoint";
-import type { Distortion } from "../generated/types/Distortion";
-import type { GainView } from "../generated/types/GainView";
-import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
-import type { Parts } from "../generated/types/Parts";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Resonance } from "../generated/types/Resonance";
-import type { ResponseView } from "../generated/types/ResponseView";
 import type { SourceDocument } from "../generated/types/SourceDocument";
-import type { StepResponse } from "../generated/types/StepResponse";
 import type { SumLevels } from "../generated/types/SumLevels";
-import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
-import { type Answer, type Channels, halves, type Picture, type Request, type Shown, type ToWorker } from "./messages";
+import { type Answer, type Channels, halves, type Picture, type Request, type ToWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
+import { shown } from "./shown";
 import { takeTrack } from "./tracks";
 
 /** A request that is overtaken so soon came from a hand that moves. */
@@ -95,59 +86,6 @@ function picture(measuring: MeasuringBench, { pictured: stage, columns }: Reques
   const [beforeMin, beforeMax] = halves(standing.before);
   const [afterMin, afterMax] = halves(after);
   return { seconds: measuring.seconds + tailSeconds, tailSeconds, beforeMin, beforeMax, afterMin, afterMax, gainDb: measuring.gainColumns(stage, columns) };
-}
-
-/** What the picture that is shown needs beside. */
-function shown(measuring: MeasuringBench, { picture, pictured: stage, columns, how, stems, work, other }: Request, path: string): Shown | null {
-  switch (picture) {
-    case "in-to-out": {
-      const [before] = JSON.parse(measuring.histogramsJson()) as [Histogram, Histogram];
-      return { picture, points: JSON.parse(staticCurveJson(path, stage, 1)) as CurvePoint[], before };
-    }
-    case "step":
-      return { picture, response: JSON.parse(stepJson(path, stage)) as StepResponse | null };
-    case "harmonics":
-      return { picture, distortion: JSON.parse(distortionJson(path, stage)) as Distortion };
-    case "levels": {
-      const [before, after] = JSON.parse(measuring.histogramsJson()) as [Histogram, Histogram];
-      return { picture, before, after };
-    }
-    case "bands": {
-      const gainsDb = Array.from({ length: measuring.bandCount(stage) }, (_, band) => measuring.bandColumns(stage, band, columns));
-      return { picture, edgesHz: bandEdges(path, stage), gainsDb };
-    }
-    case "curve": {
-      const spectrum = (side: number) => measuring.spectrumColumns(side, JSON.stringify(how), LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS);
-      const gains = JSON.parse(gainsJson(path, stage, curveFreqs())) as GainView[];
-      return { picture, gains, before: spectrum(0), after: spectrum(1) };
-    }
-    case "phase":
-      return { picture, responses: responses(path, stage) };
-    case "ringing":
-      return { picture, responses: responses(path, stage), attack: JSON.parse(attackJson(path, stage)) as Attack };
-    case "spectrogram": {
-      const [columns, rows] = [SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS];
-      const side = (which: number) => measuring.spectrogram(which, JSON.stringify(how), columns, rows, LOWEST_HZ, HIGHEST_HZ);
-      return { picture, columns, rows, before: side(0), after: side(1) };
-    }
-    case "parts": {
-      const [strip, theirs] = [JSON.stringify(stems[work]?.strip), other === null ? undefined : stems[other]];
-      const parts = theirs ? (JSON.parse(measuring.partsJson(strip, JSON.stringify(theirs), LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS)) as Parts) : null;
-      return { picture, other: other ?? work, parts };
-    }
-    case "octaves": {
-      const [before, after] = JSON.parse(measuring.bandLevelsJson(1)) as [BandLevel[], BandLevel[]];
-      return { picture, before, after };
-    }
-    default:
-      return null;
-  }
-}
-
-const curveFreqs = () => logFreqs(LOWEST_HZ, HIGHEST_HZ, CURVE_POINTS);
-
-function responses(path: string, stage: number): ResponseView[] {
-  return JSON.parse(responsesJson(path, stage, curveFreqs())) as ResponseView[];
 }
 
 /** The sources that drive detectors in some paths, each once. */

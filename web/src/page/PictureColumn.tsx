@@ -11,59 +11,13 @@ import { catalogue, effectNamed } from "../core/core";
 import type { Picture } from "../generated/types/Picture";
 import type { Sentence } from "../generated/types/Sentence";
 import { useMeasured } from "../measuring/measured";
-import { Bands } from "../pictures/Bands";
-import { Curve } from "../pictures/Curve";
-import { Harmonics } from "../pictures/Harmonics";
 import { HeadSlot } from "../pictures/InHead";
-import { InToOut } from "../pictures/InToOut";
-import { LevelShares } from "../pictures/LevelShares";
-import { NearTop } from "../pictures/NearTop";
-import { Octaves } from "../pictures/Octaves";
-import { Onsets } from "../pictures/Onsets";
-import { OverTime } from "../pictures/OverTime";
-import { PhasePicture } from "../pictures/PhasePicture";
-import { RingingPicture } from "../pictures/RingingPicture";
-import { SpectrogramPicture } from "../pictures/SpectrogramPicture";
-import { StepPicture } from "../pictures/StepPicture";
-import { TwoParts } from "./TwoParts";
 import { RegionStrip } from "../pictures/RegionStrip";
 import { FanTable } from "./FanTable";
 import { toggleHidden } from "./Foot";
 import { MeasureTable } from "./MeasureTable";
+import { PICTURES } from "./pictures";
 import classes from "./picture-column.module.css";
-
-const NAMES: Record<Picture, string> = {
-  "over-time": "Over time",
-  "in-to-out": "In to out",
-  step: "Step",
-  onsets: "Onsets",
-  levels: "Levels",
-  harmonics: "Harmonics",
-  bands: "Bands",
-  curve: "Curve",
-  phase: "Phase",
-  ringing: "Ringing",
-  "near-top": "Top end",
-  spectrogram: "Spectrogram",
-  parts: "Two parts",
-  octaves: "Octaves",
-};
-const PICTURES: Record<Picture, () => React.ReactNode> = {
-  "over-time": OverTime,
-  "in-to-out": InToOut,
-  step: StepPicture,
-  onsets: Onsets,
-  levels: LevelShares,
-  harmonics: Harmonics,
-  bands: Bands,
-  curve: Curve,
-  phase: PhasePicture,
-  ringing: RingingPicture,
-  "near-top": NearTop,
-  spectrogram: SpectrogramPicture,
-  parts: TwoParts,
-  octaves: Octaves,
-};
 
 export function PictureColumn() {
   const view = usePart((d) => d.view);
@@ -113,7 +67,7 @@ const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
   const look = useBench((s) => s.look);
   const offered: Picture[] = catalogue.effects.find((e) => e.id === effect)?.pictures ?? ["over-time"];
   const shown = shownPicture(wanted, offered);
-  const Shown = PICTURES[shown];
+  const Shown = PICTURES[shown].component;
   const [slot, setSlot] = useState<HTMLDivElement | null>(null);
   return (
     <Tabs
@@ -128,7 +82,7 @@ const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
         <Tabs.List aria-label="Pictures">
           {offered.map((picture) => (
             <Tabs.Tab key={picture} value={picture}>
-              {NAMES[picture]}
+              {PICTURES[picture].label}
             </Tabs.Tab>
           ))}
         </Tabs.List>

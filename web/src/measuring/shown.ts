@@ -1,0 +1,77 @@
+/** What every picture needs beside the passage drawn small: one line for each. A picture without an answer does not compile. */
+import { attackJson, bandEdges, distortionJson, gainsJson, logFreqs, type MeasuringBench, responsesJson, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
+import type { Attack } from "../generated/types/Attack";
+import type { BandLevel } from "../generated/types/BandLevel";
+import type { CurvePoint } from "../generated/types/CurvePoint";
+import type { Distortion } from "../generated/types/Distortion";
+import type { GainView } from "../generated/types/GainView";
+import type { Histogram } from "../generated/types/Histogram";
+import type { Parts } from "../generated/types/Parts";
+import type { Picture as PictureKind } from "../generated/types/Picture";
+import type { ResponseView } from "../generated/types/ResponseView";
+import type { StepResponse } from "../generated/types/StepResponse";
+import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
+import type { Request, Shown, ShownBy } from "./messages";
+
+/** What an answer is read off: the bench with the path on it, the request, and the path as JSON. */
+interface Asked {
+  bench: MeasuringBench;
+  request: Request;
+  path: string;
+}
+
+/** Pictures that need nothing but what every request brings. */
+type Needless = Exclude<PictureKind, Shown["picture"]>;
+
+const NOTHING = () => null;
+
+const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P in Needless]: typeof NOTHING } = {
+  "over-time": NOTHING,
+  onsets: NOTHING,
+  "near-top": NOTHING,
+  "in-to-out": ({ bench, request, path }) => ({ points: JSON.parse(staticCurveJson(path, request.pictured, 1)) as CurvePoint[], before: histograms(bench)[0] }),
+  step: ({ request, path }) => ({ response: JSON.parse(stepJson(path, request.pictured)) as StepResponse | null }),
+  harmonics: ({ request, path }) => ({ distortion: JSON.parse(distortionJson(path, request.pictured)) as Distortion }),
+  levels: ({ bench }) => {
+    const [before, after] = histograms(bench);
+    return { before, after };
+  },
+  bands: ({ bench, request: { pictured, columns }, path }) => ({
+    edgesHz: bandEdges(path, pictured),
+    gainsDb: Array.from({ length: bench.bandCount(pictured) }, (_, band) => bench.bandColumns(pictured, band, columns)),
+  }),
+  curve: ({ bench, request: { pictured, how }, path }) => {
+    const spectrum = (side: number) => bench.spectrumColumns(side, JSON.stringify(how), LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS);
+    return { gains: JSON.parse(gainsJson(path, pictured, curveFreqs())) as GainView[], before: spectrum(0), after: spectrum(1) };
+  },
+  phase: (asked) => ({ responses: responses(asked) }),
+  ringing: (asked) => ({ responses: responses(asked), attack: JSON.parse(attackJson(asked.path, asked.request.pictured)) as Attack }),
+  spectrogram: ({ bench, request: { how } }) => {
+    const [columns, rows] = [SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS];
+    const side = (which: number) => bench.spectrogram(which, JSON.stringify(how), columns, rows, LOWEST_HZ, HIGHEST_HZ);
+    return { columns, rows, before: side(0), after: side(1) };
+  },
+  parts: ({ bench, request: { stems, work, other } }) => {
+    const [strip, theirs] = [JSON.stringify(stems[work]?.strip), other === null ? undefined : stems[other]];
+    const parts = theirs ? (JSON.parse(bench.partsJson(strip, JSON.stringify(theirs), LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS)) as Parts) : null;
+    return { other: other ?? work, parts };
+  },
+  octaves: ({ bench }) => {
+    const [before, after] = JSON.parse(bench.bandLevelsJson(1)) as [BandLevel[], BandLevel[]];
+    return { before, after };
+  },
+};
+
+/** What the picture of a request needs beside; nothing for some. */
+export function shown(bench: MeasuringBench, request: Request, path: string): Shown | null {
+  const answer = ANSWERS[request.picture]({ bench, request, path });
+  return answer && ({ picture: request.picture, ...answer } as Shown);
+}
+
+const histograms = (bench: MeasuringBench) => JSON.parse(bench.histogramsJson()) as [Histogram, Histogram];
+
+const curveFreqs = () => logFreqs(LOWEST_HZ, HIGHEST_HZ, CURVE_POINTS);
+
+function responses({ request, path }: Asked): ResponseView[] {
+  return JSON.parse(responsesJson(path, request.pictured, curveFreqs())) as ResponseView[];
+}

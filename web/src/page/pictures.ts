@@ -1,0 +1,33 @@
+/** Every picture: what it is called, and what draws it. What each needs measured stands in measuring/shown.ts. */
+import type { Picture } from "../generated/types/Picture";
+import { Bands } from "../pictures/Bands";
+import { Curve } from "../pictures/Curve";
+import { Harmonics } from "../pictures/Harmonics";
+import { InToOut } from "../pictures/InToOut";
+import { LevelShares } from "../pictures/LevelShares";
+import { NearTop } from "../pictures/NearTop";
+import { Octaves } from "../pictures/Octaves";
+import { Onsets } from "../pictures/Onsets";
+import { OverTime } from "../pictures/OverTime";
+import { PhasePicture } from "../pictures/PhasePicture";
+import { RingingPicture } from "../pictures/RingingPicture";
+import { SpectrogramPicture } from "../pictures/SpectrogramPicture";
+import { StepPicture } from "../pictures/StepPicture";
+import { TwoParts } from "./TwoParts";
+
+export const PICTURES: Record<Picture, { label: string; component: () => React.ReactNode }> = {
+  "over-time": { label: "Over time", component: OverTime },
+  "in-to-out": { label: "In to out", component: InToOut },
+  step: { label: "Step", component: StepPicture },
+  onsets: { label: "Onsets", component: Onsets },
+  levels: { label: "Levels", component: LevelShares },
+  harmonics: { label: "Harmonics", component: Harmonics },
+  bands: { label: "Bands", component: Bands },
+  curve: { label: "Curve", component: Curve },
+  phase: { label: "Phase", component: PhasePicture },
+  ringing: { label: "Ringing", component: RingingPicture },
+  "near-top": { label: "Top end", component: NearTop },
+  spectrogram: { label: "Spectrogram", component: SpectrogramPicture },
+  parts: { label: "Two parts", component: TwoParts },
+  octaves: { label: "Octaves", component: Octaves },
+};
