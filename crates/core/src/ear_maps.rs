@@ -10,6 +10,7 @@
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
+use crate::catalogue::{Param, Scale, Unit};
 use crate::document::{check_format, check_version, parse_value};
 use crate::refusal::Refusal;
 
@@ -21,6 +22,18 @@ pub const EAR_MAP_VERSION: u32 = 1;
 
 /// Where regions lie, Hz.
 pub const EAR_MAP_SPAN_HZ: [f64; 2] = [20.0, 20_000.0];
+
+/// An end of a region, as it is typed.
+pub const EDGE: Param = Param {
+    id: "edge_hz",
+    label: "Edge",
+    unit: Unit::Hz,
+    min: EAR_MAP_SPAN_HZ[0],
+    max: EAR_MAP_SPAN_HZ[1],
+    default: 1000.0,
+    scale: Scale::Log,
+    ..Param::BLANK
+};
 
 /// The most regions of a map.
 pub const MOST_REGIONS: usize = 32;

@@ -20,6 +20,8 @@ pub struct Catalogue {
     pub own_ear_map: EarMapDocument,
     /// Where the regions of ear maps lie, Hz.
     pub ear_map_span_hz: [f64; 2],
+    /// The parameter of any effect that is the gain of its stage after the mix.
+    pub output_param: &'static str,
 }
 
 /// The catalogue.
@@ -31,5 +33,6 @@ pub fn catalogue() -> Catalogue {
         ear_maps: ear_maps::shipped(),
         own_ear_map: EarMapDocument::new(Vec::new()),
         ear_map_span_hz: EAR_MAP_SPAN_HZ,
+        output_param: effects::OUTPUT_ID,
     }
 }

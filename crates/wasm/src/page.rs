@@ -3,6 +3,7 @@
 use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
 use clear_bend_core::catalogue::{Param, Unit, note_of};
 use clear_bend_core::document::parse_json;
+use clear_bend_core::ear_maps::EDGE;
 use clear_bend_core::measures::{self, Analyser, Analysing, Resolution};
 use clear_bend_core::offered::catalogue;
 use clear_bend_core::path::{PATH_VERSION, Path, Stage, differences};
@@ -203,6 +204,12 @@ impl Control {
     pub fn of_strip(param: &str) -> Result<Control, JsError> {
         let found = [mix::LEVEL, mix::PAN].into_iter().find(|p| p.id == param);
         found.map(Self).ok_or_else(|| Refusal::new("param", param, "level_db, pan").into())
+    }
+
+    /// An end of a region of an ear map.
+    #[wasm_bindgen(js_name = ofEarMap)]
+    pub fn of_ear_map() -> Control {
+        Self(EDGE)
     }
 
     /// Where a value lies, 0 to 1.

@@ -1,8 +1,9 @@
 /** The bands of an equaliser as they stand in a stage. */
 import type { Effect } from "../generated/types/Effect";
+import type { Hold } from "../generated/types/Hold";
 import type { Param } from "../generated/types/Param";
 import type { StageDocument } from "../generated/types/StageDocument";
-import { effectOf, paramNamed } from "../core/core";
+import { effectOf, holdOf, paramNamed } from "../core/core";
 import { valueOf, withValue } from "./edits";
 
 export interface Band {
@@ -17,25 +18,26 @@ export interface Band {
   scope: string;
 }
 
-const IDS = { kind: "kind_#", on: "on_#", freq: "freq_#_hz", gain: "gain_#_db", q: "q_#", scope: "scope_#", slope: "slope_#" } as const;
+/** What the parameters of a band are for. */
+type Which = Exclude<keyof Extract<Hold, { what: "bands" }>, "what">;
 
 /** A parameter of a band; an equaliser has it, the catalogue says so. */
-export function bandParam(effect: Effect, number: number, which: keyof typeof IDS): Param {
-  const id = IDS[which].replace("#", String(number));
-  const found = paramNamed(effect, id);
-  if (!found) throw new Error(`The ${effect.label.toLowerCase()} has no ${id}.`);
+export function bandParam(effect: Effect, number: number, which: Which): Param {
+  const id = holdOf(effect, "bands")?.[which].replace("#", String(number));
+  const found = id === undefined ? undefined : paramNamed(effect, id);
+  if (!found) throw new Error(`The ${effect.label.toLowerCase()} has no ${which} of a band ${number}.`);
   return found;
 }
 
 /** Whether an effect has bands that come and go one by one. */
 export function hasBands(effect: Effect): boolean {
-  return effect.params.some(({ id }) => id === "kind_1");
+  return holdOf(effect, "bands") !== undefined;
 }
 
 function bandOf(stage: StageDocument, number: number): Band {
   const effect = effectOf(stage);
-  const value = (which: keyof typeof IDS) => valueOf(stage, bandParam(effect, number, which));
-  const choice = (which: keyof typeof IDS) => bandParam(effect, number, which).choices[value(which)] ?? "";
+  const value = (which: Which) => valueOf(stage, bandParam(effect, number, which));
+  const choice = (which: Which) => bandParam(effect, number, which).choices[value(which)] ?? "";
   return {
     number,
     group: bandGroup(effect, number),
@@ -50,7 +52,9 @@ function bandOf(stage: StageDocument, number: number): Band {
 
 /** The numbers of the bands that are there, or of those that are not. */
 function numbers(stage: StageDocument, there: boolean): number[] {
-  const kinds = effectOf(stage).params.filter(({ id }) => id.startsWith("kind_"));
+  const effect = effectOf(stage);
+  const [start] = holdOf(effect, "bands")?.kind.split("#") ?? [];
+  const kinds = start === undefined ? [] : effect.params.filter(({ id }) => id.startsWith(start));
   // The first kind is that of no band.
   return kinds.flatMap((kind, i) => (valueOf(stage, kind) > 0 === there ? [i + 1] : []));
 }

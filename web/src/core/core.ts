@@ -22,6 +22,7 @@ import type { Catalogue } from "../generated/types/Catalogue";
 import type { Curves } from "../generated/types/Curves";
 import type { Difference } from "../generated/types/Difference";
 import type { Effect } from "../generated/types/Effect";
+import type { Hold } from "../generated/types/Hold";
 import type { Param } from "../generated/types/Param";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Region } from "../generated/types/Region";
@@ -140,6 +141,15 @@ export function signalControl(kind: string, param: string): Control {
 
 export function stripControl(param: "level_db" | "pan"): Control {
   return remembered(`strip ${param}`, () => Control.ofStrip(param));
+}
+
+export function earMapControl(): Control {
+  return remembered("ear map", () => Control.ofEarMap());
+}
+
+/** What of an effect can be taken hold of in one of the ways that there are; none where it has nothing of the kind. */
+export function holdOf<W extends Hold["what"]>(effect: Effect, what: W): Extract<Hold, { what: W }> | undefined {
+  return effect.holds.find((hold): hold is Extract<Hold, { what: W }> => hold.what === what);
 }
 
 export type { Control };

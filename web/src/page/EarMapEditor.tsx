@@ -5,7 +5,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, ApiFault } from "../api/client";
 import { useLooking } from "../bench/analysing";
 import { EAR_MAPS, type EarDraft, useEarEditing } from "../bench/earMaps";
-import { catalogue, effectControl } from "../core/core";
+import { catalogue, earMapControl } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import type { EarRegion } from "../generated/types/EarRegion";
 import { ValueField } from "../parts/ValueField";
@@ -108,7 +108,7 @@ interface RegionsProps {
 }
 
 function Regions({ draft: { regions }, onChange }: RegionsProps) {
-  const control = effectControl("equaliser", "freq_1_hz");
+  const control = earMapControl();
   const put = (at: number, next: Partial<EarRegion>) =>
     onChange(`Region ${at + 1} ${Object.keys(next).join()}`, { regions: regions.map((region, i) => (i === at ? { ...region, ...next } : region)) });
   const add = () => {

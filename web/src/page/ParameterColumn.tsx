@@ -8,7 +8,7 @@ import { acts, afresh, valueOf, withPicture, withStage, withValue, withView } fr
 import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
 import { useAtLeisure } from "../bench/hand";
 import { useBench, useChosenStage, usePart } from "../bench/store";
-import { type Control, effectControl, effectOf, paramNamed, paramsOf, signedDb, text } from "../core/core";
+import { catalogue, type Control, effectControl, effectOf, holdOf, paramNamed, paramsOf, signedDb, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
@@ -60,7 +60,7 @@ export function ParameterColumn() {
           <SegmentedControl size="xs" fullWidth aria-label="Group of parameters" data={groupsOf(effect)} value={group} onChange={chooseGroup} />
         </div>
       )}
-      {effect.keyed && params.some((param) => param.id === "hear") && <KeyChoice index={view.stage} keySource={stage.key} />}
+      {effect.takes.includes("key") && params.some((param) => param.id === holdOf(effect, "hear")?.param) && <KeyChoice index={view.stage} keySource={stage.key} />}
       {params.map((param) => (
         <Row
           key={`${view.stage} ${param.id}`}
@@ -166,7 +166,7 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
           </div>
         )}
       </div>
-      {param.id === OUTPUT && <Compensate control={control} value={value} onUse={(next) => set(next, false)} />}
+      {param.id === catalogue.output_param && <Compensate control={control} value={value} onUse={(next) => set(next, false)} />}
       {!acts && <div className={classes.outcome}>{waitsFor(effect, param)}</div>}
       {outcome && acts && (
         <div className={classes.foot}>
@@ -187,9 +187,6 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
     </div>
   );
 });
-
-/** The gain after the mix, which makes up for what the path has changed. */
-const OUTPUT = "output_db";
 
 interface CompensateProps {
   control: Control;

@@ -5,7 +5,7 @@ import { bandGroup, bandParam, bandsOf, freeBand, withBand } from "../bench/band
 import { valueOf, withStage, withValue } from "../bench/edits";
 import { useGroups } from "../bench/groups";
 import { useBench } from "../bench/store";
-import { effectOf, noteText, paramNamed, text } from "../core/core";
+import { effectOf, holdOf, noteText, paramNamed, text } from "../core/core";
 import type { Resonance } from "../generated/types/Resonance";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { findResonances, useMeasured } from "../measuring/measured";
@@ -28,8 +28,9 @@ export function ResonanceList({ stage, index }: Props) {
   const edit = useBench((s) => s.edit);
   const choose = useGroups((g) => g.choose);
   const effect = effectOf(stage);
-  const hear = paramNamed(effect, "hear");
-  const heardBand = paramNamed(effect, "hear_band");
+  const hold = holdOf(effect, "hear");
+  const hear = hold && paramNamed(effect, hold.param);
+  const heardBand = hold?.band ? paramNamed(effect, hold.band) : undefined;
   if (!hear || !heardBand) return null;
 
   const bandAt = ({ freq_hz }: Resonance) =>

@@ -1,6 +1,6 @@
 /** Input level against output level: the formula as a thin line, tones sent through the effect as dots. */
 import { usePart, usePicturedStage } from "../bench/store";
-import { effectOf, paramNamed, text } from "../core/core";
+import { text } from "../core/core";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Histogram } from "../generated/types/Histogram";
 import { type Fan, useMeasured, useShown } from "../measuring/measured";
@@ -84,8 +84,7 @@ export function InToOut() {
   const spotlight = usePart((d) => d.view.spotlight);
   const bending = useBendingLevel();
   const level = useHandle(bending?.param, "x");
-  const kneeParam = stage && paramNamed(effectOf(stage), "knee_db");
-  const kneeHandle = useHandle(kneeParam, "x");
+  const kneeHandle = useHandle(bending?.knee, "x");
   if (!points || !stage) return <div className={classes.waiting}>Sending tones through the effect…</div>;
 
   const threshold = bending?.value ?? null;
@@ -96,11 +95,11 @@ export function InToOut() {
     kneeHandle && threshold !== null
       ? { ...kneeHandle, toAxis: (v) => threshold + v / 2, fromAxis: (at) => 2 * Math.max(0, at - threshold) }
       : null;
-  const handles = [level, spotlight === "knee_db" || knee >= LARGE_KNEE_DB ? kneeEnd : null].filter((handle) => handle !== null);
+  const handles = [level, spotlight === bending?.knee?.id || knee >= LARGE_KNEE_DB ? kneeEnd : null].filter((handle) => handle !== null);
 
   const overlay = (s: Scales) => (
     <>
-      {threshold !== null && spotlight === "knee_db" && knee > 0 && (
+      {threshold !== null && spotlight === bending?.knee?.id && knee > 0 && (
         <rect
           className={plot.band}
           x={s.x(Math.max(LOW_DBFS, threshold - knee / 2))}

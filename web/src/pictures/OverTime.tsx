@@ -101,7 +101,7 @@ export function OverTime() {
 
   const thresholdMark = (s: Scales) => {
     if (!bending?.on) return null;
-    const lit = spotlight === bending.param.id || spotlight === "knee_db";
+    const lit = spotlight === bending.param.id || spotlight === bending.knee?.id;
     const linear = 10 ** (bending.value / 20);
     const heights = upright === "levels" ? [bending.value] : [linear, -linear];
     return (

@@ -1,19 +1,28 @@
 /** The lines of the chosen effect that can be dragged in a picture: threshold, ceiling, knee. */
 import { valueOf, withStage, withValue } from "../bench/edits";
 import { useBench, usePicturedStage } from "../bench/store";
-import { effectControl, effectOf } from "../core/core";
+import { effectControl, effectOf, holdOf, paramNamed } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { Param } from "../generated/types/Param";
 import type { HandleOf } from "../plot/Handle";
 
+interface BendingLevel {
+  param: Param;
+  /** The width of its knee, if it has one. */
+  knee: Param | undefined;
+  value: number;
+  on: boolean;
+}
+
 /** The level at which the chosen effect begins to act on the level of the whole sound, if it has one. */
-export function useBendingLevel(): { param: Param; value: number; on: boolean } | null {
+export function useBendingLevel(): BendingLevel | null {
   const { stage } = usePicturedStage();
   if (!stage) return null;
   const effect = effectOf(stage);
-  if (!effect.pictures.includes("in-to-out")) return null;
-  const param = effect.params.find(({ id }) => id === "threshold_db" || id === "ceiling_db");
-  return param ? { param, value: valueOf(stage, param), on: stage.on } : null;
+  const hold = holdOf(effect, "level");
+  const param = hold && paramNamed(effect, hold.param);
+  if (!param) return null;
+  return { param, knee: hold.knee === null ? undefined : paramNamed(effect, hold.knee), value: valueOf(stage, param), on: stage.on };
 }
 
 /** A handle for a parameter of the chosen stage. */

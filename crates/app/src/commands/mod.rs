@@ -78,7 +78,9 @@ fn read_keyed_path(file: &FilePath, key: Option<&FilePath>, passage: &Buffer) ->
     }
     let samples = key_samples(&sound, frames);
     let none = path.stages.iter().all(|stage| stage.key.is_none());
-    for stage in path.stages.iter_mut().filter(|stage| stage.effect.keyed && (none || stage.key.is_some())) {
+    for stage in
+        path.stages.iter_mut().filter(|stage| stage.effect.takes_key() && (none || stage.key.is_some()))
+    {
         let source = Source::Track("0".repeat(64));
         stage.key = Some(Key { source, samples: samples.clone() });
     }

@@ -4,6 +4,7 @@
 mod aside;
 mod diagram;
 mod guide;
+mod hold;
 mod number;
 pub mod outcomes;
 mod scale;
@@ -13,6 +14,7 @@ mod text;
 pub use aside::{note_of, octaves_of_q, q_of_octaves};
 pub use diagram::{Block, Diagram};
 pub use guide::{StartingPoint, Step};
+pub use hold::{Hold, Takes};
 pub use number::Number;
 pub use scale::Scale;
 pub use text::decimal;

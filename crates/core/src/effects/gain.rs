@@ -64,7 +64,8 @@ pub const EFFECT: Effect = Effect {
     abilities: &[Ability::StaticCurve(|values, input_dbfs| {
         Some(input_dbfs + Settings::from_values(values).gain_db)
     })],
-    keyed: false,
+    takes: &[],
+    holds: &[],
     order: &[],
     starting: &[],
 };

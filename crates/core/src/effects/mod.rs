@@ -18,7 +18,7 @@ pub use predicted::{BandCurve, Curves, LevelStep, ScopeCurve};
 use serde::Serialize;
 
 use crate::catalogue::outcomes;
-use crate::catalogue::{Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::catalogue::{Diagram, Hold, Param, Picture, Scale, StartingPoint, Step, Takes, Unit, Usual};
 
 /// All effects, in the order in which they are offered.
 pub const ALL: &[&Effect] = &[
@@ -67,8 +67,10 @@ pub struct Effect {
     /// What it can show or predict.
     #[serde(skip)]
     pub abilities: &'static [Ability],
-    /// Whether a key signal can drive its detector.
-    pub keyed: bool,
+    /// The sounds that it takes beside the one that runs through it.
+    pub takes: &'static [Takes],
+    /// What of it can be taken hold of in pictures and lists.
+    pub holds: &'static [Hold],
     /// The parameters in the order in which they are best explained.
     pub order: &'static [Step],
     /// Named usual settings.
@@ -85,6 +87,12 @@ impl Effect {
     /// Its own parameters, then the mix.
     pub fn all_params(&self) -> impl Iterator<Item = &Param> {
         self.params.iter().chain([&self.mix])
+    }
+
+    /// Whether a key can drive its detector.
+    #[must_use]
+    pub fn takes_key(&self) -> bool {
+        self.takes.contains(&Takes::Key)
     }
 
     /// Whether a parameter does something as the switches stand that it depends on.

@@ -149,7 +149,7 @@ impl Stage {
         })?;
         let mix = effect.mix.check(document.mix)?;
         let values = values_of_version(effect.params, &document.params, version)?;
-        if document.key.is_some() && !effect.keyed {
+        if document.key.is_some() && !effect.takes_key() {
             return Err(Refusal::new(
                 "key",
                 "a source",

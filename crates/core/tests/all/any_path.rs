@@ -53,7 +53,7 @@ fn stage_of(any: &AnyStage, frames: usize, rate_hz: u32) -> Stage {
         }
     }
     (stage.on, stage.mix, stage.scope) = (any.on, any.mix, any.scope);
-    if effect.keyed && any.key > 0 {
+    if effect.takes_key() && any.key > 0 {
         let source = Source::from_document(&SourceDocument::of_kind("white-noise", [])).unwrap();
         let noise = signal_at(rate_hz, "white-noise", &[("seconds", 0.2), ("level_dbfs", -6.0)], 1);
         let samples = if any.key == 2 { key_samples(&noise, frames) } else { [].into() };

@@ -5,7 +5,7 @@ use std::f64::consts::TAU;
 
 use clear_bend_core::Buffer;
 use clear_bend_core::bend::BendOf;
-use clear_bend_core::catalogue::{Block, Diagram, Param, Picture, Unit, outcomes};
+use clear_bend_core::catalogue::{Block, Diagram, Param, Picture, Takes, Unit, outcomes};
 use clear_bend_core::effects::{Ability, Around, Effect, MIX, Processor, Quantity, Setup};
 use clear_bend_core::export::{Part, export};
 use clear_bend_core::fan::FanOf;
@@ -48,7 +48,8 @@ static SWAYING_ECHO: Effect = Effect {
     abilities: &[Ability::Bands(|_| vec![1000.0])],
     idle: |_, _| None,
     remark: |_, _| Some("It sways by *5.0 ms*.".to_owned()),
-    keyed: true,
+    takes: &[Takes::Key],
+    holds: &[],
     order: &[],
     starting: &[],
 };

@@ -118,7 +118,7 @@ fn automated(effect: &'static effects::Effect, block: usize, keyed: bool) -> Buf
 #[test]
 fn every_effect_under_automation_is_the_same_in_any_block_size() {
     for effect in effects::ALL {
-        for keyed in [false, true].into_iter().take(if effect.keyed { 2 } else { 1 }) {
+        for keyed in [false, true].into_iter().take(if effect.takes_key() { 2 } else { 1 }) {
             let whole = automated(effect, 800, keyed);
             // Filters with all their gains up may well add up to more.
             let most = if effect.filters() { f32::MAX } else { 100.0 };

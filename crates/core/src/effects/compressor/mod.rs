@@ -15,7 +15,7 @@ pub use settings::Settings;
 
 use super::dynamics::StaticCurve;
 use super::{Ability, Effect, MIX, Step};
-use crate::catalogue::{Block, Diagram, Param, Picture, Unit, Usual, decimal};
+use crate::catalogue::{Block, Diagram, Hold, Param, Picture, Takes, Unit, Usual, decimal};
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is, so that it can be moved while
 /// sound runs.
@@ -140,7 +140,11 @@ pub const EFFECT: Effect = Effect {
         let asked_dbfs = input_dbfs + curve_gain_db(&settings, input_dbfs) + makeup_db(&settings);
         (settings.hear == 0.0).then_some(asked_dbfs)
     })],
-    keyed: true,
+    takes: &[Takes::Key],
+    holds: &[
+        Hold::Level { param: "threshold_db", knee: Some("knee_db") },
+        Hold::Hear { param: "hear", band: None },
+    ],
     order: &[
         Step { param: "threshold_db", plain: &[("ratio", 8.0), ("attack_ms", 1.0), ("knee_db", 0.0)] },
         Step { param: "ratio", plain: &[("threshold_db", -24.0), ("attack_ms", 1.0), ("knee_db", 0.0)] },

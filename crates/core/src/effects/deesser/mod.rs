@@ -12,7 +12,9 @@ pub use processor::DeEsser;
 use super::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Ability, Effect, MIX, OUTPUT};
 use crate::catalogue::outcomes;
-use crate::catalogue::{ActsWith, Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::catalogue::{
+    ActsWith, Block, Diagram, Hold, Param, Picture, Scale, StartingPoint, Step, Takes, Unit, Usual,
+};
 use crate::settings;
 
 settings! {
@@ -243,7 +245,8 @@ pub const EFFECT: Effect = Effect {
         }),
         Ability::Sibilants,
     ],
-    keyed: true,
+    takes: &[Takes::Key],
+    holds: &[Hold::Hear { param: "hear", band: None }],
     order: &[
         Step { param: "freq_hz", plain: &[("threshold_db", -40.0), ("hear", 1.0)] },
         Step { param: "threshold_db", plain: &[("ratio", 4.0), ("range_db", 24.0)] },

@@ -21,7 +21,7 @@ pub use design::Kind;
 pub use settings::{BAND_IDS, MOST_BANDS, PARAMS};
 
 use super::{Ability, Effect, MIX};
-use crate::catalogue::{Block, Diagram, Param, Picture, Step, Usual};
+use crate::catalogue::{Block, Diagram, Hold, Param, Picture, Step, Usual};
 
 /// The catalogue entry.
 pub const EFFECT: Effect = Effect {
@@ -64,7 +64,19 @@ pub const EFFECT: Effect = Effect {
     idle: |values, _| starting::idle(values),
     remark: curves::remark,
     abilities: &[Ability::Response(curves::curves)],
-    keyed: false,
+    takes: &[],
+    holds: &[
+        Hold::Bands {
+            kind: "kind_#",
+            on: "on_#",
+            freq: "freq_#_hz",
+            gain: "gain_#_db",
+            q: "q_#",
+            slope: "slope_#",
+            scope: "scope_#",
+        },
+        Hold::Hear { param: "hear", band: Some("hear_band") },
+    ],
     order: starting::ORDER,
     starting: starting::POINTS,
 };

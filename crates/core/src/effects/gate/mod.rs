@@ -10,7 +10,9 @@ pub use processor::Gate;
 use super::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Ability, Effect, MIX, OUTPUT};
 use crate::catalogue::outcomes;
-use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::catalogue::{
+    Block, Diagram, Hold, Param, Picture, Scale, StartingPoint, Step, Takes, Unit, Usual,
+};
 use crate::effects::LevelStep;
 use crate::settings;
 
@@ -235,7 +237,8 @@ pub const EFFECT: Effect = Effect {
             }
         }),
     ],
-    keyed: true,
+    takes: &[Takes::Key],
+    holds: &[Hold::Level { param: "threshold_db", knee: None }, Hold::Hear { param: "hear", band: None }],
     order: &[
         Step {
             param: "threshold_db",

@@ -15,7 +15,9 @@ use super::dynamics::{
 };
 use super::{Ability, Effect, MIX, OFF_ON};
 use crate::catalogue::outcomes;
-use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::catalogue::{
+    Block, Diagram, Hold, Param, Picture, Scale, StartingPoint, Step, Takes, Unit, Usual,
+};
 use crate::settings;
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is.
@@ -226,7 +228,11 @@ pub const EFFECT: Effect = Effect {
         let driven = input_dbfs + settings.drive_db;
         (settings.hear == 0.0).then(|| driven + curve(&settings).gain_db(driven))
     })],
-    keyed: true,
+    takes: &[Takes::Key],
+    holds: &[
+        Hold::Level { param: "ceiling_db", knee: Some("knee_db") },
+        Hold::Hear { param: "hear", band: None },
+    ],
     order: &[
         Step { param: "ceiling_db", plain: &[("drive_db", 6.0), ("lookahead_ms", 3.0)] },
         Step { param: "drive_db", plain: &[("ceiling_db", -6.0)] },

@@ -11,7 +11,9 @@ pub use processor::Multiband;
 use super::dynamics::{KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Ability, Effect, MIX, OUTPUT};
 use crate::catalogue::outcomes;
-use crate::catalogue::{ActsWith, Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
+use crate::catalogue::{
+    ActsWith, Block, Diagram, Hold, Param, Picture, Scale, StartingPoint, Step, Takes, Unit, Usual,
+};
 use crate::settings;
 use words::{ATTACK, CROSSOVER, GAIN, RATIO, RELEASE, THRESHOLD};
 
@@ -259,7 +261,8 @@ pub const EFFECT: Effect = Effect {
         let settings = Settings::from_values(values);
         settings.crossovers_hz()[..settings.band_count() - 1].to_vec()
     })],
-    keyed: true,
+    takes: &[Takes::Key],
+    holds: &[Hold::Hear { param: "hear", band: None }],
     order: &[
         Step { param: "hear", plain: &[("ratio_1", 1.0), ("ratio_2", 1.0), ("ratio_3", 1.0)] },
         Step { param: "crossover_1_hz", plain: &[("bands", 0.0), ("hear", 1.0), ("ratio_1", 1.0)] },

@@ -115,7 +115,8 @@ pub const EFFECT: Effect = Effect {
     },
     remark: |_, _| None,
     abilities: &[],
-    keyed: false,
+    takes: &[],
+    holds: &[],
     order: &[
         Step { param: "drive_db", plain: &[("level_db", -6.0), ("corner", 0.0)] },
         Step { param: "corner", plain: &[("level_db", -12.0), ("drive_db", 9.0)] },
