@@ -99,6 +99,16 @@ export function OverTime() {
   const whole = Math.max(picture.seconds, ...(fan?.blades.map((blade) => blade.seconds) ?? []));
   const own = (s: Scales) => part(s, picture.seconds, whole);
 
+  /** Where the passage ends and its tail begins. */
+  const endMark = ({ right, top, bottom }: Scales) => (
+    <>
+      <line x1={right} x2={right} y1={top} y2={bottom} className={plot.mark} />
+      <text x={right + 4} y={bottom - 6} className={plot.direct} fill="var(--mute)">
+        tail
+      </text>
+    </>
+  );
+
   const thresholdMark = (s: Scales) => {
     if (!bending?.on) return null;
     const lit = spotlight === bending.param.id || spotlight === bending.knee?.id;
@@ -148,7 +158,7 @@ export function OverTime() {
         <>
           {directLabels(s)}
           {thresholdMark(s)}
-          {picture.tailSeconds > 0 && <line x1={part(s, passage, whole).right} x2={part(s, passage, whole).right} y1={s.top} y2={s.bottom} className={plot.mark} />}
+          {whole > passage && endMark(part(s, passage, whole))}
         </>
       ),
     },
