@@ -3,7 +3,7 @@
 # Tools that scripts/setup.sh had to bring because the system's are too old.
 export PATH := $(CURDIR)/var/tools/node_modules/.bin:$(PATH)
 
-.PHONY: start build test lint bench screenshots
+.PHONY: start build test explore lint bench screenshots
 
 start: build
 	target/release/clear-bend serve
@@ -13,10 +13,16 @@ build:
 	cargo xtask web
 	cargo build --release --locked --package clear-bend-app
 
+# The same cases of property tests every time; `make explore` looks for others.
+test: export PROPTEST_RNG_SEED ?= 20261126
 test:
 	scripts/setup.sh browser
 	cargo xtask web
 	cargo test --workspace --locked -- --nocapture
+
+# Property tests on new cases, again and again; what fails is kept beside the tests and run from then on.
+explore:
+	for round in 1 2 3 4 5; do PROPTEST_RNG_SEED=$$(date +%s) cargo test --package clear-bend-core --locked -- any_ every_ round || exit 1; done
 
 lint:
 	cargo fmt --all --check
