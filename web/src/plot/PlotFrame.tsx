@@ -144,8 +144,10 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
     return follow((at) => {
       const line = playhead.current;
       if (!line) return;
-      line.style.visibility = at === null ? "hidden" : "visible";
-      if (at !== null) line.setAttribute("transform", `translate(${first.x(at).toFixed(1)} 0)`);
+      // What is played may go on for longer than what is drawn.
+      const there = at !== null && at <= high;
+      line.style.visibility = there ? "visible" : "hidden";
+      if (there) line.setAttribute("transform", `translate(${first.x(at).toFixed(1)} 0)`);
     });
   });
 
