@@ -183,6 +183,50 @@ fn tracks_are_brought_listed_played_exported_and_refused() {
     assert_eq!(serve.ask("POST", &format!("/api/tracks/{hash}/restore"), None).1["hash"], hash);
 }
 
+/// A bench says how it is played, and its files are as long: a round as long as the loop, once with what rings after it.
+#[test]
+fn exports_hold_a_round_or_the_tail() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let mut bench = bench();
+    // A tone of 200 Hz that ends while a bell of 18 dB and Q 30 rings at its frequency.
+    bench["stems"][0]["source"] =
+        json!({"kind": "sine", "params": {"freq_hz": 200, "level_dbfs": -30, "seconds": 3}});
+    bench["stems"][0]["snapshots"][0]["stages"] = json!([{"effect": "equaliser", "params":
+        {"kind_1": 6, "freq_1_hz": 200, "gain_1_db": 18, "q_1": 30}}]);
+    bench["view"]["spotlight"] = json!(null);
+    let export = |play: Option<&str>, part: &str| {
+        let mut document = bench.clone();
+        match play {
+            Some(play) => document["play"] = json!(play),
+            None => drop(document.as_object_mut().unwrap().remove("play")),
+        }
+        let wanted = json!({"document": document, "part": part, "format": "wav32"}).to_string();
+        let (status, bytes) = serve.bytes("POST", "/api/exports", wanted.as_bytes());
+        assert_eq!(status, 200, "{}", String::from_utf8_lossy(&bytes));
+        clear_bend_media::read_sound(&bytes).unwrap()
+    };
+    let (round, once) = (export(Some("round"), "after"), export(Some("once"), "after"));
+    assert_eq!((round.frames(), export(Some("once"), "before").frames()), (144_000, 144_000));
+    // It falls by 60 dB, less what the tone itself was of it, as exp(-pi f t / (A Q)), A^2 being the gain.
+    let (a, gain) = (10f64.powf(18.0 / 40.0), 10f64.powf(18.0 / 20.0));
+    let seconds = (1000.0 * (gain - 1.0) / gain).ln() * a * 30.0 / (std::f64::consts::PI * 200.0);
+    let tail = f64::from(u32::try_from(once.frames() - 144_000).unwrap()) / 48_000.0;
+    assert!((tail - seconds).abs() < 0.03 * seconds, "{tail} s, not {seconds} s");
+    // A round begins as loud as it ends; from rest, the bell has still to rise. A bench that says nothing goes round.
+    let start = |sound: &clear_bend_core::Buffer| {
+        sound.channels()[0][..4800].iter().fold(0.0, |most: f32, x| most.max(x.abs()))
+    };
+    assert!(start(&round) > 0.24 && start(&once) < 0.15, "{} and {}", start(&round), start(&once));
+    assert!(export(None, "after") == round);
+    let mut wrong = bench.clone();
+    wrong["play"] = json!("twice");
+    let wanted = json!({"document": wrong, "part": "after", "format": "wav32"}).to_string();
+    let (status, answer) = serve.ask("POST", "/api/exports", Some(&wanted));
+    assert_eq!(status, 422);
+    assert!(answer["error"]["message"].as_str().unwrap().starts_with("document.play is"), "{answer}");
+}
+
 /// One raw request, so that headers can be wrong.
 fn raw(serve: &Serve, request: &str) -> String {
     use std::io::{Read, Write};

@@ -37,6 +37,63 @@ const PATH: &str = r#"{"format":"clear-bend-path","version":1,"stages":[{"effect
     "scope":"stereo","mix":1.0,"params":{"threshold_db":-24,"ratio":4,"knee_db":6,"attack_ms":10,
     "release_ms":100,"makeup_db":0}}]}"#;
 
+/// A loop is measured once, or as it sounds when it has gone round.
+#[test]
+fn a_loop_is_rendered_once_or_round() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    let path = PATH.replace("-24", "-40").replace("\"release_ms\":100", "\"release_ms\":1000");
+    fs::write(at.join("path.json"), path).unwrap();
+    let noise = ["signal", "pink-noise", "--seconds", "2", "-o", "loop.wav"];
+    assert_eq!(run(at, &noise).code, 0);
+    let rms = |play: &str| {
+        let render = [
+            "render",
+            "--path",
+            "path.json",
+            "loop.wav",
+            "-o",
+            "out.wav",
+            "--play",
+            play,
+            "--report",
+            "report.json",
+        ];
+        assert_eq!(run(at, &render).err, "");
+        let report: Value =
+            serde_json::from_str(&fs::read_to_string(at.join("report.json")).unwrap()).unwrap();
+        assert_eq!(report["play"], play);
+        let levels = json(at, &["measure", "levels", "out.wav"]);
+        assert!(
+            (report["after"]["rms_dbfs"].as_f64().unwrap() - levels["rms_dbfs"].as_f64().unwrap()).abs()
+                < 0.01
+        );
+        levels["crest_db"].as_f64().unwrap()
+    };
+    // From rest, the first milliseconds pass before the gain has fallen, and stand out.
+    let (once, round) = (rms("once"), rms("round"));
+    assert!(once > round + 3.0 && round < 15.0, "{once} and {round} dB");
+    let bend = |play: &str| {
+        let bend = [
+            "bend",
+            "--path",
+            "path.json",
+            "--param",
+            "threshold_db",
+            "--points",
+            "3",
+            "--play",
+            play,
+            "loop.wav",
+        ];
+        json(at, &bend)["points"].clone()
+    };
+    assert!(bend("once") != bend("round"));
+    let refused = run(at, &["render", "--path", "path.json", "loop.wav", "-o", "x.wav", "--play", "twice"]);
+    assert_eq!(refused.code, 2);
+    assert!(refused.err.contains("once") && refused.err.contains("round"), "{}", refused.err);
+}
+
 #[test]
 fn signal_render_and_measure_agree_with_the_formula() {
     let folder = tempfile::tempdir().unwrap();

@@ -19,7 +19,9 @@ use crate::{TAP, hear};
 /// mixes it: half of left and right.
 async fn heard(page: &Page, after_ms: u32) -> Vec<f32> {
     let script = "const [after, done] = arguments; let began = null;
+        // The audio graph is made when it is first played.
         const look = () => {
+          if (!window.tap) return setTimeout(look, 5);
           const x = new Float32Array(32768); window.tap.getFloatTimeDomainData(x);
           began ??= x.some((v) => v !== 0) ? performance.now() : null;
           if (began !== null && performance.now() - began > after + 683) done(Array.from(x));
