@@ -93,6 +93,11 @@ impl Buffer {
         Self { rate_hz: self.rate_hz, channels }
     }
 
+    /// Makes it so many frames long: cut at its end, or with silence after it.
+    pub fn resize(&mut self, frames: usize) {
+        self.channels.iter_mut().for_each(|channel| channel.resize(frames, 0.0));
+    }
+
     /// The same on two channels: mono plays on both sides.
     #[must_use]
     pub fn into_stereo(mut self) -> Self {

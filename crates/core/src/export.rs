@@ -30,11 +30,11 @@ pub fn export(part: Part, before: &Buffer, path: &Path, play: Play, match_by: Ma
     let rendered = render_with(path, before, play, |_| {});
     let whole = rendered.with_tail();
     if part == Part::After {
-        return whole;
+        return whole.into_owned();
     }
     let levels = PlainLevels::of(&rendered.after);
     let matches = LevelMatches::between(&PlainLevels::of(before), &levels, before.seconds());
     let mut silent_after = before.clone();
-    silent_after.channels_mut().iter_mut().for_each(|channel| channel.resize(whole.frames(), 0.0));
+    silent_after.resize(whole.frames());
     difference(&silent_after, &whole, matches.gain_db(match_by))
 }

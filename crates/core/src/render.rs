@@ -1,5 +1,7 @@
 //! A path over a whole passage, as it is measured and exported.
 
+use std::borrow::Cow;
+
 use crate::Buffer;
 use crate::cast;
 use crate::effects::{Quantity, Setup};
@@ -45,12 +47,15 @@ pub struct Rendered {
 impl Rendered {
     /// The signal that leaves the path, and its tail after it.
     #[must_use]
-    pub fn with_tail(&self) -> Buffer {
+    pub fn with_tail(&self) -> Cow<'_, Buffer> {
+        if self.tail.frames() == 0 {
+            return Cow::Borrowed(&self.after);
+        }
         let mut whole = self.after.clone();
         for (channel, tail) in whole.channels_mut().iter_mut().zip(self.tail.channels()) {
             channel.extend_from_slice(tail);
         }
-        whole
+        Cow::Owned(whole)
     }
 }
 
@@ -86,7 +91,7 @@ pub fn render_with(
     let mut signal = before.clone();
     if play == Play::Once {
         let tails: usize = (0..path.stages.len()).map(|index| chain.tail_of(index)).sum();
-        lengthen(&mut signal, tails.min(cast::frames(LONGEST_TAIL_S, rate_hz)));
+        signal.resize(frames + tails.min(cast::frames(LONGEST_TAIL_S, rate_hz)));
     }
     let last = path.stages.len().saturating_sub(1);
     let mut traces = Vec::with_capacity(path.stages.len());
@@ -108,7 +113,7 @@ pub fn render_with(
     }
     let end = frames + tail_frames(&signal, frames);
     let tail = signal.slice(frames..end);
-    signal.channels_mut().iter_mut().for_each(|channel| channel.truncate(frames));
+    signal.resize(frames);
     let gain = |moved: &Moved, part: usize| moved.quantity == Quantity::GainDb && moved.part == part;
     let whole = |all: &Vec<Moved>| all.iter().find(|moved| gain(moved, 0)).map(|moved| moved.values.clone());
     let mut gains_db: Vec<Option<Vec<f32>>> = traces.iter().map(whole).collect();
@@ -149,16 +154,12 @@ fn tail_frames(signal: &Buffer, frames: usize) -> usize {
     channels.iter().filter_map(|c| Some(c[frames..].iter().rposition(heard)? + 1)).max().unwrap_or(0)
 }
 
-fn lengthen(signal: &mut Buffer, frames: usize) {
-    signal.channels_mut().iter_mut().for_each(|channel| channel.extend(std::iter::repeat_n(0.0, frames)));
-}
-
 /// Runs one stage from rest over a signal.
 fn once(chain: &mut Chain, index: usize, signal: &mut Buffer) -> Vec<Moved> {
     let frames = signal.frames();
     // What the stage delays is put back in its place, so that before and after stay aligned.
     let late = chain.latency_of(index);
-    lengthen(signal, late);
+    signal.resize(frames + late);
     let mut trace = Vec::new();
     let mut at = 0;
     signal.for_each_block(BLOCK, |io| {

@@ -286,8 +286,7 @@ impl MeasuringBench {
             return extremes(&self.passage.buffer, columns);
         }
         let mut whole = self.passage.buffer.clone();
-        let frames = whole.frames() + tail;
-        whole.channels_mut().iter_mut().for_each(|channel| channel.resize(frames, 0.0));
+        whole.resize(whole.frames() + tail);
         extremes(&whole, columns)
     }
 
@@ -399,7 +398,7 @@ impl MeasuringBench {
         // Under a tail there is no reference.
         let mut shown = reference.slice(0..frames);
         shown.apply_gain_db(gain_db);
-        shown.channels_mut().iter_mut().for_each(|channel| channel.resize(frames, 0.0));
+        shown.resize(frames);
         extremes(&shown, columns)
     }
 
