@@ -7,7 +7,7 @@ use std::process::ExitCode;
 
 use clap::{CommandFactory, Parser, Subcommand};
 
-use commands::{bend, fan, measure, render, response, serve, signal};
+use commands::{bend, fan, measure, render, response, schema, serve, signal};
 use fault::Fault;
 
 /// Explains what every parameter of an effect does to a signal.
@@ -35,6 +35,8 @@ enum Command {
     /// Measure a file or an effect; JSON on standard output
     #[command(subcommand)]
     Measure(measure::Measure),
+    /// Print the JSON Schema of a kind of file
+    Schema(schema::Arguments),
     /// Serve the application on this machine
     Serve(serve::Arguments),
 }
@@ -66,6 +68,7 @@ fn main() -> ExitCode {
         Command::Fan(arguments) => fan::run(&arguments),
         Command::Response(arguments) => response::run(&arguments),
         Command::Measure(what) => measure::run(&what),
+        Command::Schema(arguments) => schema::run(&arguments),
         Command::Serve(arguments) => serve::run(arguments),
     };
     match done {

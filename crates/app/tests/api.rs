@@ -53,9 +53,21 @@ fn answers_and_refusals() {
     ask("GET", &one, None);
     ask("POST", &format!("{one}/restore"), None);
 
-    ask("POST", "/api/benches", with("/stems/0/snapshots/0/stages/0/params/ratio", json!(0.5)));
-    ask("POST", "/api/benches", with("/stems/0/snapshots/0/stages/0/params/release_ms", json!(-5)));
-    ask("POST", "/api/benches", with("/stems/0/snapshots/0/stages/0/params", json!({"warmth": 1})));
+    ask(
+        "POST",
+        "/api/benches",
+        with("/stems/0/snapshots/0/stages/0", json!({"effect": "compressor", "params": {"ratio": 0.5}})),
+    );
+    ask(
+        "POST",
+        "/api/benches",
+        with("/stems/0/snapshots/0/stages/0", json!({"effect": "gate", "params": {"release_ms": -5}})),
+    );
+    ask(
+        "POST",
+        "/api/benches",
+        with("/stems/0/snapshots/0/stages/0", json!({"effect": "gain", "params": {"warmth": 1}})),
+    );
     ask(
         "POST",
         "/api/benches",
@@ -414,4 +426,54 @@ fn a_killed_server_loses_nothing_and_a_stopped_one_stops_its_database() {
     assert_eq!(output.status.code(), Some(2));
     let said = String::from_utf8(output.stderr).unwrap();
     assert!(said.contains(&format!("--port {port}")) && said.contains("accepted: a free port"), "{said}");
+}
+
+/// A bench of an older version is kept and handed out as it is written today: words, lists, no defaults, in the order of the
+/// catalogue. A key that is a stem is exported as that stem's source.
+#[test]
+fn benches_are_handed_out_as_they_are_written_today() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let path = json!({"format": "clear-bend-path", "version": 2, "stages": [
+        {"effect": "equaliser", "on": true, "scope": "stereo", "mix": 1.0,
+         "params": {"phase": 1, "freq_2_hz": 315.0, "kind_2": 6, "gain_2_db": -3.0}},
+        {"effect": "gate", "params": {"threshold_db": -30.0, "range_db": 80.0},
+         "key": {"kind": "sine", "params": {"level_dbfs": -70.0}}}]});
+    let old = json!({"format": "clear-bend-bench", "version": 2, "work": 0, "region": null, "reference": null,
+        "stems": [{"source": {"kind": "sine", "params": {"seconds": 1.0, "freq_hz": 997.0}}, "snapshots": [path], "snapshot": 0}],
+        "listening": {"hear": "after", "level_match": "off", "all_stems": false},
+        "view": {"picture": "curve", "stage": 0, "spotlight": null}});
+    let (status, saved) = serve.ask("POST", "/api/benches", Some(&body("Old", &old)));
+    assert_eq!(status, 201, "{saved}");
+    let read = serve.ask("GET", &format!("/api/benches/{}", saved["id"]), None).1;
+    for document in [&saved["document"], &read["document"]] {
+        assert_eq!(document["version"], 3);
+        let stem = &document["stems"][0];
+        assert_eq!(stem["source"].to_string(), r#"{"kind":"sine","params":{"seconds":1.0}}"#);
+        assert_eq!(
+            stem["snapshots"][0]["stages"].to_string(),
+            concat!(
+                r#"[{"effect":"equaliser","params":{"phase":"linear","bands":[{"kind":"none"},"#,
+                r#"{"kind":"bell","freq_hz":315.0,"gain_db":-3.0}]}},"#,
+                r#"{"effect":"gate","params":{"threshold_db":-30.0,"range_db":80.0},"#,
+                r#""sounds":{"key":{"kind":"sine","params":{"level_dbfs":-70.0}}}}]"#
+            )
+        );
+    }
+    // The key keeps the gate shut; a stem that is loud opens it.
+    let peak = |document: &Value| {
+        let wanted = json!({"document": document, "part": "after", "format": "wav32"}).to_string();
+        let (status, bytes) = serve.bytes("POST", "/api/exports", wanted.as_bytes());
+        assert_eq!(status, 200, "{}", String::from_utf8_lossy(&bytes));
+        let samples = clear_bend_media::read_sound(&bytes).unwrap();
+        samples.channels()[0][24_000..].iter().fold(0.0f32, |most, x| most.max(x.abs()))
+    };
+    let mut bench = read["document"].clone();
+    bench["stems"][0]["snapshots"][0]["stages"].as_array_mut().unwrap().remove(0);
+    assert!(peak(&bench) < 2e-4, "{}", peak(&bench));
+    let loud =
+        json!({"source": {"kind": "sine", "params": {"level_dbfs": -6.0}}, "snapshots": [{"stages": []}]});
+    bench["stems"].as_array_mut().unwrap().push(loud);
+    bench["stems"][0]["snapshots"][0]["stages"][0]["sounds"]["key"] = json!({"kind": "stem", "stem": 1});
+    assert!((peak(&bench) - 0.1).abs() < 1e-3, "{}", peak(&bench));
 }

@@ -9,6 +9,7 @@
 use std::fs;
 use std::path::Path;
 
+use clear_bend_media::read_sound;
 use serde_json::Value;
 
 mod common;
@@ -37,6 +38,11 @@ const PATH: &str = r#"{"format":"clear-bend-path","version":1,"stages":[{"effect
     "scope":"stereo","mix":1.0,"params":{"threshold_db":-24,"ratio":4,"knee_db":6,"attack_ms":10,
     "release_ms":100,"makeup_db":0}}]}"#;
 
+/// The flags that ask for a way of playing.
+fn flags(play: &str) -> Vec<&str> {
+    if play == "round" { vec!["--round"] } else { vec![] }
+}
+
 /// A loop is measured once, or as it sounds when it has gone round.
 #[test]
 fn a_loop_is_rendered_once_or_round() {
@@ -47,19 +53,9 @@ fn a_loop_is_rendered_once_or_round() {
     let noise = ["signal", "pink-noise", "--seconds", "2", "-o", "loop.wav"];
     assert_eq!(run(at, &noise).code, 0);
     let rms = |play: &str| {
-        let render = [
-            "render",
-            "--path",
-            "path.json",
-            "loop.wav",
-            "-o",
-            "out.wav",
-            "--play",
-            play,
-            "--report",
-            "report.json",
-        ];
-        assert_eq!(run(at, &render).err, "");
+        let render =
+            ["render", "--path", "path.json", "loop.wav", "-o", "out.wav", "--report", "report.json"];
+        assert_eq!(run(at, &[&render, &flags(play)[..]].concat()).err, "");
         let report: Value =
             serde_json::from_str(&fs::read_to_string(at.join("report.json")).unwrap()).unwrap();
         assert_eq!(report["play"], play);
@@ -74,24 +70,24 @@ fn a_loop_is_rendered_once_or_round() {
     let (once, round) = (rms("once"), rms("round"));
     assert!(once > round + 3.0 && round < 15.0, "{once} and {round} dB");
     let bend = |play: &str| {
-        let bend = [
-            "bend",
-            "--path",
-            "path.json",
-            "--param",
-            "threshold_db",
-            "--points",
-            "3",
-            "--play",
-            play,
-            "loop.wav",
-        ];
-        json(at, &bend)["points"].clone()
+        let bend = ["bend", "--path", "path.json", "--param", "threshold_db", "--points", "3", "loop.wav"];
+        json(at, &[&bend, &flags(play)[..]].concat())["points"].clone()
     };
     assert!(bend("once") != bend("round"));
-    let refused = run(at, &["render", "--path", "path.json", "loop.wav", "-o", "x.wav", "--play", "twice"]);
+    // What is late rings out where that is asked for, and a file is as long as it was where it is not.
+    let late = r#"{"format":"clear-bend-path","version":3,"stages":[{"effect":"equaliser","params":{"phase":"linear",
+        "bands":[{"kind":"bell","freq_hz":60.0,"gain_db":12.0,"q":8.0}]}}]}"#;
+    fs::write(at.join("late.json"), late).unwrap();
+    let frames = |flags: &[&str]| {
+        let render = ["render", "--path", "late.json", "loop.wav", "-o", "late.wav"];
+        assert_eq!(run(at, &[&render, flags].concat()).err, "");
+        read_sound(&fs::read(at.join("late.wav")).unwrap()).unwrap().frames()
+    };
+    assert_eq!((frames(&[]), frames(&["--round"])), (96_000, 96_000));
+    assert!(frames(&["--tail"]) > 96_000 + 2_000, "{}", frames(&["--tail"]));
+    let refused = run(at, &["render", "--path", "path.json", "loop.wav", "-o", "x.wav", "--round", "--tail"]);
     assert_eq!(refused.code, 2);
-    assert!(refused.err.contains("once") && refused.err.contains("round"), "{}", refused.err);
+    assert!(refused.err.contains("--round") && refused.err.contains("--tail"), "{}", refused.err);
 }
 
 #[test]

@@ -55,6 +55,11 @@ impl Buffer {
         Self::new(rate_hz, vec![samples; channels])
     }
 
+    /// No samples, on one channel.
+    pub(crate) fn empty(rate_hz: u32) -> Self {
+        Self { rate_hz, channels: vec![Vec::new()] }
+    }
+
     /// Sample rate in Hz.
     #[must_use]
     pub fn rate_hz(&self) -> u32 {
@@ -105,6 +110,23 @@ impl Buffer {
             self.channels.push(mono.clone());
         }
         self
+    }
+
+    /// The mean of its channels.
+    #[must_use]
+    pub fn into_mono(mut self) -> Self {
+        if let [left, right] = self.channels.as_mut_slice() {
+            left.iter_mut().zip(right).for_each(|(left, right)| *left = 0.5 * (*left + *right));
+            self.channels.truncate(1);
+        }
+        self
+    }
+
+    /// Its frames again and again until there are so many; nothing stays nothing.
+    #[must_use]
+    pub fn repeated(&self, frames: usize) -> Self {
+        let again = |channel: &Vec<f32>| channel.iter().copied().cycle().take(frames).collect();
+        Self { rate_hz: self.rate_hz, channels: self.channels.iter().map(again).collect() }
     }
 
     /// Multiplies every sample by a gain in dB.

@@ -4,13 +4,13 @@
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
-use crate::catalogue::{Number, Picture};
+use crate::catalogue::{Number, Picture, Values};
 use crate::document::{self, parse_json, parse_value};
 use crate::fan;
 use crate::measures::MatchBy;
 use crate::mix::Strip;
 use crate::path::Play;
-use crate::path::{self, Path, PathDocument};
+use crate::path::{self, Path, PathDocument, brought_up};
 use crate::refusal::Refusal;
 use crate::region::Region;
 use crate::signals::{Source, SourceDocument};
@@ -18,8 +18,8 @@ use crate::signals::{Source, SourceDocument};
 /// The `format` of a bench.
 pub const BENCH_FORMAT: &str = "clear-bend-bench";
 
-/// The version that is written. Version 1, with one source and one path, is read too.
-pub const BENCH_VERSION: u32 = 2;
+/// The version that is written; 1, with one source and one path, and 2 are read too.
+pub const BENCH_VERSION: u32 = 3;
 
 /// The rate at which benches run, Hz.
 pub const BENCH_RATE_HZ: u32 = 48_000;
@@ -33,6 +33,7 @@ pub const MOST_SNAPSHOTS: usize = 99;
 /// What is heard.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Hear {
     /// The source untouched.
@@ -49,6 +50,7 @@ pub enum Hear {
 /// One part of what plays together.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Stem {
     /// What is played.
@@ -56,6 +58,7 @@ pub struct Stem {
     /// The numbered states of its path; at least one.
     pub snapshots: Vec<PathDocument>,
     /// The snapshot that is worked on.
+    #[serde(default)]
     pub snapshot: usize,
     /// How it sits among the others.
     #[serde(default)]
@@ -63,9 +66,10 @@ pub struct Stem {
 }
 
 /// How a bench is listened to.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-#[serde(deny_unknown_fields)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default, deny_unknown_fields)]
 pub struct Listening {
     /// What is heard.
     pub hear: Hear,
@@ -78,6 +82,7 @@ pub struct Listening {
 /// A fan that is open.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct FanDocument {
     /// How many values are proposed.
@@ -89,30 +94,29 @@ pub struct FanDocument {
 }
 
 /// How a bench is looked at.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-#[serde(deny_unknown_fields)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default, deny_unknown_fields)]
 pub struct View {
     /// The picture in the middle.
     pub picture: Picture,
     /// The stage whose parameters are shown.
     pub stage: usize,
     /// The stage whose picture is kept in view while others are worked on; none: the picture is of `stage`.
-    #[serde(default)]
     pub kept: Option<usize>,
     /// The parameter that is being explained, by id.
     pub spotlight: Option<String>,
     /// The fan of the parameter in the spotlight.
-    #[serde(default)]
     pub fan: Option<FanDocument>,
     /// Whether pictures and numbers are hidden, so that only the ears decide.
-    #[serde(default)]
     pub hidden: bool,
 }
 
 /// A bench as it is saved.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BenchDocument {
     /// Always [`BENCH_FORMAT`].
@@ -122,17 +126,22 @@ pub struct BenchDocument {
     /// What plays together; at least one.
     pub stems: Vec<Stem>,
     /// The stem that is worked on.
+    #[serde(default)]
     pub work: usize,
     /// The part of the sources that is played in a loop; all of them, or their first minute, where there is none.
+    #[serde(default)]
     pub region: Option<Region>,
     /// Whether that goes round, or is played once with its tail.
     #[serde(default)]
     pub play: Play,
     /// A track to set against the work.
+    #[serde(default)]
     pub reference: Option<SourceDocument>,
     /// How it is listened to.
+    #[serde(default)]
     pub listening: Listening,
     /// How it is looked at.
+    #[serde(default)]
     pub view: View,
 }
 
@@ -147,6 +156,15 @@ pub struct CheckedStem {
     pub strip: Strip,
 }
 
+/// Where a sound of a stage comes from: a stem is heard by its source.
+#[must_use]
+pub fn origin<'a>(source: &'a Source, stems: &'a [CheckedStem]) -> &'a Source {
+    match source {
+        Source::Stem(place) => stems.get(*place).map_or(source, |stem| &stem.source),
+        source => source,
+    }
+}
+
 impl BenchDocument {
     /// Reads and checks the text of a bench.
     ///
@@ -157,14 +175,40 @@ impl BenchDocument {
         Self::from_value(parse_json(text)?)
     }
 
-    /// Reads and checks a bench out of a JSON value.
+    /// Reads and checks a bench out of a JSON value: what the page works on, all values as plain numbers.
     ///
     /// # Errors
     /// As [`BenchDocument::from_json`].
     pub fn from_value(value: Value) -> Result<Self, Refusal> {
         let document: Self = parse_value(migrated(value))?;
         document.check()?;
-        Ok(document)
+        document.written(Source::to_document, Path::to_document)
+    }
+
+    /// The bench as people read it: choices by their words, bands as lists, and no values that are at their defaults.
+    ///
+    /// # Errors
+    /// Those of [`BenchDocument::check`].
+    pub fn to_file(&self) -> Result<Self, Refusal> {
+        self.written(Source::to_file, Path::to_file)
+    }
+
+    /// The same bench with its sources and paths written anew.
+    fn written(
+        &self,
+        source: fn(&Source) -> SourceDocument,
+        path: fn(&Path) -> PathDocument,
+    ) -> Result<Self, Refusal> {
+        let source = |document: &SourceDocument| Ok::<_, Refusal>(source(&Source::from_document(document)?));
+        let mut anew = self.clone();
+        for stem in &mut anew.stems {
+            stem.source = source(&stem.source)?;
+            for snapshot in &mut stem.snapshots {
+                *snapshot = path(&Path::from_document(snapshot)?);
+            }
+        }
+        anew.reference = anew.reference.as_ref().map(source).transpose()?;
+        Ok(anew)
     }
 
     /// The stem that is worked on.
@@ -186,13 +230,13 @@ impl BenchDocument {
         if !(1..=MOST_STEMS).contains(&self.stems.len()) {
             return Err(Refusal::new("stems", self.stems.len(), format!("1 to {MOST_STEMS}")));
         }
-        let stems = self.stems.iter().enumerate();
+        let (count, stems) = (self.stems.len(), self.stems.iter().enumerate());
         let stems = stems
-            .map(|(i, stem)| stem.check().map_err(|e| e.within(&format!("stems[{i}]"))))
+            .map(|(i, stem)| stem.check(count).map_err(|e| e.within(&format!("stems[{i}]"))))
             .collect::<Result<Vec<_>, _>>()?;
         self.stem_at_work()?;
         self.region.map(|r| r.check().map_err(|e| e.within("region"))).transpose()?;
-        let reference = self.reference.as_ref().map(Source::from_document);
+        let reference = self.reference.as_ref().map(played_source);
         reference.transpose().map_err(|e| e.within("reference"))?;
         self.check_view(&stems[self.work].path).map_err(|e| e.within("view"))?;
         Ok(stems)
@@ -223,8 +267,7 @@ impl BenchDocument {
     pub fn fresh() -> Self {
         let stage = path::Stage::of(crate::effects::ALL[0]);
         let kind = crate::signals::ALL[0];
-        let defaults = kind.params.iter().map(|p| p.default).collect::<Vec<_>>();
-        let source = SourceDocument::of_kind(kind.id, document::values_to_document(kind.params, &defaults));
+        let source = SourceDocument::of_kind(kind.id, Values::default());
         Self {
             format: BENCH_FORMAT.to_owned(),
             version: BENCH_VERSION,
@@ -253,15 +296,18 @@ impl Stem {
         Self { source, snapshots: vec![path], snapshot: 0, strip: Strip::default() }
     }
 
-    fn check(&self) -> Result<CheckedStem, Refusal> {
-        let source = Source::from_document(&self.source).map_err(|e| e.within("source"))?;
+    fn check(&self, stems: usize) -> Result<CheckedStem, Refusal> {
+        let source = played_source(&self.source).map_err(|e| e.within("source"))?;
         let count = self.snapshots.len();
         if !(1..=MOST_SNAPSHOTS).contains(&count) {
             return Err(Refusal::new("snapshots", count, format!("1 to {MOST_SNAPSHOTS}")));
         }
         let paths = self.snapshots.iter().enumerate();
         let mut paths = paths
-            .map(|(i, path)| Path::from_document(path).map_err(|e| e.within(&format!("snapshots[{i}]"))))
+            .map(|(i, path)| {
+                let path = Path::from_document(path).and_then(|path| path.check_stems(stems).map(|()| path));
+                path.map_err(|e| e.within(&format!("snapshots[{i}]")))
+            })
             .collect::<Result<Vec<_>, _>>()?;
         if self.snapshot >= count {
             return Err(Refusal::new("snapshot", self.snapshot, format!("0 to {}", count - 1)));
@@ -271,20 +317,36 @@ impl Stem {
     }
 }
 
-/// A bench of version 1 as one of version 2; any other value as it is.
-fn migrated(mut value: Value) -> Value {
-    let is_old = value.get("version") == Some(&json!(1)) && value.get("source").is_some();
-    let Some(old) = value.as_object_mut().filter(|_| is_old) else { return value };
-    let (source, path) = (old.remove("source"), old.remove("path"));
-    old.insert("version".into(), json!(BENCH_VERSION));
-    old.insert("stems".into(), json!([{"source": source, "snapshots": [path], "snapshot": 0}]));
-    for (field, filled) in [("work", json!(0)), ("region", Value::Null), ("reference", Value::Null)] {
-        old.insert(field.into(), filled);
+/// Checks a source that is played by itself, which a stem of the bench is not.
+fn played_source(document: &SourceDocument) -> Result<Source, Refusal> {
+    match Source::from_document(document)? {
+        Source::Stem(_) => Err(Refusal::new("kind", "\u{201c}stem\u{201d}", "a signal or a track")),
+        source => Ok(source),
     }
-    if let Some(listening) = old.get_mut("listening").and_then(Value::as_object_mut) {
-        let by = if listening.get("level_match") == Some(&json!(false)) { "off" } else { "loudness" };
-        listening.insert("level_match".into(), json!(by));
-        listening.insert("all_stems".into(), json!(false));
+}
+
+/// A bench of version 1 or 2 as one of today; any other value as it is.
+fn migrated(mut value: Value) -> Value {
+    let version = value.get("version").and_then(Value::as_u64).filter(|version| (1..=2).contains(version));
+    let (Some(version), Some(old)) = (version, value.as_object_mut()) else { return value };
+    old.insert("version".to_owned(), json!(BENCH_VERSION));
+    if version == 1 && old.contains_key("source") {
+        let (source, path) = (old.remove("source"), old.remove("path"));
+        old.insert("stems".to_owned(), json!([{"source": source, "snapshots": [path]}]));
+        if let Some(listening) = old.get_mut("listening").and_then(Value::as_object_mut) {
+            let by = if listening.get("level_match") == Some(&json!(false)) { "off" } else { "loudness" };
+            listening.insert("level_match".to_owned(), json!(by));
+            listening.insert("all_stems".to_owned(), json!(false));
+        }
+    }
+    let stems = old.get_mut("stems").and_then(Value::as_array_mut).into_iter().flatten();
+    let snapshots = stems.filter_map(|stem| stem.get_mut("snapshots")?.as_array_mut()).flatten();
+    for snapshot in snapshots {
+        // Each was a path file of its own.
+        *snapshot = brought_up(snapshot.take());
+        if let Some(fields) = snapshot.as_object_mut() {
+            fields.retain(|field, _| field != "format" && field != "version");
+        }
     }
     value
 }

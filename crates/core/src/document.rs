@@ -1,48 +1,11 @@
 //! Reading of any document of ours: JSON into checked values, and what does not fit said with its place.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 
 use serde::de::{DeserializeOwned, Error as _, MapAccess, SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer};
 
-use crate::catalogue::{Number, Param};
-use crate::refusal::{Refusal, nearest};
-
-/// Checks values by parameter id and puts them in catalogue order; missing ones take their default, as it was in that
-/// version of path files.
-///
-/// # Errors
-/// Refuses unknown parameters and values out of range, as `params.<id>`.
-pub fn values_of_version(
-    params: &[Param],
-    given: &BTreeMap<String, Number>,
-    version: u32,
-) -> Result<Vec<f64>, Refusal> {
-    if let Some(unknown) = given.keys().find(|id| params.iter().all(|p| p.id != **id)) {
-        return Err(Refusal::new(
-            "params",
-            format!("an object with the unknown name \u{201c}{unknown}\u{201d}"),
-            nearest(unknown, params.iter().map(|p| p.id)),
-        ));
-    }
-    let default = |p: &Param| p.default_in_1.filter(|_| version == 1).unwrap_or(p.default);
-    let value = |p: &Param| given.get(p.id).map_or_else(|| default(p), |number| number.0);
-    params.iter().map(|p| p.check(value(p)).map_err(|e| e.within("params"))).collect()
-}
-
-/// The same with the defaults of today.
-///
-/// # Errors
-/// As [`values_of_version`].
-pub fn values_from_document(params: &[Param], given: &BTreeMap<String, Number>) -> Result<Vec<f64>, Refusal> {
-    values_of_version(params, given, 0)
-}
-
-/// Values in catalogue order as they stand in a file.
-#[must_use]
-pub fn values_to_document(params: &[Param], values: &[f64]) -> BTreeMap<String, Number> {
-    params.iter().zip(values).map(|(p, &v)| (p.id.to_owned(), Number(v))).collect()
-}
+use crate::refusal::Refusal;
 
 /// Refuses a document of another format.
 pub(crate) fn check_format(found: &str, format: &str) -> Result<(), Refusal> {
@@ -102,8 +65,21 @@ fn refusal_from_serde(field: String, error: &serde_json::Error) -> Refusal {
     // serde says "invalid type: string \"a\", expected f64 at line 1 column 9".
     let message = message.split(" at line ").next().unwrap_or(&message);
     match message.split_once(", expected ") {
-        Some((found, accepted)) => Refusal::new(field, found, accepted.replace("f64", "a number")),
-        None => Refusal::new(field, message, "a document as described in docs/architecture.md"),
+        Some((found, accepted)) => Refusal::new(field, found, in_words(accepted)),
+        None => Refusal::new(field, message, "a document as described in docs/files.md"),
+    }
+}
+
+/// What serde expects, in words that say nothing of Rust.
+fn in_words(expected: &str) -> String {
+    match expected {
+        "f64" => "a number".to_owned(),
+        "u32" | "u64" | "usize" => "a whole number".to_owned(),
+        "a boolean" => "true or false".to_owned(),
+        "a sequence" => "a list".to_owned(),
+        "a map" => "an object".to_owned(),
+        other if other.starts_with("struct ") => "an object".to_owned(),
+        other => other.to_owned(),
     }
 }
 

@@ -50,6 +50,7 @@ const LEAST_RATIO: f64 = 1.122_462_048_309_373;
 /// A named range.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct EarRegion {
     /// Where it begins, Hz.
@@ -73,6 +74,7 @@ pub struct EarMap {
 /// An own map as it is saved; its name is kept beside it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct EarMapDocument {
     /// Always [`EAR_MAP_FORMAT`].

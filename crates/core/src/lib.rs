@@ -35,6 +35,8 @@ pub mod refusal;
 pub mod region;
 pub mod render;
 pub mod report;
+#[cfg(feature = "schema")]
+pub mod schema;
 pub mod signals;
 
 pub use audio::Buffer;

@@ -14,7 +14,8 @@ use crate::render::render_with;
 /// How a stem sits among the others.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-#[serde(deny_unknown_fields)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default, deny_unknown_fields)]
 pub struct Strip {
     /// Level, dB.
     pub level_db: f64,

@@ -20,6 +20,7 @@ const BEFORE_ONSET_S: f64 = 0.001;
 /// A part of a source.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Region {
     /// Where it begins, s.

@@ -1,7 +1,7 @@
 //! The demo data: benches from the boatyard at Pellow Slip, an invented place, and the voice of its tide table.
 
 use clear_bend_core::bench::{BenchDocument, Stem};
-use clear_bend_core::catalogue::Number;
+use clear_bend_core::catalogue::Values;
 use clear_bend_core::effects;
 use clear_bend_core::mix::Strip;
 use clear_bend_core::path::{Path, PathDocument, Stage};
@@ -10,6 +10,7 @@ use clear_bend_media::{hash, import};
 use diesel::prelude::*;
 
 use crate::StoreError;
+use crate::documents::kept;
 use crate::schema::{demo_sets, documents};
 use crate::{Document, tracks};
 
@@ -44,8 +45,7 @@ pub fn load_once(connection: &mut PgConnection) -> Result<(), StoreError> {
                 tracks::keep(connection, VOICE_NAME, &voice)?;
             }
             for (name, document) in make()? {
-                let document =
-                    serde_json::to_value(document).map_err(|e| StoreError::Database(e.to_string()))?;
+                let document = kept(&document)?;
                 diesel::insert_into(documents::table)
                     .values((
                         documents::kind.eq(BenchDocument::KIND),
@@ -77,10 +77,10 @@ fn first_set() -> Result<Vec<Bench>, StoreError> {
         let mut bench = BenchDocument::fresh();
         let stem = &mut bench.stems[0];
         if let Some(kind) = source {
-            stem.source = SourceDocument::of_kind(kind, []);
+            stem.source = SourceDocument::of_kind(kind, Values::default());
         }
         for stage in stem.snapshots.iter_mut().flat_map(|path| &mut path.stages) {
-            stage.params.extend(params.iter().map(|&(id, value)| (id.to_owned(), Number(value))));
+            params.iter().for_each(|(id, value)| stage.params.put(id, *value));
         }
         bench
     };
@@ -121,7 +121,7 @@ fn low_water() -> Result<Vec<Bench>, StoreError> {
     }];
     for (kind, level_db, pan) in LOW_WATER {
         let strip = Strip { level_db, pan, ..Strip::default() };
-        let stem = Stem::new(SourceDocument::of_kind(kind, []), path(&[])?);
+        let stem = Stem::new(SourceDocument::of_kind(kind, Values::default()), path(&[])?);
         piece.stems.push(Stem { strip, ..stem });
     }
     piece.listening.all_stems = true;

@@ -27,11 +27,11 @@ pub trait Document: Serialize + Sized + Send + 'static {
     /// Those of the core.
     fn from_value(value: Value) -> Result<Self, Refusal>;
 
-    /// Checks it by the core's rules.
+    /// Checks it by the core's rules, and gives it as it stands in files.
     ///
     /// # Errors
     /// Those of the core.
-    fn check(&self) -> Result<(), Refusal>;
+    fn to_file(&self) -> Result<Self, Refusal>;
 }
 
 impl Document for BenchDocument {
@@ -41,8 +41,8 @@ impl Document for BenchDocument {
         Self::from_value(value)
     }
 
-    fn check(&self) -> Result<(), Refusal> {
-        self.check().map(|_| ())
+    fn to_file(&self) -> Result<Self, Refusal> {
+        self.to_file()
     }
 }
 
@@ -53,8 +53,8 @@ impl Document for EarMapDocument {
         Self::from_value(value)
     }
 
-    fn check(&self) -> Result<(), Refusal> {
-        self.check()
+    fn to_file(&self) -> Result<Self, Refusal> {
+        self.check().map(|()| self.clone())
     }
 }
 
@@ -108,9 +108,17 @@ fn checked_name(name: &str) -> Result<&str, Refusal> {
     Ok(name)
 }
 
-fn checked_document<D: Document>(document: &D) -> Result<Value, StoreError> {
-    document.check()?;
-    serde_json::to_value(document).map_err(|e| StoreError::Database(e.to_string()))
+/// A document as it is kept.
+pub(crate) fn kept<D: Document>(document: &D) -> Result<Value, StoreError> {
+    serde_json::to_value(document.to_file()?).map_err(|e| StoreError::Database(e.to_string()))
+}
+
+/// A saved document as files are written today: the database keeps no order, and what was saved long ago is in an older form.
+/// What today's rules do not accept is handed out as it is, so that it is not lost.
+fn as_file<D: Document>(mut saved: Saved) -> Saved {
+    let today = D::from_value(saved.document.clone()).ok().and_then(|document| kept(&document).ok());
+    saved.document = today.unwrap_or(saved.document);
+    saved
 }
 
 /// The row of a document that is as it was last seen.
@@ -146,7 +154,7 @@ impl Store {
     pub fn read<D: Document>(&self, id: i64) -> Result<Saved, StoreError> {
         let row = documents::table.filter(documents::id.eq(id)).filter(documents::kind.eq(D::KIND));
         let kept = row.filter(documents::deleted_at.is_null()).select(Saved::as_select());
-        kept.first(&mut self.connection()?).optional()?.ok_or(missing::<D>(id))
+        kept.first(&mut self.connection()?).optional()?.map(as_file::<D>).ok_or(missing::<D>(id))
     }
 
     /// Saves a new document.
@@ -155,7 +163,7 @@ impl Store {
     /// Refuses a bad name, a bad document and one too many; those of the database.
     pub fn create<D: Document>(&self, name: &str, document: &D) -> Result<Saved, StoreError> {
         let name = checked_name(name)?;
-        let document = checked_document(document)?;
+        let document = kept(document)?;
         let mut connection = self.connection()?;
         let of_kind = documents::table.filter(documents::kind.eq(D::KIND));
         let count: i64 = of_kind.count().get_result(&mut connection)?;
@@ -166,7 +174,7 @@ impl Store {
         let values =
             (documents::kind.eq(D::KIND), documents::name.eq(name), documents::document.eq(document));
         let saved = diesel::insert_into(documents::table).values(values).returning(Saved::as_returning());
-        Ok(saved.get_result(&mut connection)?)
+        Ok(as_file::<D>(saved.get_result(&mut connection)?))
     }
 
     /// Saves a document again, or only renames it where none is given.
@@ -182,7 +190,7 @@ impl Store {
         document: Option<&D>,
     ) -> Result<Saved, StoreError> {
         let name = checked_name(name)?;
-        let document = document.map(checked_document).transpose()?;
+        let document = document.map(kept).transpose()?;
         let change = (
             documents::name.eq(name),
             document.map(|document| documents::document.eq(document)),
@@ -191,7 +199,7 @@ impl Store {
         );
         let saved = diesel::update(seen(D::KIND, id, revision)).set(change).returning(Saved::as_returning());
         let saved = saved.get_result(&mut self.connection()?).optional()?;
-        saved.map_or_else(|| Err(self.why_not::<D>(id, revision)), Ok)
+        saved.map(as_file::<D>).map_or_else(|| Err(self.why_not::<D>(id, revision)), Ok)
     }
 
     /// Deletes a document; [`Store::restore`] takes it back.
@@ -214,7 +222,7 @@ impl Store {
         let row = documents::table.filter(documents::id.eq(id)).filter(documents::kind.eq(D::KIND));
         let never = documents::deleted_at.eq(None::<DateTime<Utc>>);
         let restored = diesel::update(row).set(never).returning(Saved::as_returning());
-        restored.get_result(&mut self.connection()?).optional()?.ok_or(missing::<D>(id))
+        restored.get_result(&mut self.connection()?).optional()?.map(as_file::<D>).ok_or(missing::<D>(id))
     }
 
     /// Why no row fitted: the document is gone, or has moved on.

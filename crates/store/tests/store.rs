@@ -91,7 +91,7 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
     // Names are text, nothing else.
     let name = "'; DROP TABLE benches; -- <b>\u{6f22}\u{5b57}</b>";
     assert_eq!(store.create(name, &document).unwrap().name, name);
-    document.stems[0].snapshots[0].stages[0].mix = 7.0;
+    document.stems[0].snapshots[0].stages[0].mix = Some(7.0);
     assert!(matches!(store.create("Bad", &document), Err(StoreError::Refused(_))));
 
     // The demo data come once: what was deleted stays deleted.

@@ -8,9 +8,10 @@ use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::live::Live;
 use clear_bend_core::mix::Strip;
-use clear_bend_core::path::Path;
 use clear_bend_core::path::Play;
 use wasm_bindgen::prelude::wasm_bindgen;
+
+use crate::measure::path_of;
 
 /// The live bench and the rooms in memory through which it is spoken to.
 struct Desk {
@@ -105,18 +106,18 @@ pub fn live_text_room(bytes: usize) -> usize {
 pub fn live_lane_ready(lane: usize) -> bool {
     let accepted = with(|desk| {
         let text = String::from_utf8(std::mem::take(&mut desk.text)).ok()?;
-        desk.live.set_lane(lane, &Path::from_json(&text).ok()?);
+        desk.live.set_lane(lane, &path_of(&text).ok()?);
         Some(())
     });
     accepted.flatten().is_some()
 }
 
-/// Takes what was written into the room as the key of a stage of a lane.
+/// Takes what was written into the room as the sound of a slot of a stage of a lane, by the place of the slot.
 #[wasm_bindgen]
-pub fn live_key_ready(lane: usize, stage: usize) {
+pub fn live_sound_ready(lane: usize, stage: usize, slot: usize) {
     with(|desk| {
-        if let Some(samples) = std::mem::take(&mut desk.incoming).into_iter().next() {
-            desk.live.set_key(lane, stage, samples.into());
+        if let Some(sound) = incoming(desk) {
+            desk.live.set_sound(lane, stage, slot, &sound);
         }
     });
 }

@@ -2,12 +2,15 @@
 
 use std::collections::HashMap;
 use std::rc::Rc;
+use std::sync::Arc;
 
 use clear_bend_core::Buffer;
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::bend::BendPoint;
+use clear_bend_core::catalogue::SoundSlot;
 use clear_bend_core::document::parse_json;
+use clear_bend_core::effects;
 use clear_bend_core::fan::FanOf;
 use clear_bend_core::measures::{
     Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, deepest, find_onsets,
@@ -15,7 +18,7 @@ use clear_bend_core::measures::{
 use clear_bend_core::mix::{Strip, add, audible, sum};
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::Play;
-use clear_bend_core::path::{Path, PathDocument, key_samples};
+use clear_bend_core::path::{Path, PathDocument};
 use clear_bend_core::region::{Region, cut};
 use clear_bend_core::render::Rendered;
 use clear_bend_core::report::{Along, ReferenceLevels, Report, SumLevels, read, render_points};
@@ -38,6 +41,8 @@ pub(crate) struct StemText {
 pub struct MeasuringBench {
     /// Samples by what makes them; see [`name_of`].
     shelf: HashMap<String, Rc<Buffer>>,
+    /// The sounds that stages take with the passage, as they are laid, by [`sound_name`].
+    sounds: HashMap<String, Arc<Buffer>>,
     /// A track that is coming in.
     incoming: Vec<Vec<f32>>,
     source: Rc<Buffer>,
@@ -68,6 +73,7 @@ impl MeasuringBench {
         let silence = Buffer::new(BENCH_RATE_HZ, vec![Vec::new(); 2])?;
         Ok(Self {
             shelf: HashMap::new(),
+            sounds: HashMap::new(),
             incoming: Vec::new(),
             source: Rc::new(silence.clone()),
             region: None,
@@ -146,6 +152,7 @@ impl MeasuringBench {
         self.region = region;
         self.source = self.at_hand(source_json)?;
         self.passage = Passage::played(cut(&self.source, region).into_stereo(), self.passage.play);
+        self.sounds.clear();
         self.forget();
         Ok(())
     }
@@ -178,21 +185,71 @@ impl MeasuringBench {
         found.ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
     }
 
-    /// A path with the samples of its keys, as far as they are at hand, cut as the passage is.
-    pub(crate) fn keyed(&self, path: Path) -> Path {
-        path.with_keys(self.passage.buffer.frames(), |wanted| {
-            Some(cut(self.shelf.get(&written_out(wanted))?, self.region))
+    /// A path with the samples of its sounds, as far as they are at hand.
+    pub(crate) fn sounded(&self, path: Path) -> Path {
+        path.with_sounds(|effect, slot, source| {
+            self.sounds.get(&sound_name(effect.id, slot.id, source)).cloned()
         })
     }
 
-    /// The samples of a source as a key for the passage.
+    /// Lays a sound of a slot of an effect beside the passage, and says how many channels it has there. `origin_json` is the
+    /// source that is at hand for it: itself or, for a stem, the stem's own.
     ///
     /// # Errors
-    /// Says so when the source is not at hand.
-    #[wasm_bindgen(js_name = keySamples)]
-    pub fn key_samples(&self, source_json: &str) -> Result<Vec<f32>, JsError> {
-        let sound = cut(&*self.at_hand(source_json)?, self.region);
-        Ok(key_samples(&sound, self.passage.buffer.frames()).to_vec())
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = laySound)]
+    pub fn lay_sound(
+        &mut self,
+        effect: &str,
+        slot: &str,
+        sound_json: &str,
+        origin_json: &str,
+    ) -> Result<usize, JsError> {
+        let taken = slot_of(effect, slot)?;
+        let sound = self.at_hand(origin_json)?;
+        let laid = taken.laid_on_bench(&sound, self.region, self.passage.buffer.frames());
+        let channels = laid.channels().len();
+        self.keep_sound(effect, slot, sound_json, laid)?;
+        Ok(channels)
+    }
+
+    /// The samples of a channel of a sound that has been laid.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = soundChannel)]
+    pub fn sound_channel(
+        &self,
+        effect: &str,
+        slot: &str,
+        sound_json: &str,
+        channel: usize,
+    ) -> Result<Vec<f32>, JsError> {
+        let source = Source::from_document(&parse_json(sound_json)?)?;
+        let laid = self.sounds.get(&sound_name(effect, slot, &source));
+        Ok(laid.and_then(|laid| laid.channels().get(channel).cloned()).unwrap_or_default())
+    }
+
+    /// Takes what has come in as a sound of a slot of an effect, laid as it is.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = endSound)]
+    pub fn end_sound(&mut self, effect: &str, slot: &str, sound_json: &str) -> Result<(), JsError> {
+        let sound = Buffer::new(BENCH_RATE_HZ, std::mem::take(&mut self.incoming))?;
+        Ok(self.keep_sound(effect, slot, sound_json, sound)?)
+    }
+
+    fn keep_sound(
+        &mut self,
+        effect: &str,
+        slot: &str,
+        sound_json: &str,
+        laid: Buffer,
+    ) -> Result<(), Refusal> {
+        let source = Source::from_document(&parse_json(sound_json)?)?;
+        self.sounds.insert(sound_name(effect, slot, &source), Arc::new(laid));
+        Ok(())
     }
 
     /// How much of the time the passage spends at which level, before and after the path, as JSON.
@@ -254,7 +311,7 @@ impl MeasuringBench {
     /// # Errors
     /// The sentence of the core's refusal.
     pub fn take(&mut self, path_json: &str) -> Result<(), JsError> {
-        let path = self.keyed(Path::from_json(path_json)?);
+        let path = self.sounded(path_of(path_json)?);
         if path != self.path {
             self.path = path;
             self.rendered = None;
@@ -332,7 +389,7 @@ impl MeasuringBench {
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = matchesJson)]
     pub fn matches_json(&self, path_json: &str) -> Result<String, JsError> {
-        let after = self.passage.through(&self.keyed(Path::from_json(path_json)?)).after;
+        let after = self.passage.through(&self.sounded(path_of(path_json)?)).after;
         let seconds = self.passage.buffer.seconds();
         json(&LevelMatches::between(&(&self.passage.levels).into(), &PlainLevels::of(&after), seconds))
     }
@@ -349,7 +406,7 @@ impl MeasuringBench {
         let mut parts = Vec::new();
         for (_, (stem, _)) in others {
             let source = self.at_hand(&json(&stem.source)?)?;
-            parts.push((cut(&source, region), self.keyed(Path::from_document(&stem.path)?), stem.strip));
+            parts.push((cut(&source, region), self.sounded(Path::from_document(&stem.path)?), stem.strip));
         }
         let parts = parts.iter().map(|(source, path, strip)| (source, path, strip));
         self.backing = sum(BENCH_RATE_HZ, self.passage.buffer.frames(), self.passage.play, parts);
@@ -414,6 +471,22 @@ fn name_of(source_json: &str) -> String {
     let document = parse_json::<SourceDocument>(source_json).ok();
     let source = document.and_then(|document| Source::from_document(&document).ok());
     source.map_or_else(|| source_json.to_owned(), |source| written_out(&source))
+}
+
+/// The name under which a laid sound is found.
+fn sound_name(effect: &str, slot: &str, source: &Source) -> String {
+    format!("{effect} {slot} {}", written_out(source))
+}
+
+/// A slot of an effect.
+fn slot_of(effect: &str, slot: &str) -> Result<&'static SoundSlot, Refusal> {
+    let found = effects::find(effect).and_then(|effect| Some(&effect.sounds[effect.slot(slot)?]));
+    found.ok_or_else(|| Refusal::new("slot", slot, "a slot of the effect"))
+}
+
+/// The path that the page describes.
+pub(crate) fn path_of(path_json: &str) -> Result<Path, Refusal> {
+    Path::from_document(&parse_json(path_json)?)
 }
 
 fn written_out(source: &Source) -> String {

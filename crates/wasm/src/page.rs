@@ -6,13 +6,14 @@ use clear_bend_core::document::parse_json;
 use clear_bend_core::ear_maps::EDGE;
 use clear_bend_core::measures::{self, Analyser, Analysing, Resolution};
 use clear_bend_core::offered::catalogue;
-use clear_bend_core::path::{PATH_VERSION, Path, Stage, differences};
+use clear_bend_core::path::{Path, Stage, differences};
 use clear_bend_core::region::{self, Region};
 use clear_bend_core::signals;
 use clear_bend_core::{Refusal, effects, mix};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
+use crate::measure::path_of;
 
 /// The catalogue as JSON.
 ///
@@ -57,7 +58,7 @@ pub fn unit_text(unit: &str, value: f64) -> Result<String, JsError> {
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = differencesJson)]
 pub fn differences_json(one: &str, other: &str) -> Result<String, JsError> {
-    json(&differences(&Path::from_json(one)?, &Path::from_json(other)?))
+    json(&differences(&path_of(one)?, &path_of(other)?))
 }
 
 /// Checks a path file and returns it as JSON.
@@ -100,7 +101,7 @@ pub fn snapped(at_s: f64, onsets_s: &[f64], shown_s: f64) -> f64 {
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = curvesJson)]
 pub fn curves_json(stage: &str, rate_hz: u32, freqs_hz: &[f64]) -> Result<String, JsError> {
-    let stage = Stage::from_document(&parse_json(stage)?, PATH_VERSION)?;
+    let stage = Stage::from_document(&parse_json(stage)?)?;
     let mut curves = stage.effect.curves(&stage.values, rate_hz, freqs_hz);
     if let Some(curves) = &mut curves {
         let rounded = |values: &mut Vec<f64>| values.iter_mut().for_each(|x| *x = (*x * 1e4).round() / 1e4);

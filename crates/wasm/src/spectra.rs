@@ -112,7 +112,7 @@ impl MeasuringBench {
             None => {
                 let stem: StemText = parse_json(other)?;
                 let source = cut(&*self.at_hand(&json(&stem.source)?)?, self.region).into_stereo();
-                let path = self.keyed(Path::from_document(&stem.path)?);
+                let path = self.sounded(Path::from_document(&stem.path)?);
                 let before = placed(&source, &Path::default(), &stem.strip)?;
                 (other.to_owned(), [before, placed(&source, &path, &stem.strip)?])
             }

@@ -8,12 +8,13 @@ use clear_bend_core::measures::{
     GainView, LowTone, Response, ResponseView, Tail, channels_of, measure_attack, measure_distortion,
     measure_response, measure_static_curve, measure_step,
 };
-use clear_bend_core::path::{Path, Stage};
+use clear_bend_core::path::Stage;
 use clear_bend_core::render::render;
 use clear_bend_core::signals::{Source, SourceDocument};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
+use crate::measure::path_of;
 
 /// A source through a path, as it is exported: all samples of the first channel, then all of the second.
 ///
@@ -22,7 +23,7 @@ use crate::json;
 #[wasm_bindgen(js_name = renderSamples)]
 pub fn render_samples(source_json: &str, path_json: &str) -> Result<Vec<f32>, JsError> {
     let source = Source::from_document(&parse_json::<SourceDocument>(source_json)?)?;
-    let path = Path::from_json(path_json)?;
+    let path = path_of(path_json)?;
     Ok(render(&path, &source.render(BENCH_RATE_HZ, 2)?).after.channels().concat())
 }
 
@@ -101,7 +102,7 @@ pub fn attack_json(path_json: &str, stage: usize) -> Result<String, JsError> {
 }
 
 fn stage_of(path_json: &str, stage: usize) -> Result<Stage, Refusal> {
-    let mut path = Path::from_json(path_json)?;
+    let mut path = path_of(path_json)?;
     if stage < path.stages.len() {
         Ok(path.stages.swap_remove(stage))
     } else {

@@ -6,7 +6,8 @@ import type { Strip } from "../generated/types/Strip";
 import { moduleBytes, RATE_HZ } from "../core/core";
 import type { Ear } from "../measuring/measured";
 import type { Channels } from "../measuring/messages";
-import { keyMessages, laneChanges, type Lanes, NO_LANES } from "./lanes";
+import { type LaidSound, soundName } from "../measuring/sounds";
+import { laneChanges, type Lanes, NO_LANES, soundMessages } from "./lanes";
 import type { FromLive, LiveOptions, ToLive } from "./worklet/messages";
 import workletUrl from "./worklet/live.ts?worker&url";
 
@@ -35,8 +36,8 @@ class Engine implements Ear {
   private readonly ending = new Set<() => void>();
   private readonly seeing = new Set<SeenListener>();
   private lanes: Lanes = NO_LANES;
-  /** The samples of the keys for the present passage, by the JSON of their source. */
-  private readonly keys = new Map<string, Float32Array>();
+  /** The samples of the sounds for the present passage, by their names. */
+  private readonly sounds = new Map<string, Float32Array[]>();
   /** The latest message of every kind that holds until the next one, in the order in which they are to be told. */
   private holding = new Map<ToLive["kind"], ToLive>();
   private wanted = false;
@@ -71,6 +72,7 @@ class Engine implements Ear {
   setSource(channels: Channels): void {
     // A new source comes with nothing beside it.
     this.holding.delete("backing");
+    this.sounds.clear();
     this.hold({ kind: "source", channels });
   }
 
@@ -94,10 +96,11 @@ class Engine implements Ear {
     this.hold({ kind: "once", once: play === "once" });
   }
 
-  /** The samples of a source that drives detectors. */
-  setKey(source: string, samples: Float32Array): void {
-    this.keys.set(source, samples);
-    keyMessages(this.lanes.lanes, this.keys, (_, wanted) => wanted === source).forEach((message) => this.tell(message));
+  /** The samples of a sound that stages take. */
+  setSound(sound: LaidSound): void {
+    const name = soundName(sound);
+    this.sounds.set(name, sound.channels);
+    soundMessages(this.lanes.lanes, this.sounds, (_, wanted) => wanted === name).forEach((message) => this.tell(message));
   }
 
   /** Tells the audio thread what differs from the last lanes. */
@@ -133,11 +136,11 @@ class Engine implements Ear {
     return () => this.listeners.delete(listener);
   }
 
-  /** What leads from the last lanes to the present ones; a lane that is built anew needs its keys anew. */
+  /** What leads from the last lanes to the present ones; a lane that is built anew needs its sounds anew. */
   private changes(last: Lanes): ToLive[] {
     const messages = laneChanges(last, this.lanes);
     const built = new Set(messages.flatMap((message) => (message.kind === "lane" ? [message.lane] : [])));
-    return [...messages, ...keyMessages(this.lanes.lanes, this.keys, (lane) => built.has(lane))];
+    return [...messages, ...soundMessages(this.lanes.lanes, this.sounds, (lane) => built.has(lane))];
   }
 
   /** Tells something that holds on, and remembers it for an audio thread that starts later. */

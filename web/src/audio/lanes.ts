@@ -3,6 +3,7 @@ import type { PathDocument } from "../generated/types/PathDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { effectOf } from "../core/core";
 import { valueOf } from "../bench/edits";
+import { soundName, soundsOf } from "../measuring/sounds";
 import type { ToLive } from "./worklet/messages";
 
 export interface Lane {
@@ -32,14 +33,17 @@ export function laneChanges(last: Lanes, next: Lanes): ToLive[] {
   return messages;
 }
 
-/** The keys of the stages of some lanes, as far as their samples are at hand. */
-export function keyMessages(lanes: Lane[], keys: Map<string, Float32Array>, wanted: (lane: number, source: string) => boolean): ToLive[] {
+/** The sounds of the stages of some lanes, as far as their samples are at hand, by their names. */
+export function soundMessages(lanes: Lane[], laid: Map<string, Float32Array[]>, wanted: (lane: number, name: string) => boolean): ToLive[] {
   return lanes.flatMap(({ path }, lane) =>
-    path.stages.flatMap(({ key }, stage): ToLive[] => {
-      const source = key ? JSON.stringify(key) : null;
-      const samples = source !== null && wanted(lane, source) ? keys.get(source) : undefined;
-      return samples ? [{ kind: "key", lane, stage, samples }] : [];
-    }),
+    path.stages.flatMap((document, stage) =>
+      soundsOf(document).flatMap((sound): ToLive[] => {
+        const name = soundName(sound);
+        const channels = wanted(lane, name) ? laid.get(name) : undefined;
+        const slot = effectOf(document).sounds.findIndex(({ id }) => id === sound.slot);
+        return channels ? [{ kind: "sound", lane, stage, slot, channels }] : [];
+      }),
+    ),
   );
 }
 
@@ -52,7 +56,7 @@ function pathChanges(lane: number, before: PathDocument | undefined, after: Path
 }
 
 function sameShape(a: StageDocument | undefined, b: StageDocument): boolean {
-  return a?.effect === b.effect && a.scope === b.scope && JSON.stringify(a.key) === JSON.stringify(b.key);
+  return a?.effect === b.effect && a.scope === b.scope && JSON.stringify(a.sounds ?? {}) === JSON.stringify(b.sounds ?? {});
 }
 
 function stageChanges(lane: number, index: number, before: StageDocument, after: StageDocument): ToLive[] {

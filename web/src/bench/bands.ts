@@ -88,5 +88,5 @@ export function withoutBand(stage: StageDocument, number: number): StageDocument
   const effect = effectOf(stage);
   const group = bandGroup(effect, number);
   const ids = new Set(effect.params.filter((param) => param.group === group).map(({ id }) => id));
-  return { ...stage, params: Object.fromEntries(Object.entries(stage.params).filter(([id]) => !ids.has(id))) };
+  return { ...stage, params: Object.fromEntries(Object.entries(stage.params ?? {}).filter(([id]) => !ids.has(id))) };
 }

@@ -14,7 +14,7 @@ import type { StartingPoint } from "../generated/types/StartingPoint";
 import type { Stem } from "../generated/types/Stem";
 import type { Strip } from "../generated/types/Strip";
 import type { View } from "../generated/types/View";
-import { paramNamed } from "../core/core";
+import { effectNamed, paramNamed } from "../core/core";
 import { fromFile, toFile } from "../core/numbers";
 
 const MIX = "mix";
@@ -32,7 +32,7 @@ export function pathOf(bench: BenchDocument): PathDocument {
 
 /** The value of a parameter, or of the mix, of a stage. */
 export function valueOf(stage: StageDocument, param: Param): number {
-  return param.id === MIX ? stage.mix : fromFile(stage.params[param.id], param.default);
+  return param.id === MIX ? stage.mix : fromFile(stage.params?.[param.id], param.default);
 }
 
 /** Whether a parameter does something as the switch stands that it depends on. */
@@ -44,20 +44,48 @@ export function acts(stage: StageDocument, effect: Effect, param: Param): boolea
   return value >= needs.from && value <= needs.to && acts(stage, effect, other);
 }
 
-export function withValue(stage: StageDocument, param: Param, value: number): StageDocument {
-  if (param.id === MIX) return { ...stage, mix: value };
-  return { ...stage, params: { ...stage.params, [param.id]: toFile(value) } };
+type Values = NonNullable<StageDocument["params"]>;
+
+/** Values without those that are at their defaults, as the core writes them: the same settings are the same document. */
+function moved(params: Values | undefined, param: Param, value: number): Values {
+  const others = Object.entries(params ?? {}).filter(([id]) => id !== param.id);
+  return Object.fromEntries(value === fromFile(param.default, 0) ? others : [...others, [param.id, toFile(value)]]);
 }
 
-/** Another key for the detector of a stage; none lets it hear its own signal. */
-export function withKey(stage: StageDocument, key: SourceDocument | undefined): StageDocument {
-  const { effect, on, scope, mix, params } = stage;
-  return key ? { effect, on, scope, mix, params, key } : { effect, on, scope, mix, params };
+/** The values of an effect of which some are given, all others at their defaults. */
+export function valuesOf(effect: Effect, given: [string, number][]): Values {
+  return given.reduce((values: Values, [id, value]) => {
+    const param = paramNamed(effect, id);
+    return param ? moved(values, param, value) : values;
+  }, {});
+}
+
+export function withValue(stage: StageDocument, param: Param, value: number): StageDocument {
+  if (param.id === MIX) return { ...stage, mix: value };
+  return { ...stage, params: moved(stage.params, param, value) };
+}
+
+/** Another sound in a slot of a stage, or none. */
+export function withSound(stage: StageDocument, slot: string, sound: SourceDocument | undefined): StageDocument {
+  const others = Object.entries(stage.sounds ?? {}).filter(([id]) => id !== slot);
+  return { ...stage, sounds: Object.fromEntries(sound ? [...others, [slot, sound]] : others) };
+}
+
+/** Sounds that come from a stem keep coming from it when stem `gone` is taken away; what came from that one keeps its source. */
+function withoutStemSounds(path: PathDocument, gone: number, source: SourceDocument): PathDocument {
+  const kept = (sound: SourceDocument) => {
+    if (sound.stem === undefined || sound.stem < gone) return sound;
+    return sound.stem === gone ? source : { ...sound, stem: sound.stem - 1 };
+  };
+  const stages = path.stages.map((stage) =>
+    Object.entries(stage.sounds ?? {}).reduce((of, [slot, sound]) => (sound ? withSound(of, slot, kept(sound)) : of), stage),
+  );
+  return { ...path, stages };
 }
 
 /** A usual setting: its values, all others at their defaults. */
 export function withStartingPoint(stage: StageDocument, point: StartingPoint): StageDocument {
-  return { ...stage, on: true, mix: point.mix, params: Object.fromEntries(point.values.map(([id, value]) => [id, toFile(value)])) };
+  return { ...stage, on: true, mix: point.mix, params: valuesOf(effectNamed(stage.effect), point.values) };
 }
 
 /** A stage as it was when it was put in: all values at their defaults. */
@@ -188,10 +216,10 @@ export function withSource(bench: BenchDocument, source: SourceDocument, stem = 
   return { ...withStem(bench, stem, (of) => ({ ...of, source })), region: null };
 }
 
-export function withSourceValue(bench: BenchDocument, id: string, value: number): BenchDocument {
+export function withSourceValue(bench: BenchDocument, param: Param, value: number): BenchDocument {
   return withStem(bench, bench.work, (stem) => ({
     ...stem,
-    source: { ...stem.source, params: { ...stem.source.params, [id]: toFile(value) } },
+    source: { ...stem.source, params: moved(stem.source.params, param, value) },
   }));
 }
 
@@ -209,7 +237,10 @@ export function withStemAdded(bench: BenchDocument, source: SourceDocument): Ben
 }
 
 export function withoutStem(bench: BenchDocument, index: number): BenchDocument {
-  const stems = bench.stems.filter((_, i) => i !== index);
+  const source = bench.stems[index]?.source;
+  if (!source) return bench;
+  const left = bench.stems.filter((_, i) => i !== index);
+  const stems = left.map((stem) => ({ ...stem, snapshots: stem.snapshots.map((path) => withoutStemSounds(path, index, source)) }));
   const work = Math.min(bench.work > index ? bench.work - 1 : bench.work, stems.length - 1);
   const all_stems = bench.listening.all_stems && stems.length > 1;
   return withListening(chosen({ ...bench, stems, work }), { all_stems });

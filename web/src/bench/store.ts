@@ -105,7 +105,7 @@ export function isUnsaved(state: Pick<BenchState, "history" | "saved" | "guided"
   return !state.saved || !sameWork(state.saved.work, ownWork(state));
 }
 
-/** Documents are compared as text in one order of keys, since the database keeps no order. */
+/** Documents are compared as text in one order of names, since the database keeps no order, and without what is empty. */
 export function sameWork(a: Work, b: Work): boolean {
   return a.name === b.name && (a.document === b.document || ordered(a.document) === ordered(b.document));
 }
@@ -118,10 +118,13 @@ function ordered(document: BenchDocument): string {
   return text;
 }
 
+function named(fields: object): object | undefined {
+  const sorted = Object.entries(fields).sort(([a], [b]) => (a < b ? -1 : 1));
+  return sorted.length > 0 ? Object.fromEntries(sorted) : undefined;
+}
+
 function inOrder(value: unknown): string {
   return JSON.stringify(value, (_, v: unknown) =>
-    v && typeof v === "object" && !Array.isArray(v)
-      ? Object.fromEntries(Object.entries(v).sort(([a], [b]) => (a < b ? -1 : 1)))
-      : v,
+    v && typeof v === "object" && !Array.isArray(v) ? named(v) : v,
   );
 }

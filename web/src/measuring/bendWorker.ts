@@ -11,11 +11,12 @@ import type { FanRow } from "../generated/types/FanRow";
 import { BendMeasuring } from "./bend";
 import { type Answer, type BendsWanted, type Channels, type FanBlade, halves, type ToBendWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
+import type { LaidSound } from "./sounds";
 
 /** Bends and fans wait until the hand has rested for this long. */
 const REST_MS = 40;
 
-/** What the passage is called on this bench, which has no other source but keys. */
+/** What the passage is called on this bench, which has no other source. */
 const PASSAGE = JSON.stringify("passage");
 
 let ready: Promise<unknown> | null = null;
@@ -25,22 +26,26 @@ const answer = (message: Answer) => self.postMessage(message);
 
 const theBench = () => (bench ??= new MeasuringBench());
 
-/** Puts samples on the bench under a name. */
-function put(name: string, channels: [Float32Array, ...Float32Array[]]): void {
-  const frames = channels[0].length;
+/** Hands samples to the bench. */
+function push(channels: Float32Array[]): MeasuringBench {
+  const frames = channels[0]?.length ?? 0;
   const piece = new Float32Array(frames * channels.length);
   channels.forEach((channel, i) => piece.set(channel, i * frames));
   const measuring = theBench();
   measuring.beginTrack(frames, channels.length);
   measuring.push(piece);
-  measuring.endTrack(name);
+  return measuring;
 }
 
 function putPassage(channels: Channels): void {
-  put(PASSAGE, channels);
-  // Keys are cut to a passage.
-  theBench().keepOnly(JSON.stringify([PASSAGE]));
-  theBench().choose(PASSAGE, "null");
+  const measuring = push(channels);
+  measuring.endTrack(PASSAGE);
+  // Sounds are laid beside a passage.
+  measuring.choose(PASSAGE, "null");
+}
+
+function putSound({ effect, slot, sound, channels }: LaidSound): void {
+  push(channels).endSound(effect, slot, JSON.stringify(sound));
 }
 
 /** Measures the bend of a parameter: the whole range at first sight, or all points. */
@@ -101,8 +106,8 @@ self.onmessage = ({ data }: MessageEvent<ToBendWorker>) => {
     case "passage":
       void ready?.then(() => putPassage(data.channels));
       break;
-    case "key":
-      void ready?.then(() => put(data.source, [data.samples]));
+    case "sound":
+      void ready?.then(() => putSound(data.sound));
       break;
     case "bends":
       void ready?.then(() => newest.put(data.wanted));

@@ -9,6 +9,7 @@ import type { Resonance } from "../generated/types/Resonance";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
 import type { Answer, Channels, FanBlade, Picture, Request, Shown, SourceOverview, ToBendWorker, ToWorker } from "./messages";
+import type { LaidSound } from "./sounds";
 
 /** The outcome over the whole range of a parameter. */
 export interface Bend {
@@ -85,7 +86,7 @@ export function useShown<P extends Shown["picture"]>(picture: P): Extract<Shown,
 export interface Ear {
   setSource(channels: Channels): void;
   setBacking(channels: Channels | null): void;
-  setKey(source: string, samples: Float32Array): void;
+  setSound(sound: LaidSound): void;
   setReference(channels: Channels | null, gainDb: number): void;
 }
 
@@ -174,8 +175,8 @@ function take(answer: Answer): void {
     case "shown":
       useMeasured.setState({ shown: answer.shown, shownId: answer.id });
       break;
-    case "key":
-      ear?.setKey(answer.source, answer.samples);
+    case "sound":
+      ear?.setSound(answer.sound);
       tellBends(answer);
       break;
     case "bend": {

@@ -23,6 +23,7 @@ import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
 import type { Strip } from "../generated/types/Strip";
 import type { SumLevels } from "../generated/types/SumLevels";
+import type { LaidSound } from "./sounds";
 
 /** A stem with the path that it plays through now. */
 export interface PlayedStem {
@@ -129,13 +130,12 @@ export type Answer =
   | { kind: "loading"; share: number | null }
   | { kind: "passage"; channels: Channels }
   | { kind: "overview"; overview: SourceOverview }
-  /** The passage and the keys of a request are those that have been told last. */
+  /** The passage and the sounds of a request are those that have been told last. */
   | { kind: "placed"; id: number }
   | { kind: "picture"; id: number; picture: Picture }
   | { kind: "report"; id: number; report: Report }
   | { kind: "shown"; id: number; shown: Shown }
-  /** The samples of a source, given as JSON, as a key for the passage. */
-  | { kind: "key"; source: string; samples: Float32Array }
+  | { kind: "sound"; sound: LaidSound }
   | { kind: "bend"; id: number; stage: number; param: string; points: BendPoint[] }
   | { kind: "fan"; id: number; param: string; count: number; blades: FanBlade[] }
   | { kind: "matches"; path: string; matches: LevelMatches }
@@ -157,9 +157,9 @@ export interface BendsWanted extends Pick<Request, "id" | "stage" | "fan" | "col
 
 export type ToBendWorker =
   | { kind: "module"; bytes: ArrayBuffer }
-  /** Another passage; the keys of the last one are let go. */
+  /** Another passage; the sounds of the last one are let go. */
   | { kind: "passage"; channels: Channels }
-  | { kind: "key"; source: string; samples: Float32Array }
+  | { kind: "sound"; sound: LaidSound }
   /** Null while a hand moves. */
   | { kind: "bends"; wanted: BendsWanted | null };
 

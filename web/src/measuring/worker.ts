@@ -8,13 +8,13 @@ import { sentenceOf } from "../core/faults";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
-import type { PathDocument } from "../generated/types/PathDocument";
 import type { Resonance } from "../generated/types/Resonance";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { SumLevels } from "../generated/types/SumLevels";
-import { type Answer, type Channels, halves, type Picture, type Request, type ToWorker } from "./messages";
+import { type Answer, type Channels, halves, type Picture, type PlayedStem, type Request, type ToWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
 import { shown } from "./shown";
+import { originOf, soundName, soundsOfPaths, type SoundWanted } from "./sounds";
 import { takeTrack } from "./tracks";
 
 /** A request that is overtaken so soon came from a hand that moves. */
@@ -28,7 +28,7 @@ let ready: Promise<unknown> | null = null;
 let bench: MeasuringBench | null = null;
 
 /** What stands on the bench, as text, so that nothing is made twice. */
-const standing = { passage: "", keys: "", overview: "", backing: "", reference: "", drawn: "", before: new Float32Array(0) as Float32Array };
+const standing = { passage: "", sounds: new Map<string, string>(), overview: "", backing: "", reference: "", drawn: "", before: new Float32Array(0) as Float32Array };
 
 function answer(message: Answer, transfer: ArrayBufferLike[] = []): void {
   self.postMessage(message, { transfer: transfer as ArrayBuffer[] });
@@ -62,6 +62,7 @@ function place(measuring: MeasuringBench, { stems, work, region, play, columns }
     measuring.choose(source, JSON.stringify(region));
     standing.passage = passage;
     standing.backing = standing.reference = "";
+    standing.sounds.clear();
     const channels: Channels = [measuring.before(0), measuring.before(1)];
     answer({ kind: "passage", channels }, channels.map((c) => c.buffer));
   }
@@ -88,28 +89,24 @@ function picture(measuring: MeasuringBench, { pictured: stage, columns }: Reques
   return { seconds: measuring.seconds + tailSeconds, tailSeconds, beforeMin, beforeMax, afterMin, afterMax, gainDb: measuring.gainColumns(stage, columns) };
 }
 
-/** The sources that drive detectors in some paths, each once. */
-function keysOf(paths: PathDocument[]): SourceDocument[] {
-  const keys = paths.flatMap((path) => path.stages.flatMap((stage) => (stage.key ? [stage.key] : [])));
-  return [...new Map(keys.map((key) => [JSON.stringify(key), key])).values()];
-}
-
-/** The ear gets the keys of all paths that it may play. */
-function tellKeys(measuring: MeasuringBench, keys: SourceDocument[]): void {
-  const wanted = `${standing.passage} ${JSON.stringify(keys)}`;
-  if (standing.keys === wanted) return;
-  standing.keys = wanted;
-  for (const key of keys) {
-    const source = JSON.stringify(key);
-    const samples = measuring.keySamples(source);
-    answer({ kind: "key", source, samples }, [samples.buffer]);
+/** Lays the sounds of some paths beside the passage; the ear and the bend worker get them too. */
+function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], stems: PlayedStem[]): void {
+  for (const one of wanted) {
+    const { effect, slot } = one;
+    const [sound, origin] = [JSON.stringify(one.sound), JSON.stringify(originOf(one.sound, stems))];
+    const name = soundName(one);
+    if (standing.sounds.get(name) === origin) continue;
+    const count = measuring.laySound(effect, slot, sound, origin);
+    const channels = Array.from({ length: count }, (_, channel) => measuring.soundChannel(effect, slot, sound, channel));
+    standing.sounds.set(name, origin);
+    answer({ kind: "sound", sound: { ...one, channels } }, channels.map((c) => c.buffer));
   }
 }
 
 /** The other stems, the reference, the other snapshots. */
 async function beside(measuring: MeasuringBench, request: Request): Promise<void> {
   const { stems, work, region, play, reference, allStems, others } = request;
-  const backing = allStems ? JSON.stringify([stems.filter((_, i) => i !== work), stems[work]?.strip.solo, work, region, play]) : "off";
+  const backing = allStems ? JSON.stringify([stems.map(({ source }) => source), stems.filter((_, i) => i !== work), stems[work]?.strip.solo, work, region, play]) : "off";
   if (standing.backing !== backing) {
     await newest.breath();
     const channels = allStems ? halves(measuring.backing(JSON.stringify(stems), work, JSON.stringify(region))) : null;
@@ -148,17 +145,17 @@ async function serve(request: Request): Promise<void> {
   const measuring = (bench ??= new MeasuringBench());
   const sources = [...(request.allStems ? stems : stems.slice(work, work + 1)).map((stem) => stem.source)];
   if (reference) sources.push(reference);
-  const keys = keysOf([stems[work]?.path, ...request.others].filter((path) => path !== undefined));
   const against = request.other === null ? undefined : stems[request.other];
-  if (against) sources.push(against.source, ...keysOf([against.path]));
-  const otherKeys = request.allStems ? keysOf(stems.map((stem) => stem.path)) : [];
-  sources.push(...keys, ...otherKeys);
+  if (against) sources.push(against.source);
+  const played = [stems[work], against, ...(request.allStems ? stems : [])].flatMap((stem) => (stem ? [stem.path] : []));
+  const sounds = soundsOfPaths([...played, ...request.others]);
+  sources.push(...sounds.map(({ sound }) => originOf(sound, stems)));
   await fetchSources(measuring, sources);
   newest.stopIfOvertaken();
   place(measuring, request);
   const stages = stems[work]?.path.stages ?? [];
   const path = JSON.stringify(stems[work]?.path);
-  tellKeys(measuring, keys);
+  laySounds(measuring, sounds, stems);
   answer({ kind: "placed", id });
   measuring.render(path);
   answer({ kind: "picture", id, picture: picture(measuring, request) });

@@ -73,6 +73,6 @@ export function GuideBar({ effect, stage, index }: Props) {
 
 /** Whether two states of a stage have the same values. */
 function sameValues(a: StageDocument, b: StageDocument): boolean {
-  const ids = new Set([...Object.keys(a.params), ...Object.keys(b.params)]);
-  return a.mix === b.mix && [...ids].every((id) => a.params[id] === b.params[id]);
+  const ids = new Set([...Object.keys(a.params ?? {}), ...Object.keys(b.params ?? {})]);
+  return a.mix === b.mix && [...ids].every((id) => a.params?.[id] === b.params?.[id]);
 }

@@ -8,7 +8,7 @@ import { acts, afresh, valueOf, withPicture, withStage, withValue, withView } fr
 import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
 import { useAtLeisure } from "../bench/hand";
 import { useBench, useChosenStage, usePart } from "../bench/store";
-import { catalogue, type Control, effectControl, effectOf, holdOf, paramNamed, paramsOf, signedDb, text } from "../core/core";
+import { catalogue, type Control, effectControl, effectOf, paramNamed, paramsOf, signedDb, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { Effect } from "../generated/types/Effect";
 import type { Param } from "../generated/types/Param";
@@ -22,8 +22,8 @@ import { BlockDiagram } from "../pictures/BlockDiagram";
 import { BandStrip } from "./BandStrip";
 import { FanControls } from "./FanControls";
 import { GuideBar } from "./GuideBar";
-import { KeyChoice } from "./KeyChoice";
 import { ResonanceList } from "./ResonanceList";
+import { SoundChoice } from "./SoundChoice";
 import classes from "./parameters.module.css";
 
 export function ParameterColumn() {
@@ -60,7 +60,11 @@ export function ParameterColumn() {
           <SegmentedControl size="xs" fullWidth aria-label="Group of parameters" data={groupsOf(effect)} value={group} onChange={chooseGroup} />
         </div>
       )}
-      {effect.takes.includes("key") && params.some((param) => param.id === holdOf(effect, "hear")?.param) && <KeyChoice index={view.stage} keySource={stage.key} />}
+      {effect.sounds
+        .filter((slot) => params.some((param) => param.group === slot.group))
+        .map((slot) => (
+          <SoundChoice key={slot.id} index={view.stage} slot={slot} sound={stage.sounds?.[slot.id]} />
+        ))}
       {params.map((param) => (
         <Row
           key={`${view.stage} ${param.id}`}
@@ -85,7 +89,7 @@ interface AfreshProps {
 /** Puts the whole effect back to its defaults. */
 function Afresh({ label, stage, index }: AfreshProps) {
   const edit = useBench((s) => s.edit);
-  const isFresh = stage.mix === 1 && Object.keys(stage.params).length === 0;
+  const isFresh = stage.mix === 1 && Object.keys(stage.params ?? {}).length === 0;
   return (
     <Button
       size="compact-sm"

@@ -7,7 +7,7 @@ import { signalControl, signalOf } from "../core/core";
 import { fromFile } from "../core/numbers";
 import { ValueField } from "../parts/ValueField";
 import classes from "./path.module.css";
-import { keyOf, nameOf, sourceGroups, sourceOf, useTracks } from "./sources";
+import { nameOf, sourceGroups, sourceOf, useTracks, valueOfSource } from "./sources";
 
 export function SourceSelect() {
   const source = usePart((d) => workOf(d).source);
@@ -17,7 +17,7 @@ export function SourceSelect() {
     <NativeSelect
       size="xs"
       aria-label="Source"
-      value={keyOf(source)}
+      value={valueOfSource(source)}
       data={sourceGroups(tracks, source)}
       onChange={({ target }) => {
         const next = sourceOf(target.value);
@@ -56,9 +56,9 @@ export function SourceSettings() {
             <ValueField
               label={param.label}
               control={control}
-              value={fromFile(source.params[param.id], param.default)}
+              value={fromFile(source.params?.[param.id], param.default)}
               onChange={(value) =>
-                edit(`${param.label} ${control.text(value)}`, (d) => withSourceValue(d, param.id, value))
+                edit(`${param.label} ${control.text(value)}`, (d) => withSourceValue(d, param, value))
               }
             />
           </div>

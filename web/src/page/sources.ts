@@ -6,22 +6,32 @@ import { catalogue, signalOf } from "../core/core";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 
 const TRACK = "track:";
+/** What the value of a stem begins with. */
+export const STEM = "stem:";
 
 /** The tracks that the server keeps. */
 export function useTracks() {
   return useQuery({ queryKey: ["tracks"], queryFn: api.tracks, retry: 1 });
 }
 
-export function keyOf(source: SourceDocument): string {
+/** The value of a source in a list of choices. */
+export function valueOfSource(source: SourceDocument): string {
+  if (source.stem !== undefined) return STEM + source.stem;
   return source.track ? TRACK + source.track : source.kind;
 }
 
-export function sourceOf(key: string): SourceDocument {
-  return key.startsWith(TRACK) ? trackSource(key.slice(TRACK.length)) : { kind: key, params: {} };
+export function sourceOf(value: string): SourceDocument {
+  if (value.startsWith(STEM)) return stemSource(Number(value.slice(STEM.length)));
+  return value.startsWith(TRACK) ? trackSource(value.slice(TRACK.length)) : { kind: value };
+}
+
+/** Another stem of the bench, by its place. */
+export function stemSource(place: number): SourceDocument {
+  return { kind: "stem", stem: place };
 }
 
 export function trackSource(hash: string): SourceDocument {
-  return { kind: "track", track: hash, params: {} };
+  return { kind: "track", track: hash };
 }
 
 export function nameOf(source: SourceDocument, tracks: Track[] | undefined): string {
@@ -34,8 +44,8 @@ export function sourceGroups(tracks: Track[] | undefined, used?: SourceDocument)
   const signals = (family: string) =>
     catalogue.signals.filter((s) => s.family === family).map((s) => ({ value: s.id, label: s.label }));
   const kept = (tracks ?? []).map((track) => ({ value: TRACK + track.hash, label: track.name }));
-  if (used?.track && !kept.some(({ value }) => value === keyOf(used))) {
-    kept.push({ value: keyOf(used), label: nameOf(used, tracks) });
+  if (used?.track && !kept.some(({ value }) => value === valueOfSource(used))) {
+    kept.push({ value: valueOfSource(used), label: nameOf(used, tracks) });
   }
   return [
     { group: "Pellow Slip", items: signals("slip") },

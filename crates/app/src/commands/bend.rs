@@ -16,7 +16,7 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
-    /// Sound file that drives the detectors, instead of the keys that the path describes
+    /// Sound file that drives the detectors, instead of the sounds that the path describes
     #[arg(long)]
     key: Option<PathBuf>,
     /// Which stage of the path, from 0
@@ -28,8 +28,7 @@ pub struct Arguments {
     /// How many values of it, evenly along its control
     #[arg(long, default_value_t = USUAL_POINTS, value_parser = points)]
     points: usize,
-    /// How the passage goes through the path
-    #[arg(long, default_value = "once")]
+    #[command(flatten)]
     play: super::PlayAs,
     /// WAV file that is the passage
     input: PathBuf,
@@ -52,8 +51,8 @@ struct Bend {
 
 /// Measures and prints.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let passage = Passage::played(super::read_sound(&arguments.input)?, arguments.play.into());
-    let path = super::read_keyed_path(&arguments.path, arguments.key.as_deref(), &passage.buffer)?;
+    let passage = Passage::played(super::read_sound(&arguments.input)?, arguments.play.play());
+    let path = super::read_path_with_sounds(&arguments.path, arguments.key.as_deref(), &passage.buffer)?;
     let bend = BendOf::new(&path, arguments.stage, &arguments.param);
     let bend = bend.map_err(|e| Fault::BadInput(format!("--{e}")))?;
     super::print_json(&Bend {

@@ -18,7 +18,7 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
-    /// Sound file that drives the detectors, instead of the keys that the path describes
+    /// Sound file that drives the detectors, instead of the sounds that the path describes
     #[arg(long)]
     key: Option<PathBuf>,
     /// Which stage of the path, from 0
@@ -42,9 +42,11 @@ pub struct Arguments {
     /// Folder to write a 32-bit float WAV file per value to
     #[arg(short, long)]
     out: Option<PathBuf>,
-    /// How the passage goes through the path
-    #[arg(long, default_value = "once")]
+    #[command(flatten)]
     play: super::PlayAs,
+    /// Lets what is left after the end ring out, instead of writing files as long as the passage
+    #[arg(long, conflicts_with = "round")]
+    tail: bool,
     /// Sound file that is the passage
     input: PathBuf,
 }
@@ -63,8 +65,8 @@ struct Fan {
 
 /// Renders, prints and writes.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let passage = Passage::played(super::read_sound(&arguments.input)?, arguments.play.into());
-    let path = super::read_keyed_path(&arguments.path, arguments.key.as_deref(), &passage.buffer)?;
+    let passage = Passage::played(super::read_sound(&arguments.input)?, arguments.play.play());
+    let path = super::read_path_with_sounds(&arguments.path, arguments.key.as_deref(), &passage.buffer)?;
     let bad = |e: clear_bend_core::Refusal| Fault::BadInput(format!("--{e}"));
     let same = arguments.same.as_deref();
     let fan = FanOf::new(&path, arguments.stage, &arguments.param, same, &passage).map_err(bad)?;
@@ -85,7 +87,8 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
         let (rendered, row) = fan.row(&passage, value);
         if let Some(folder) = &arguments.out {
             let file = folder.join(format!("fan-{}-{}-{}.wav", i + 1, fan.bend().param.id, Number(value)));
-            super::write_sound(&file, &rendered.with_tail())?;
+            let tail = rendered.with_tail();
+            super::write_sound(&file, if arguments.tail { &tail } else { &rendered.after })?;
             files.push(super::name(&file));
         }
         rows.push(row);

@@ -5,16 +5,19 @@ pub mod fan;
 pub mod measure;
 pub mod render;
 pub mod response;
+pub mod schema;
 pub mod serve;
 pub mod signal;
 
 use std::io::Write as _;
 use std::path::Path as FilePath;
+use std::sync::Arc;
 
 use clear_bend_core::audio::RATES_HZ;
+use clear_bend_core::catalogue::KEY;
 use clear_bend_core::channel::Channel;
 use clear_bend_core::path::Play;
-use clear_bend_core::path::{Key, Path, Stage, key_samples};
+use clear_bend_core::path::{Path, Sound};
 use clear_bend_core::signals::Source;
 use clear_bend_core::{Buffer, Refusal};
 use clear_bend_media::{read_sound as decode, write_wav};
@@ -58,50 +61,51 @@ fn read_path(file: &FilePath) -> Result<Path, Fault> {
     Path::from_json(&text).map_err(|e| fault(e.to_string()))
 }
 
-/// A path whose stages have the samples of their keys. A key file drives every stage that has a key, or, where none
-/// has one, every stage with a detector; without a file, keys are made as the path describes them.
-fn read_keyed_path(file: &FilePath, key: Option<&FilePath>, passage: &Buffer) -> Result<Path, Fault> {
-    let mut path = read_path(file)?;
+/// A path whose stages have the samples of their sounds. A key file drives every stage that has a key, or, where none
+/// has one, every stage with a detector; without a file, sounds are made as the path describes them.
+fn read_path_with_sounds(file: &FilePath, key: Option<&FilePath>, passage: &Buffer) -> Result<Path, Fault> {
+    let path = read_path(file)?;
     let frames = passage.frames();
     let Some(key) = key else {
-        let kept = |stage: &&Stage| matches!(&stage.key, Some(key) if matches!(key.source, Source::Track(_)));
-        if path.stages.iter().any(|stage| kept(&stage)) {
-            let why = "has a key that is a kept track; accepted: with --key KEY.wav";
+        let mut sounds = path.stages.iter().flat_map(|stage| stage.sounds.iter().flatten());
+        if sounds.any(|sound| matches!(sound.source, Source::Track(_))) {
+            let why = "has a sound that is a kept track; accepted: with --key KEY.wav";
             return Err(Fault::input(&format!("--path {}", name(file)), why));
         }
-        return Ok(path.with_keys(frames, |source| source.render(passage.rate_hz(), 1).ok()));
+        return Ok(path.with_sounds(|_, slot, source| {
+            Some(Arc::new(slot.laid(&source.render(passage.rate_hz(), 2).ok()?, frames)))
+        }));
     };
     let sound = read_sound(key)?;
     if sound.rate_hz() != passage.rate_hz() {
         let why = format!("has {} Hz; accepted: {} Hz, as the passage", sound.rate_hz(), passage.rate_hz());
         return Err(Fault::input(&format!("--key {}", name(key)), why));
     }
-    let samples = key_samples(&sound, frames);
-    let none = path.stages.iter().all(|stage| stage.key.is_none());
-    for stage in
-        path.stages.iter_mut().filter(|stage| stage.effect.takes_key() && (none || stage.key.is_some()))
-    {
-        let source = Source::Track("0".repeat(64));
-        stage.key = Some(Key { source, samples: samples.clone() });
+    let mut path = path;
+    let none = path.stages.iter().all(|stage| stage.key().is_none());
+    for stage in path.stages.iter_mut().filter(|stage| none || stage.key().is_some()) {
+        if let Some(slot) = stage.effect.slot(KEY.id) {
+            // A file has no place in a path; nothing but its samples is read.
+            let samples = Some(Arc::new(stage.effect.sounds[slot].laid(&sound, frames)));
+            stage.sounds[slot] = Some(Sound { source: Source::Track("0".repeat(64)), samples });
+        }
     }
     Ok(path)
 }
 
-/// How a passage goes through a path.
-#[derive(Clone, Copy, clap::ValueEnum)]
-pub enum PlayAs {
-    /// From rest to its end, and on until what is left has died away
-    Once,
-    /// As a loop, as it is heard once it has gone round
-    Round,
+/// How a passage goes through a path: once, from rest, if nothing is said.
+#[derive(clap::Args)]
+pub struct PlayAs {
+    /// Takes the passage as a loop, as it is heard once it has gone round
+    #[arg(long)]
+    round: bool,
 }
 
-impl From<PlayAs> for Play {
-    fn from(play: PlayAs) -> Self {
-        match play {
-            PlayAs::Once => Self::Once,
-            PlayAs::Round => Self::Round,
-        }
+impl PlayAs {
+    /// As it is asked for.
+    #[must_use]
+    pub fn play(&self) -> Play {
+        if self.round { Play::Round } else { Play::Once }
     }
 }
 

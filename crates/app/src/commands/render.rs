@@ -18,7 +18,7 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
-    /// Sound file that drives the detectors, instead of the keys that the path describes
+    /// Sound file that drives the detectors, instead of the sounds that the path describes
     #[arg(long)]
     key: Option<PathBuf>,
     /// Sound file to run through the path
@@ -35,9 +35,11 @@ pub struct Arguments {
     /// wav16, wav24, wav32 (32-bit float), flac16, or flac24
     #[arg(long, default_value = "wav32")]
     format: String,
-    /// How it goes through the path
-    #[arg(long, default_value = "once")]
+    #[command(flatten)]
     play: super::PlayAs,
+    /// Lets what is left after the end ring out, instead of writing files as long as the passage
+    #[arg(long, conflicts_with = "round")]
+    tail: bool,
     /// JSON file to write: levels before and after, gain reduction, onsets, and what has changed in words
     #[arg(long)]
     report: Option<PathBuf>,
@@ -55,12 +57,16 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let match_by: MatchBy = word("--match", &arguments.match_by)?;
     let format = Format::named(&arguments.format).map_err(|e| Fault::BadInput(format!("--{e}")))?;
     let before = super::read_sound(&arguments.input)?;
-    let path = super::read_keyed_path(&arguments.path, arguments.key.as_deref(), &before)?;
-    let bytes = format.write(&export(part, &before, &path, arguments.play.into(), match_by));
+    let path = super::read_path_with_sounds(&arguments.path, arguments.key.as_deref(), &before)?;
+    let mut sound = export(part, &before, &path, arguments.play.play(), match_by);
+    if !arguments.tail {
+        sound.resize(before.frames());
+    }
+    let bytes = format.write(&sound);
     let bytes = bytes.map_err(|e| Fault::input("--format", e))?;
     let mut files = vec![(arguments.out.as_path(), bytes)];
     if let Some(report_file) = &arguments.report {
-        let (_, report) = report(&path, &Passage::played(before, arguments.play.into()));
+        let (_, report) = report(&path, &Passage::played(before, arguments.play.play()));
         files.push((report_file, super::to_json(&report)?.into_bytes()));
     }
     super::write_files(&files)

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use clap::{Arg, ArgMatches, Args, Command, FromArgMatches, value_parser};
 use clear_bend_core::Refusal;
-use clear_bend_core::catalogue::Number;
+use clear_bend_core::catalogue::Values;
 use clear_bend_core::signals::{self, SignalKind, Source, SourceDocument};
 
 use crate::fault::Fault;
@@ -110,7 +110,7 @@ impl FromArgMatches for Arguments {
 /// Makes the signal and writes it.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let kind = signals::find(&arguments.kind).map_err(|e| Fault::input("KIND", e))?;
-    let mut params = BTreeMap::new();
+    let mut params = Values::default();
     for (given, value) in &arguments.settings {
         let Some(param) = kind.params.iter().find(|p| flag(kind, p.id) == *given) else {
             let known: Vec<_> = kind.params.iter().map(|p| format!("--{}", flag(kind, p.id))).collect();
@@ -120,7 +120,7 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
             ));
         };
         param.check(*value).map_err(|e| Fault::input(&format!("--{given}"), e))?;
-        params.insert(param.id.to_owned(), Number(*value));
+        params.put(param.id, *value);
     }
     let document = SourceDocument::of_kind(&arguments.kind, params);
     let source = Source::from_document(&document).map_err(|e| Fault::BadInput(e.to_string()))?;

@@ -206,7 +206,7 @@ async fn a_dropped_file_a_region_stems_a_reference_and_files_to_take_away() {
 
     // A tone of -20 dBFS, dropped: it is kept under its name and on the bench at once.
     let params = [("level_dbfs", -20.0), ("seconds", 2.0)];
-    let params = params.map(|(id, v)| (id.to_owned(), clear_bend_core::catalogue::Number(v)));
+    let params = params.into_iter().collect();
     let tone =
         Source::from_document(&SourceDocument::of_kind("sine", params)).unwrap().render(44_100, 1).unwrap();
     let drop = |name: &str, bytes: &[u8]| {

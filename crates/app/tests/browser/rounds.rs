@@ -8,6 +8,7 @@ use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::region::{Region, cut};
 use clear_bend_core::render::render_with;
 use clear_bend_core::signals::Source;
+use fantoccini::Locator;
 use serde_json::json;
 
 use super::common::{self, Serve};
@@ -108,6 +109,62 @@ async fn the_second_and_third_round_are_those_of_the_report() {
         .await;
     let address = format!("/api/benches/{}", saved["id"]);
     assert_eq!(serve.ask("GET", &address, None).1["document"]["play"], "once");
+    assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}
+
+/// Whether the page says that all is saved.
+const SAVED: &str = "return document.querySelector('header [role=status]').textContent === 'Saved'";
+
+/// A stage that is keyed by a stem goes by that stem's source, whatever it becomes, and keeps its sound when the stem goes.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_stem_is_a_key_and_stays_one() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    let tone = |level: f64| json!({"kind": "sine", "params": {"level_dbfs": level, "seconds": 1.0}});
+    let stage = json!({"effect": "compressor", "params": {"hear": "what the detector hears"}});
+    let document = json!({"format": "clear-bend-bench", "version": 3, "listening": {"level_match": "off"},
+        "stems": [{"source": {"kind": "pink-noise"}, "snapshots": [{"stages": [stage]}]},
+            {"source": tone(-40.0), "snapshots": [{"stages": []}]}],
+        "view": {"spotlight": "hear"}});
+    let body = json!({"name": "Keyed", "document": document}).to_string();
+    let (status, saved) = serve.ask("POST", "/api/benches", Some(&body));
+    assert_eq!(status, 201, "{saved}");
+    let address = format!("/api/benches/{}", saved["id"]);
+    page.client.goto(&format!("{}/bench/{}", serve.address, saved["id"])).await.unwrap();
+    page.settled().await;
+    let rms = "tr[data-row=after] td:nth-of-type(3)";
+    let stem = |name: &str| {
+        format!("//section[@aria-label='Stems']//button[starts-with(normalize-space(.), '{name}')]")
+    };
+    let choice = "//label[contains(., 'Key: what the detector hears')]/following::select[1]";
+    let choose = page.client.find(Locator::XPath(choice)).await.unwrap();
+    choose.select_by_value("stem:1").await.unwrap();
+    page.settled().await;
+    assert_eq!(page.text(rms).await, "\u{2212}43.0 dBFS");
+    page.press("Save").await;
+    let sounds = || {
+        serve.ask("GET", &address, None).1["document"]["stems"][0]["snapshots"][0]["stages"][0]["sounds"]
+            .clone()
+    };
+    page.until("saving", SAVED).await;
+    assert_eq!(sounds(), json!({"key": {"kind": "stem", "stem": 1}}));
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    // The other stem gets another source, and then goes.
+    page.click(Locator::XPath(&stem("Sine"))).await;
+    page.settled().await;
+    page.set("Level", "-10").await;
+    page.settled().await;
+    page.click(Locator::XPath(&stem("Pink noise"))).await;
+    page.settled().await;
+    assert_eq!(page.text(rms).await, "\u{2212}13.0 dBFS");
+    page.click(Locator::Css("[aria-label='Remove Sine']")).await;
+    page.settled().await;
+    assert_eq!(page.text(rms).await, "\u{2212}13.0 dBFS");
+    page.press("Save").await;
+    page.until("saving", SAVED).await;
+    assert_eq!(sounds(), json!({"key": {"kind": "sine", "params": {"seconds": 1.0, "level_dbfs": -10.0}}}));
     assert_eq!(page.console().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }

@@ -3,6 +3,8 @@
 
 use serde::Serialize;
 
+use super::List;
+
 /// Parameters by the role that they play.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -41,11 +43,13 @@ pub enum Hold {
     },
 }
 
-/// A sound that an effect takes beside the one that runs through it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-#[serde(rename_all = "kebab-case")]
-pub enum Takes {
-    /// A key, which drives its detector in place of its own signal.
-    Key,
+impl Hold {
+    /// The list in which the parameters of bands stand in files.
+    #[must_use]
+    pub fn list(&self) -> Option<List> {
+        match self {
+            Self::Bands { kind, .. } => Some(List { id: "bands", there: kind.trim_end_matches("_#") }),
+            _ => None,
+        }
+    }
 }

@@ -9,15 +9,19 @@ mod number;
 pub mod outcomes;
 mod scale;
 mod settings;
+mod sound;
 mod text;
+mod values;
 
 pub use aside::{note_of, octaves_of_q, q_of_octaves};
 pub use diagram::{Block, Diagram};
 pub use guide::{StartingPoint, Step};
-pub use hold::{Hold, Takes};
+pub use hold::Hold;
 pub use number::Number;
 pub use scale::Scale;
+pub use sound::{KEY, SoundSlot};
 pub use text::decimal;
+pub use values::{List, Values, Written, name_in_list};
 
 use serde::Serialize;
 
@@ -75,11 +79,13 @@ pub struct Outcome {
 }
 
 /// The picture that shows best what a parameter does.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, serde::Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, serde::Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Picture {
     /// Waveform before and after on one time axis, the gain beneath.
+    #[default]
     OverTime,
     /// Input level against output level.
     InToOut,

@@ -54,7 +54,7 @@ pub const EFFECT: Effect = Effect {
             Block { label: "Mix", params: &["mix"], beside: false },
         ],
     },
-    build: |setup, values| Box::new(Gain::new(setup, &Settings::from_values(values))),
+    build: |plan| Box::new(Gain::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
     idle: |values, _| {
         (Settings::from_values(values).gain_db == 0.0)
@@ -64,7 +64,7 @@ pub const EFFECT: Effect = Effect {
     abilities: &[Ability::StaticCurve(|values, input_dbfs| {
         Some(input_dbfs + Settings::from_values(values).gain_db)
     })],
-    takes: &[],
+    sounds: &[],
     holds: &[],
     order: &[],
     starting: &[],

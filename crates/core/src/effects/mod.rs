@@ -1,6 +1,7 @@
 //! The effects: one folder each, and one line each in [`ALL`].
 
 mod ability;
+mod around;
 pub mod compressor;
 pub mod deesser;
 pub mod dynamics;
@@ -13,12 +14,18 @@ mod predicted;
 pub mod saturation;
 
 pub use ability::Ability;
+pub use around::{Around, Beside, SoundBlock};
 pub use predicted::{BandCurve, Curves, LevelStep, ScopeCurve};
+
+use std::sync::Arc;
 
 use serde::Serialize;
 
+use crate::Buffer;
 use crate::catalogue::outcomes;
-use crate::catalogue::{Diagram, Hold, Param, Picture, Scale, StartingPoint, Step, Takes, Unit, Usual};
+use crate::catalogue::{
+    Diagram, Hold, List, Param, Picture, Scale, SoundSlot, StartingPoint, Step, Unit, Usual,
+};
 
 /// All effects, in the order in which they are offered.
 pub const ALL: &[&Effect] = &[
@@ -33,7 +40,7 @@ pub const ALL: &[&Effect] = &[
 ];
 
 /// The catalogue entry of an effect.
-#[derive(Debug, Clone, Copy, Serialize)]
+#[derive(Clone, Copy, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Effect {
     /// Identifier in files.
@@ -50,9 +57,9 @@ pub struct Effect {
     pub pictures: &'static [Picture],
     /// How the signal runs through it.
     pub diagram: Diagram,
-    /// Makes a processor with the given values.
+    /// Makes a processor.
     #[serde(skip)]
-    pub build: fn(Setup, &[f64]) -> Box<dyn Processor>,
+    pub build: fn(&Plan) -> Box<dyn Processor>,
     /// Which form it is built in at a sample rate (Hz): for another one it must be made anew, because it is late by another
     /// time then.
     #[serde(skip)]
@@ -68,13 +75,19 @@ pub struct Effect {
     #[serde(skip)]
     pub abilities: &'static [Ability],
     /// The sounds that it takes beside the one that runs through it.
-    pub takes: &'static [Takes],
+    pub sounds: &'static [SoundSlot],
     /// What of it can be taken hold of in pictures and lists.
     pub holds: &'static [Hold],
     /// The parameters in the order in which they are best explained.
     pub order: &'static [Step],
     /// Named usual settings.
     pub starting: &'static [StartingPoint],
+}
+
+impl std::fmt::Debug for Effect {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "the {}", self.id)
+    }
 }
 
 impl PartialEq for Effect {
@@ -89,10 +102,16 @@ impl Effect {
         self.params.iter().chain([&self.mix])
     }
 
-    /// Whether a key can drive its detector.
+    /// The place among its sounds of the one with an identifier.
     #[must_use]
-    pub fn takes_key(&self) -> bool {
-        self.takes.contains(&Takes::Key)
+    pub fn slot(&self, id: &str) -> Option<usize> {
+        self.sounds.iter().position(|slot| slot.id == id)
+    }
+
+    /// The list in which some of its parameters stand in files.
+    #[must_use]
+    pub fn list(&self) -> Option<List> {
+        self.holds.iter().find_map(Hold::list)
     }
 
     /// Whether a parameter does something as the switches stand that it depends on.
@@ -119,14 +138,16 @@ pub struct Setup {
     pub max_block: usize,
 }
 
-/// Where a block lies, and what sounds with it.
-#[derive(Debug, Clone, Copy, Default)]
-pub struct Around<'a> {
-    /// The frame of the passage that its first sample belongs to, so that what moves follows the passage and not the clock:
-    /// before the passage it is negative. A block does not go over the seam of a loop.
-    pub at: i64,
-    /// The key, where there is one: one channel, as long as the block.
-    pub key: Option<&'a [f32]>,
+/// What a processor is made from.
+#[derive(Debug, Clone, Copy)]
+pub struct Plan<'a> {
+    /// Rate and block.
+    pub setup: Setup,
+    /// Values in catalogue order.
+    pub values: &'a [f64],
+    /// The sounds of its whole slots, in the order of its slots; none where they are not at hand, and for those that run
+    /// in step with the passage.
+    pub sounds: &'a [Option<Arc<Buffer>>],
 }
 
 /// What an effect moves over time, and reports for every frame.

@@ -1,5 +1,7 @@
 //! What a live bench is told: sources, settings, what is heard. These calls may allocate.
 
+use std::sync::Arc;
+
 use super::Live;
 use super::lane::Lane;
 use crate::bench::Hear;
@@ -29,10 +31,25 @@ impl Live {
         self.change().reference = Some(reference);
     }
 
-    /// Gives a stage of a lane the samples of its key. A lane that has been set anew needs them anew.
-    pub fn set_key(&mut self, lane: usize, stage: usize, samples: std::sync::Arc<[f32]>) {
-        if let Some(lane) = self.newest(lane) {
-            lane.chain.set_key(stage, Some(samples));
+    /// Gives a stage of a lane the samples of one of its sounds, by the place of its slot. A lane that has been set anew needs
+    /// them anew; where the stage has no such sound, nothing happens.
+    pub fn set_sound(&mut self, lane: usize, index: usize, slot: usize, samples: &Buffer) {
+        let Some(newest) = self.newest(lane) else { return };
+        let stage = newest.stages.get_mut(index);
+        let Some((stage, laid)) = stage.and_then(|stage| {
+            let slot = stage.effect.sounds.get(slot)?;
+            Some((stage, Arc::new(slot.laid(samples, samples.frames()))))
+        }) else {
+            return;
+        };
+        if let Some(Some(sound)) = stage.sounds.get_mut(slot) {
+            sound.samples = Some(laid.clone());
+            if stage.effect.sounds[slot].whole {
+                let path = Path { stages: newest.stages.clone() };
+                self.set_lane(lane, &path);
+            } else {
+                newest.chain.set_sound(index, slot, Some(laid));
+            }
         }
     }
 
@@ -54,11 +71,7 @@ impl Live {
         })?;
         if let Some(newest) = self.newest(lane).filter(|_| rebuilds) {
             let path = Path { stages: newest.stages.clone() };
-            let keys: Vec<_> = (0..path.stages.len()).map(|i| newest.chain.key(i)).collect();
             self.set_lane(lane, &path);
-            for (i, key) in keys.into_iter().enumerate() {
-                key.into_iter().for_each(|key| self.set_key(lane, i, key));
-            }
         }
         Ok(())
     }

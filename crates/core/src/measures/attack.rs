@@ -38,7 +38,7 @@ const NOTHING: f32 = 1e-6;
 /// Sends a note of 55 Hz at full scale through a stage, on both channels alike.
 #[must_use]
 pub fn measure_attack(stage: &Stage, rate_hz: u32) -> Attack {
-    let path = Path { stages: vec![Stage { on: true, key: None, ..stage.clone() }] };
+    let path = Path { stages: vec![stage.by_itself()] };
     let mut chain = Chain::new(&path, Setup { rate_hz, max_block: 512 });
     let latency = chain.latency();
     let [lead, shown] = [LEAD_MS, SHOWN_MS].map(|ms| cast::frames(ms / 1000.0, rate_hz));

@@ -39,6 +39,7 @@ pub enum MatchedBy {
 /// What a level match is asked to make equal.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum MatchBy {
     /// Integrated loudness, or the RMS level where a passage is too short or too quiet for it.

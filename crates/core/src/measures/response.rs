@@ -86,7 +86,7 @@ pub fn channels_of(stage: &Stage, rate_hz: u32) -> Vec<Channel> {
 /// Sends an impulse through one stage, switched on and at its scope and mix, and reads a channel.
 #[must_use]
 pub fn measure_response(stage: &Stage, rate_hz: u32, channel: Channel, tail: Tail) -> Response {
-    let path = Path { stages: vec![Stage { on: true, key: None, ..stage.clone() }] };
+    let path = Path { stages: vec![stage.by_itself()] };
     measure_path_response(&path, rate_hz, channel, tail)
 }
 

@@ -2,11 +2,13 @@
 
 use std::sync::Arc;
 
-use super::{Path, Play, Scope, Stage};
+use super::{Path, Play, Scope, Sound, Stage};
+use crate::Buffer;
 use crate::audio::{for_each_piece, sanitise, stretch};
 use crate::cast;
+use crate::catalogue::SoundSlot;
 use crate::dsp::{Delay, Ramp};
-use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
+use crate::effects::{Around, MOVE_S, Plan, Processor, Quantity, Setup, SoundBlock};
 
 /// A path that processes sound. Parameters, mixes and switches move smoothly while it runs; another
 /// sequence of effects needs a new chain.
@@ -37,10 +39,19 @@ impl Chain {
         }
     }
 
-    /// Gives a stage its key: the samples that drive its detector, in step with the passage and repeated with it, or
-    /// none. A stage that is not there is ignored. Returns what was there before, so that it can be freed elsewhere.
-    pub fn set_key(&mut self, index: usize, key: Option<Arc<[f32]>>) -> Option<Arc<[f32]>> {
-        self.runners.get_mut(index).and_then(|runner| std::mem::replace(&mut runner.key, key))
+    /// Gives a stage the sound of a slot, as it is laid there, or none. A slot that is not there is ignored, and so is one
+    /// whose sound is needed whole: for that, the chain is made anew. Returns what need no longer be kept, so that it can be
+    /// freed elsewhere.
+    pub fn set_sound(
+        &mut self,
+        index: usize,
+        slot: usize,
+        sound: Option<Arc<Buffer>>,
+    ) -> Option<Arc<Buffer>> {
+        match self.runners.get_mut(index).and_then(|runner| runner.sounds.get_mut(slot)) {
+            Some(running) => std::mem::replace(running, sound),
+            None => sound,
+        }
     }
 
     /// How the passage is played, and how many frames it has; 0 where it has no end, which it has not until this is called.
@@ -51,12 +62,6 @@ impl Chain {
     /// Back to rest at once.
     pub fn reset(&mut self) {
         self.runners.iter_mut().for_each(Runner::reset);
-    }
-
-    /// The key of a stage, if it has one.
-    #[must_use]
-    pub fn key(&self, index: usize) -> Option<Arc<[f32]>> {
-        self.runners.get(index)?.key.clone()
     }
 
     /// Processes a block of one or two channels in place, any number of frames; the first of them is the frame `at`
@@ -187,9 +192,9 @@ struct Runner {
     output: Ramp,
     /// The sum of all times that are set, frames.
     times: usize,
-    key: Option<Arc<[f32]>>,
-    /// The key over one block.
-    key_block: Vec<f32>,
+    /// The sounds that run in step with the passage, by slot, and each over one block.
+    sounds: Vec<Option<Arc<Buffer>>>,
+    beside: Vec<SoundBlock>,
     idle: bool,
     /// Whether the processor is as a reset leaves it.
     fresh: bool,
@@ -202,7 +207,18 @@ struct Runner {
 
 impl Runner {
     fn new(stage: &Stage, setup: Setup) -> Self {
-        let processor = (stage.effect.build)(setup, &stage.values);
+        let samples = |whole: bool| {
+            let slots = stage.effect.sounds.iter().zip(&stage.sounds);
+            let one = move |(slot, sound): (&SoundSlot, &Option<Sound>)| {
+                let sound = sound.as_ref().filter(|_| slot.whole == whole)?;
+                // One whose samples are not at hand is silent.
+                let silent = || (!whole).then(|| Arc::new(Buffer::empty(setup.rate_hz)));
+                sound.samples.clone().or_else(silent)
+            };
+            slots.map(one).collect::<Vec<_>>()
+        };
+        let plan = Plan { setup, values: &stage.values, sounds: &samples(true) };
+        let processor = (stage.effect.build)(&plan);
         let delay = Delay::new(processor.latency());
         Self {
             processor,
@@ -211,8 +227,8 @@ impl Runner {
             laid: Ramp::new(laid(stage), cast::frames(MOVE_S, setup.rate_hz)),
             output: Ramp::new(stage.output_gain(), cast::frames(MOVE_S, setup.rate_hz)),
             times: cast::frames(stage.memory_s(), setup.rate_hz),
-            key: stage.key.as_ref().map(|key| key.samples.clone()),
-            key_block: vec![0.0; setup.max_block],
+            sounds: samples(false),
+            beside: vec![SoundBlock::new(setup.max_block); stage.effect.sounds.len()],
             idle: true,
             fresh: true,
             dry: [vec![0.0; setup.max_block], vec![0.0; setup.max_block]],
@@ -245,19 +261,11 @@ impl Runner {
 
     /// Processes a block that begins at a place of the passage.
     fn run(&mut self, io: &mut [&mut [f32]], place: i64) {
-        self.read_key(place, io.first().map_or(0, |c| c.len()));
+        let n = io.first().map_or(0, |c| c.len());
+        for (block, sound) in self.beside.iter_mut().zip(&self.sounds) {
+            block.read(sound.as_deref().map(Buffer::channels), place, n);
+        }
         self.process(io, place, 0);
-    }
-
-    /// Reads the key for a block that begins at a place; outside of the passage, and where it is not there, it is silent.
-    fn read_key(&mut self, place: i64, n: usize) {
-        let Some(key) = &self.key else { return };
-        let before = cast::before(place).min(n);
-        let from = cast::after(place).min(key.len());
-        let there = (n - before).min(key.len() - from);
-        self.key_block[..before].fill(0.0);
-        self.key_block[before..before + there].copy_from_slice(&key[from..from + there]);
-        self.key_block[before + there..n].fill(0.0);
     }
 
     /// Processes a part of a block, which begins `from` frames after the place where the block does.
@@ -337,8 +345,7 @@ impl Runner {
         (place, begun): (i64, usize),
     ) {
         let n = io.first().map_or(0, |c| c.len());
-        let key = self.key.is_some().then(|| &self.key_block[begun..begun + n]);
-        let around = Around { at: place + cast::whole(cast::real(begun)), key };
+        let around = Around::new(place + cast::whole(cast::real(begun)), &self.beside, begun, n);
         self.processor.process(io, &around);
         self.fresh = false;
         if blends && !self.wet.rests_at(1.0) {

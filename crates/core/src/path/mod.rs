@@ -3,26 +3,27 @@
 mod chain;
 mod differences;
 mod document;
-mod key;
+mod older;
+mod sound;
 
 pub use chain::Chain;
 pub use differences::{Difference, differences};
-pub use document::{PATH_FORMAT, PATH_VERSION, PathDocument, StageDocument};
-pub use key::{Key, key_samples};
+pub use document::{PATH_FORMAT, PATH_VERSION, PathDocument, PathFile, StageDocument};
+pub(crate) use older::brought_up;
+pub use sound::Sound;
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
 use crate::Buffer;
-use crate::catalogue::Unit;
-use crate::document::{
-    check_format, check_version, parse_json, values_from_document, values_of_version, values_to_document,
-};
+use crate::catalogue::{SoundSlot, Unit, Values};
+use crate::document::{check_format, check_version, parse_json, parse_value};
 use crate::effects::{self, Effect, OUTPUT_ID};
 use crate::level::gain_from_db;
 use crate::refusal::Refusal;
-use crate::signals::Source;
+use crate::signals::{Source, SourceDocument};
 
 /// The most stages that a path may have.
 pub const MOST_STAGES: usize = 64;
@@ -31,6 +32,7 @@ pub const MOST_STAGES: usize = 64;
 /// it, `right` and `side` are empty.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Scope {
     /// Both channels, with one detector.
@@ -63,6 +65,7 @@ impl Scope {
 /// How a passage goes through a path.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Play {
     /// As a loop, as it is heard once it has gone round: its end still acts on its beginning.
@@ -85,8 +88,8 @@ pub struct Stage {
     pub mix: f64,
     /// Values in catalogue order.
     pub values: Vec<f64>,
-    /// What drives its detector; the signal itself where there is none.
-    pub key: Option<Key>,
+    /// The sounds that it takes, in the order of its slots.
+    pub sounds: Vec<Option<Sound>>,
 }
 
 impl Stage {
@@ -95,22 +98,38 @@ impl Stage {
     /// # Errors
     /// Refuses unknown parameters and values out of range.
     pub fn new(effect: &'static Effect, params: &[(&str, f64)]) -> Result<Self, Refusal> {
-        let params = params.iter().map(|&(id, v)| (id.to_owned(), crate::catalogue::Number(v))).collect();
-        let values = values_from_document(effect.params, &params)?;
-        Ok(Self { effect, on: true, scope: Scope::Stereo, mix: 1.0, values, key: None })
+        let params: Values = params.iter().copied().collect();
+        let values = params.checked(effect.params, effect.list()).map_err(|e| e.within("params"))?;
+        Ok(Self { values, mix: 1.0, ..Self::of(effect) })
     }
 
     /// An effect at its default settings.
     #[must_use]
     pub fn of(effect: &'static Effect) -> Self {
         let values = effect.params.iter().map(|p| p.default).collect();
-        Self { effect, on: true, scope: Scope::Stereo, mix: effect.mix.default, values, key: None }
+        let sounds = vec![None; effect.sounds.len()];
+        Self { effect, on: true, scope: Scope::Stereo, mix: effect.mix.default, values, sounds }
     }
 
     /// The same stage as it is measured: switched on, on all of the signal, going by its own level.
     #[must_use]
     pub fn alone(&self) -> Self {
-        Self { on: true, scope: Scope::Stereo, key: None, ..self.clone() }
+        Self { scope: Scope::Stereo, ..self.by_itself() }
+    }
+
+    /// The same stage switched on and without the sounds that run beside the passage.
+    #[must_use]
+    pub fn by_itself(&self) -> Self {
+        let slots = self.effect.sounds.iter().zip(&self.sounds);
+        let sounds = slots.map(|(slot, sound)| sound.clone().filter(|_| slot.whole)).collect();
+        Self { on: true, sounds, ..self.clone() }
+    }
+
+    /// The sound that runs in its first slot, and drives it.
+    #[must_use]
+    pub fn key(&self) -> Option<&Sound> {
+        let first = self.effect.sounds.first().filter(|slot| !slot.whole);
+        first.and(self.sounds.first()).and_then(Option::as_ref)
     }
 
     /// Share of the processed signal that is heard: the mix, or nothing when switched off.
@@ -138,28 +157,66 @@ impl Stage {
         times.sum()
     }
 
-    /// Checks a stage from a file of a version.
+    /// Checks a stage from a file.
     ///
     /// # Errors
-    /// Refuses unknown effects, unknown parameters and values out of range, naming the field.
-    pub fn from_document(document: &StageDocument, version: u32) -> Result<Self, Refusal> {
+    /// Refuses unknown effects, parameters and sounds, and values out of range, naming the field.
+    pub fn from_document(document: &StageDocument) -> Result<Self, Refusal> {
         let effect = effects::find(&document.effect).ok_or_else(|| {
             let known: Vec<_> = effects::ALL.iter().map(|e| e.id).collect();
             Refusal::new("effect", format!("\u{201c}{}\u{201d}", document.effect), known.join(", "))
         })?;
-        let mix = effect.mix.check(document.mix)?;
-        let values = values_of_version(effect.params, &document.params, version)?;
-        if document.key.is_some() && !effect.takes_key() {
-            return Err(Refusal::new(
-                "key",
-                "a source",
-                format!("none: the {} has no detector", effect.label.to_lowercase()),
-            ));
+        let mix = effect.mix.check(document.mix.unwrap_or(effect.mix.default))?;
+        let values = document.params.checked(effect.params, effect.list()).map_err(|e| e.within("params"))?;
+        let mut stage = Self { mix, values, ..Self::of(effect) };
+        stage.on = document.on.unwrap_or(stage.on);
+        stage.scope = document.scope.unwrap_or_default();
+        for (id, source) in &document.sounds {
+            let slot = effect.slot(id).ok_or_else(|| {
+                let known: Vec<_> = effect.sounds.iter().map(|slot| slot.id).collect();
+                let none = format!("none: the {} takes no sound", effect.label.to_lowercase());
+                let accepted = if known.is_empty() { none } else { known.join(", ") };
+                Refusal::new(
+                    "sounds",
+                    format!("an object with the unknown name \u{201c}{id}\u{201d}"),
+                    accepted,
+                )
+            })?;
+            let source = Source::from_document(source).map_err(|e| e.within(&format!("sounds.{id}")))?;
+            stage.sounds[slot] = Some(Sound::of(source));
         }
-        let source = document.key.as_ref().map(Source::from_document).transpose();
-        let source = source.map_err(|e| e.within("key"))?;
-        let key = source.map(|source| Key { source, samples: Arc::from([]) });
-        Ok(Self { effect, on: document.on, scope: document.scope, mix, values, key })
+        Ok(stage)
+    }
+
+    fn sounds_by(&self, write: fn(&Source) -> SourceDocument) -> BTreeMap<String, SourceDocument> {
+        let slots = self.effect.sounds.iter().zip(&self.sounds);
+        slots.filter_map(|(slot, sound)| Some((slot.id.to_owned(), write(&sound.as_ref()?.source)))).collect()
+    }
+
+    /// The document of this stage for the page: plain numbers, without those that are at their defaults.
+    #[must_use]
+    pub fn to_document(&self) -> StageDocument {
+        StageDocument {
+            effect: self.effect.id.to_owned(),
+            on: Some(self.on),
+            scope: Some(self.scope),
+            mix: Some(self.mix),
+            params: Values::plain(self.effect.params, &self.values),
+            sounds: self.sounds_by(Source::to_document),
+        }
+    }
+
+    /// The document of this stage as people read it: choices by their words, and only what is not at its default.
+    #[must_use]
+    pub fn to_file(&self) -> StageDocument {
+        StageDocument {
+            effect: self.effect.id.to_owned(),
+            on: Some(self.on).filter(|on| !on),
+            scope: Some(self.scope).filter(|scope| *scope != Scope::default()),
+            mix: Some(self.mix).filter(|mix| *mix != self.effect.mix.default),
+            params: Values::worded(self.effect.params, self.effect.list(), &self.values),
+            sounds: self.sounds_by(Source::to_file),
+        }
     }
 }
 
@@ -171,64 +228,91 @@ pub struct Path {
 }
 
 impl Path {
-    /// Checks a path from a file.
+    /// Checks a path.
     ///
     /// # Errors
-    /// Refuses another format or version, too many stages, and whatever a stage refuses.
+    /// Refuses too many stages, and whatever a stage refuses.
     pub fn from_document(document: &PathDocument) -> Result<Self, Refusal> {
-        check_format(&document.format, PATH_FORMAT)?;
-        if document.version != 1 {
-            check_version(document.version, PATH_VERSION)?;
+        Self::from_stages(&document.stages)
+    }
+
+    fn from_stages(stages: &[StageDocument]) -> Result<Self, Refusal> {
+        if stages.len() > MOST_STAGES {
+            return Err(Refusal::new("stages", stages.len(), format!("at most {MOST_STAGES}")));
         }
-        if document.stages.len() > MOST_STAGES {
-            return Err(Refusal::new("stages", document.stages.len(), format!("at most {MOST_STAGES}")));
-        }
-        let stages = document.stages.iter().enumerate();
-        let stages = stages
-            .map(|(i, stage)| {
-                Stage::from_document(stage, document.version).map_err(|e| e.within(&format!("stages[{i}]")))
-            })
-            .collect::<Result<_, _>>()?;
-        Ok(Self { stages })
+        let checked = |(i, stage)| Stage::from_document(stage).map_err(|e| e.within(&format!("stages[{i}]")));
+        Ok(Self { stages: stages.iter().enumerate().map(checked).collect::<Result<_, _>>()? })
     }
 
     /// Reads and checks the text of a path file.
     ///
     /// # Errors
-    /// Refuses what is not JSON, unknown fields, and what [`Path::from_document`] refuses.
+    /// Refuses what is not JSON, unknown fields, another format or version, stems, which a path alone does not have, and
+    /// what [`Path::from_document`] refuses.
     pub fn from_json(text: &str) -> Result<Self, Refusal> {
-        Self::from_document(&parse_json(text)?)
+        let file: PathFile = parse_value(brought_up(parse_json(text)?))?;
+        check_format(&file.format, PATH_FORMAT)?;
+        check_version(file.version, PATH_VERSION)?;
+        let path = Self::from_stages(&file.stages)?;
+        path.check_stems(0)?;
+        Ok(path)
     }
 
-    /// The same path with the samples of its keys, for a passage of so many frames; `find` gives the sound of a source
-    /// as it plays with the passage. A key that is not found is silent.
+    /// Refuses sounds that are stems of a bench which has only so many.
+    ///
+    /// # Errors
+    /// Names the first one.
+    pub fn check_stems(&self, count: usize) -> Result<(), Refusal> {
+        for (i, stage) in self.stages.iter().enumerate() {
+            for (slot, sound) in stage.effect.sounds.iter().zip(&stage.sounds) {
+                if let Some(Sound { source: Source::Stem(place), .. }) = sound
+                    && *place >= count
+                {
+                    let none = "a source: a path by itself has no stems".to_owned();
+                    let accepted = if count == 0 { none } else { format!("0 to {}", count - 1) };
+                    return Err(Refusal::new(
+                        format!("stages[{i}].sounds.{}.stem", slot.id),
+                        place,
+                        accepted,
+                    ));
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// The same path with the samples of its sounds: `find` gives them for a slot of an effect and a source, as they are laid
+    /// there ([`SoundSlot::laid`]). A sound that is not found is silent.
     #[must_use]
-    pub fn with_keys(mut self, frames: usize, mut find: impl FnMut(&Source) -> Option<Buffer>) -> Self {
-        for key in self.stages.iter_mut().filter_map(|stage| stage.key.as_mut()) {
-            key.samples =
-                find(&key.source).map_or_else(|| Arc::from([]), |sound| key_samples(&sound, frames));
+    pub fn with_sounds(
+        mut self,
+        mut find: impl FnMut(&Effect, &SoundSlot, &Source) -> Option<Arc<Buffer>>,
+    ) -> Self {
+        for stage in &mut self.stages {
+            for (slot, sound) in stage.effect.sounds.iter().zip(&mut stage.sounds) {
+                if let Some(sound) = sound {
+                    sound.samples = find(stage.effect, slot, &sound.source);
+                }
+            }
         }
         self
     }
 
-    /// The document of this path, with every value written out.
+    /// The document of this path for the page.
     #[must_use]
     pub fn to_document(&self) -> PathDocument {
-        PathDocument {
-            format: PATH_FORMAT.to_owned(),
-            version: PATH_VERSION,
-            stages: self
-                .stages
-                .iter()
-                .map(|stage| StageDocument {
-                    effect: stage.effect.id.to_owned(),
-                    on: stage.on,
-                    scope: stage.scope,
-                    mix: stage.mix,
-                    params: values_to_document(stage.effect.params, &stage.values),
-                    key: stage.key.as_ref().map(|key| key.source.to_document()),
-                })
-                .collect(),
-        }
+        PathDocument { stages: self.stages.iter().map(Stage::to_document).collect() }
+    }
+
+    /// The document of this path as people read it.
+    #[must_use]
+    pub fn to_file(&self) -> PathDocument {
+        PathDocument { stages: self.stages.iter().map(Stage::to_file).collect() }
+    }
+}
+
+impl From<&Path> for PathFile {
+    fn from(path: &Path) -> Self {
+        Self { format: PATH_FORMAT.to_owned(), version: PATH_VERSION, stages: path.to_file().stages }
     }
 }

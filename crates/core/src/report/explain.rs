@@ -87,8 +87,11 @@ fn stage_sentences(path: &Path, report: &Report) -> Vec<String> {
                 format!("Too much: *{count}* of {all} {word} {are} now weaker than the vowels around, which lisps.")
             });
             let softened = readings.sibilants.as_ref().map(on_sibilants);
-            let missing = stage.key.as_ref().filter(|key| key.samples.is_empty());
-            let missing = missing.map(|_| "The sound of the key is not there, so the key is silent.".to_owned());
+            let missing = stage.effect.sounds.iter().zip(&stage.sounds).find_map(|(slot, sound)| {
+                let empty = sound.as_ref()?.samples.as_ref().is_none_or(|samples| samples.frames() == 0);
+                let name = slot.label.to_lowercase();
+                empty.then(|| format!("The sound of the {name} is not there, so the {name} is silent."))
+            });
             [remark, on_key(readings), softened, lisps, missing].into_iter().flatten()
         })
         .collect()
@@ -136,7 +139,7 @@ fn on_key(readings: &StageReadings) -> Option<String> {
 fn idle_stages(path: &Path, report: &Report) -> Vec<(usize, String)> {
     // What a keyed stage does is up to its key.
     let working =
-        path.stages.iter().enumerate().filter(|(_, stage)| stage.wet() > 0.0 && stage.key.is_none());
+        path.stages.iter().enumerate().filter(|(_, stage)| stage.wet() > 0.0 && stage.key().is_none());
     working
         .filter_map(|(i, stage)| {
             let peak_dbfs = report.points.get(i).map_or(f64::NEG_INFINITY, |point| point.peak_dbfs);

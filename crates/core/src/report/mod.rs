@@ -279,14 +279,13 @@ fn stage_readings(
     let stage = &path.stages[index];
     let rate_hz = passage.buffer.rate_hz();
     let gain = rendered.gains_db.get(index).and_then(Option::as_deref);
-    let key = stage.key.as_ref().filter(|key| !key.samples.is_empty());
-    let key = key.and_then(|key| Buffer::new(rate_hz, vec![key.samples.to_vec()]).ok());
+    let key = stage.key().and_then(|key| key.samples.as_ref()).filter(|samples| samples.frames() > 0);
     let de_essed = along.de_essed.get(index).and_then(Option::as_ref);
     StageReadings {
         pumping: gain.and_then(|gain| Pumping::of(gain, &passage.onsets, rate_hz)),
         sibilants: de_essed.and_then(|(before, after)| Sibilants::between(before, after)),
         ducks: gain.zip(key).map_or_else(Vec::new, |(gain, key)| {
-            ducks(gain, &find_onsets(&key), rendered.ahead[index], rate_hz)
+            ducks(gain, &find_onsets(key), rendered.ahead[index], rate_hz)
         }),
     }
 }

@@ -7,8 +7,7 @@ mod waves;
 
 use serde::{Deserialize, Serialize};
 
-use crate::catalogue::{Number, Param, Scale, Unit};
-use crate::document::{values_from_document, values_to_document};
+use crate::catalogue::{Number, Param, Scale, Unit, Values};
 use crate::dsp::Resampler;
 use crate::{Buffer, Refusal};
 
@@ -92,6 +91,9 @@ impl PartialEq for SignalKind {
 /// The `kind` of a source that is a kept track.
 pub const TRACK: &str = "track";
 
+/// The `kind` of a source that is another stem of the bench: a sound of a stage may be one.
+pub const STEM: &str = "stem";
+
 /// A source as it stands in a file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -103,21 +105,27 @@ pub struct SourceDocument {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "typescript", ts(optional))]
     pub track: Option<String>,
-    /// Settings that differ from their defaults, or all of them.
-    #[serde(default)]
-    pub params: std::collections::BTreeMap<String, Number>,
+    /// For a stem: its place on the bench, from 0. Heard is its source, before its path.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "typescript", ts(optional))]
+    pub stem: Option<usize>,
+    /// Settings; one that is missing takes its default.
+    #[serde(default, skip_serializing_if = "Values::is_empty")]
+    #[cfg_attr(feature = "typescript", ts(as = "Option<Values>", optional))]
+    pub params: Values,
 }
 
 impl SourceDocument {
     /// A kept track.
     #[must_use]
     pub fn of_track(hash: &str) -> Self {
-        Self { kind: TRACK.to_owned(), track: Some(hash.to_owned()), params: Default::default() }
+        Self { track: Some(hash.to_owned()), ..Self::of_kind(TRACK, Values::default()) }
     }
 
     /// A kind of signal with some of its settings.
-    pub fn of_kind(kind: &str, params: impl IntoIterator<Item = (String, Number)>) -> Self {
-        Self { kind: kind.to_owned(), track: None, params: params.into_iter().collect() }
+    #[must_use]
+    pub fn of_kind(kind: &str, params: Values) -> Self {
+        Self { kind: kind.to_owned(), track: None, stem: None, params }
     }
 }
 
@@ -128,36 +136,62 @@ pub enum Source {
     Made(&'static SignalKind, Vec<f64>),
     /// A track that the server keeps, by its hash.
     Track(String),
+    /// The source of a stem of the bench, by its place.
+    Stem(usize),
 }
 
 impl Source {
     /// Checks a source from a file.
     ///
     /// # Errors
-    /// Refuses unknown kinds, unknown settings, values out of range, and tracks without a proper hash, naming the
-    /// field.
+    /// Refuses unknown kinds, unknown settings, values out of range, tracks without a proper hash and stems without a
+    /// place, naming the field.
     pub fn from_document(document: &SourceDocument) -> Result<Self, Refusal> {
-        match (document.kind.as_str(), &document.track) {
-            (TRACK, Some(hash)) => check_hash(hash).map(|()| Self::Track(hash.clone())),
-            (TRACK, None) => Err(Refusal::new("track", "missing", HASH)),
-            (_, Some(_)) => {
-                Err(Refusal::new("track", "given", "nothing, unless the kind is \u{201c}track\u{201d}"))
+        let SourceDocument { kind, track, stem, params } = document;
+        let only = |field: &str, kind: &str| {
+            Refusal::new(field, "given", format!("nothing, unless the kind is \u{201c}{kind}\u{201d}"))
+        };
+        if track.is_some() && kind != TRACK {
+            return Err(only(TRACK, TRACK));
+        }
+        if stem.is_some() && kind != STEM {
+            return Err(only(STEM, STEM));
+        }
+        match kind.as_str() {
+            TRACK => {
+                let hash = track.as_ref().ok_or_else(|| Refusal::new(TRACK, "missing", HASH))?;
+                check_hash(hash).map(|()| Self::Track(hash.clone()))
             }
-            (kind, None) => {
+            STEM => stem
+                .map(Self::Stem)
+                .ok_or_else(|| Refusal::new(STEM, "missing", "the place of a stem, from 0")),
+            kind => {
                 let kind = find(kind)?;
-                Ok(Self::Made(kind, values_from_document(kind.params, &document.params)?))
+                let values = params.checked(kind.params, None).map_err(|e| e.within("params"))?;
+                Ok(Self::Made(kind, values))
             }
         }
     }
 
-    /// The document of this source, with every setting written out.
+    /// The document of this source, with the settings that differ from their defaults.
     #[must_use]
     pub fn to_document(&self) -> SourceDocument {
+        self.document(Values::plain)
+    }
+
+    /// The same as people read it: choices by their words.
+    #[must_use]
+    pub fn to_file(&self) -> SourceDocument {
+        self.document(|params, values| Values::worded(params, None, values))
+    }
+
+    fn document(&self, write: fn(&[Param], &[f64]) -> Values) -> SourceDocument {
         match self {
-            Self::Made(kind, values) => {
-                SourceDocument::of_kind(kind.id, values_to_document(kind.params, values))
-            }
+            Self::Made(kind, values) => SourceDocument::of_kind(kind.id, write(kind.params, values)),
             Self::Track(hash) => SourceDocument::of_track(hash),
+            Self::Stem(place) => {
+                SourceDocument { stem: Some(*place), ..SourceDocument::of_kind(STEM, Values::default()) }
+            }
         }
     }
 
@@ -185,7 +219,8 @@ impl Source {
                 }
                 Buffer::new(rate_hz, (kind.make)(values, rate_hz, channels))
             }
-            Self::Track(hash) => Err(Refusal::new("track", hash, "a signal that the core can make")),
+            Self::Track(hash) => Err(Refusal::new(TRACK, hash, "a signal that the core can make")),
+            Self::Stem(place) => Err(Refusal::new(STEM, place, "a signal that the core can make")),
         }
     }
 }
@@ -198,7 +233,7 @@ const HASH: &str = "64 hexadecimal digits";
 /// Refuses anything else.
 pub fn check_hash(hash: &str) -> Result<(), Refusal> {
     let proper = hash.len() == 64 && hash.bytes().all(|b| matches!(b, b'0'..=b'9' | b'a'..=b'f'));
-    if proper { Ok(()) } else { Err(Refusal::new("track", format!("\u{201c}{hash}\u{201d}"), HASH)) }
+    if proper { Ok(()) } else { Err(Refusal::new(TRACK, format!("\u{201c}{hash}\u{201d}"), HASH)) }
 }
 
 /// Finds a kind of signal by its identifier.

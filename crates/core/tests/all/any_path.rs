@@ -13,12 +13,11 @@ use clear_bend_core::measures::{
 };
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::Play;
-use clear_bend_core::path::{Key, Path, Scope, Stage, key_samples};
+use clear_bend_core::path::{Path, Scope, Stage};
 use clear_bend_core::report::report;
-use clear_bend_core::signals::{Source, SourceDocument};
 use proptest::prelude::*;
 
-use crate::common::signal_at;
+use crate::common::{signal_at, source, with_sound};
 
 /// One stage: which effect, its values as places along their controls, its switches.
 #[derive(Debug, Clone)]
@@ -28,7 +27,7 @@ struct AnyStage {
     on: bool,
     mix: f64,
     scope: Scope,
-    /// 0: none, 1: a key that is not there, 2: noise.
+    /// 0: none, 1: a key that is not there, 2: noise in stereo.
     key: u8,
 }
 
@@ -53,11 +52,13 @@ fn stage_of(any: &AnyStage, frames: usize, rate_hz: u32) -> Stage {
         }
     }
     (stage.on, stage.mix, stage.scope) = (any.on, any.mix, any.scope);
-    if effect.takes_key() && any.key > 0 {
-        let source = Source::from_document(&SourceDocument::of_kind("white-noise", [])).unwrap();
-        let noise = signal_at(rate_hz, "white-noise", &[("seconds", 0.2), ("level_dbfs", -6.0)], 1);
-        let samples = if any.key == 2 { key_samples(&noise, frames) } else { [].into() };
-        stage.key = Some(Key { source, samples });
+    if effect.slot("key").is_some() && any.key > 0 {
+        let noise = source("white-noise", &[("seconds", 0.2), ("level_dbfs", -6.0)]);
+        let sound = noise.render(rate_hz, any.key.into()).unwrap();
+        with_sound(&mut stage, 0, noise, &sound, frames);
+        if any.key == 1 {
+            stage.sounds[0].as_mut().unwrap().samples = None;
+        }
     }
     stage
 }

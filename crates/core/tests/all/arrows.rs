@@ -3,7 +3,7 @@
 use std::path::Path;
 
 /// From numbers up to what is played.
-const ORDER: [&str; 26] = [
+const ORDER: [&str; 27] = [
     "cast",
     "refusal",
     "level",
@@ -29,6 +29,7 @@ const ORDER: [&str; 26] = [
     "fan",
     "bench",
     "live",
+    "schema",
     "lib",
 ];
 

@@ -1,10 +1,11 @@
 //! What the core's tests share: signals, one compressor, readings of steady tones.
 
+use std::sync::Arc;
+
 use clear_bend_core::Buffer;
-use clear_bend_core::catalogue::Number;
 use clear_bend_core::dsp::Delay;
 use clear_bend_core::effects::{self, Around, Effect, Processor, Setup, gain};
-use clear_bend_core::path::{Chain, Path, Stage};
+use clear_bend_core::path::{Chain, Path, Sound, Stage};
 use clear_bend_core::signals::{Source, SourceDocument};
 use rustfft::FftPlanner;
 use rustfft::num_complex::Complex;
@@ -17,9 +18,18 @@ pub fn signal(kind: &str, params: &[(&str, f64)], channels: usize) -> Buffer {
 }
 
 pub fn signal_at(rate_hz: u32, kind: &str, params: &[(&str, f64)], channels: usize) -> Buffer {
-    let params = params.iter().map(|&(id, value)| (id.to_owned(), Number(value)));
-    let document = SourceDocument::of_kind(kind, params);
-    Source::from_document(&document).unwrap().render(rate_hz, channels).unwrap()
+    source(kind, params).render(rate_hz, channels).unwrap()
+}
+
+/// A signal as a source.
+pub fn source(kind: &str, params: &[(&str, f64)]) -> Source {
+    Source::from_document(&SourceDocument::of_kind(kind, params.iter().copied().collect())).unwrap()
+}
+
+/// Gives a stage a sound in a slot, with a passage of so many frames.
+pub fn with_sound(stage: &mut Stage, slot: usize, source: Source, sound: &Buffer, frames: usize) {
+    let laid = stage.effect.sounds[slot].laid(sound, frames);
+    stage.sounds[slot] = Some(Sound { source, samples: Some(Arc::new(laid)) });
 }
 
 pub fn tone(freq_hz: f64, level_dbfs: f64, seconds: f64) -> Buffer {
@@ -63,7 +73,7 @@ pub fn near(found: f64, expected: f64, tolerance: f64) {
 pub static LATE: Effect = Effect {
     id: "late",
     params: &[],
-    build: |_, _| Box::new(Late([Delay::new(LATE_FRAMES), Delay::new(LATE_FRAMES)])),
+    build: |_| Box::new(Late([Delay::new(LATE_FRAMES), Delay::new(LATE_FRAMES)])),
     abilities: &[],
     idle: |_, _| None,
     ..gain::EFFECT

@@ -5,7 +5,7 @@ use clear_bend_core::catalogue::Param;
 use clear_bend_core::ear_maps::{EarMapDocument, EarRegion, MOST_OVER_EACH_OTHER, MOST_REGIONS, shipped};
 use clear_bend_core::measures::MatchBy;
 use clear_bend_core::offered::catalogue;
-use clear_bend_core::path::{Path, Stage};
+use clear_bend_core::path::{Path, PathFile, Stage};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -23,8 +23,9 @@ fn refusal(document: &Value) -> String {
 #[test]
 fn a_path_file_round_trips() {
     let path = Path::from_json(&path_file().to_string()).unwrap();
-    let again = serde_json::to_string(&path.to_document()).unwrap();
+    let again = serde_json::to_string(&PathFile::from(&path)).unwrap();
     assert_eq!(Path::from_json(&again).unwrap(), path);
+    assert_eq!(Path::from_document(&path.to_document()).unwrap(), path);
     // Infinity is written as text, and what is left out takes its default.
     let short = r#"{"format":"clear-bend-path","version":1,"stages":[{"effect":"compressor","params":{"ratio":"inf"}}]}"#;
     let path = Path::from_json(short).unwrap();
@@ -43,7 +44,6 @@ fn a_file_of_version_1_is_read_as_it_was_meant() {
             r#"{{"format": "clear-bend-path", "version": {version}, "stages": [{{"effect": "equaliser", "params": {{"kind_1": 9}}}}]}}"#
         );
         let path = Path::from_json(&text).unwrap();
-        assert_eq!(path.to_document().version, 2);
         let place = path.stages[0].effect.params.iter().position(|p| p.id == "q_1").unwrap();
         path.stages[0].values[place]
     };
@@ -57,9 +57,11 @@ fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
         *document.pointer_mut(pointer).unwrap() = value;
         refusal(&document)
     };
+    let today =
+        |stage: Value| refusal(&json!({"format": "clear-bend-path", "version": 3, "stages": [stage]}));
     let mut said = vec![
         with("/format", json!("other")),
-        with("/version", json!(3)),
+        with("/version", json!(4)),
         with("/stages", json!(vec![path_file()["stages"][0].clone(); 65])),
         with("/stages/0/effect", json!("warmth")),
         with("/stages/0/scope", json!("centre")),
@@ -80,6 +82,21 @@ fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
         Path::from_json(r#"{"format": "clear-bend-path", "version": 2, "stages": [{"effect": "gain", "effect": "gate"}]}"#)
             .unwrap_err()
             .to_string(),
+        with("/version", json!("3")),
+        today(json!({"effect": "gate", "key": {"kind": "sine"}})),
+        today(json!({"effect": "gate", "sounds": {"keys": {"kind": "sine"}}})),
+        today(json!({"effect": "gain", "sounds": {"key": {"kind": "sine"}}})),
+        today(json!({"effect": "gate", "sounds": {"key": {"kind": "stem", "stem": 0}}})),
+        today(json!({"effect": "gate", "sounds": {"key": {"kind": "stem"}}})),
+        today(json!({"effect": "gate", "sounds": {"key": {"kind": "sine", "stem": 1}}})),
+        today(json!({"effect": "equaliser", "params": {"phase": "wobbly"}})),
+        today(json!({"effect": "equaliser", "params": {"phase": ["linear"]}})),
+        today(json!({"effect": "equaliser", "params": {"input_db": "linear"}})),
+        today(json!({"effect": "equaliser", "params": {"bands": 3}})),
+        today(json!({"effect": "equaliser", "params": {"bands": [{"freq_hz": 100}]}})),
+        today(json!({"effect": "equaliser", "params": {"bands": [{"kind": "bell", "freq": 100}]}})),
+        today(json!({"effect": "equaliser", "params": {"bands": [{"kind": "bell"}, {"kind": "bell", "freq_hz": 1}]}})),
+        today(json!({"effect": "equaliser", "params": {"bands": vec![json!({"kind": "none"}); 25]}})),
         Path::from_json("").unwrap_err().to_string(),
         Path::from_json(r#"{"stages": [NaN]}"#).unwrap_err().to_string(),
         Path::from_json(&(path_file().to_string() + "{}")).unwrap_err().to_string(),
@@ -89,14 +106,14 @@ fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
         change(&mut document);
         BenchDocument::from_json(&document.to_string()).unwrap_err().to_string()
     };
-    said.push(bench(|b| b["stems"][0]["snapshots"][0]["stages"][0]["params"]["ratio"] = json!(0)));
+    said.push(bench(|b| b["stems"][0]["snapshots"][0]["stages"][0]["params"] = json!({"ratio": 0})));
     said.push(bench(|b| b["stems"][0]["source"]["kind"] = json!("whistle")));
     said.push(bench(|b| b["stems"][0]["source"]["params"] = json!({"tempo_bpm": 1000})));
     said.push(bench(|b| b["view"]["stage"] = json!(1)));
     said.push(bench(|b| b["view"]["kept"] = json!(1)));
     said.push(bench(|b| b["view"]["spotlight"] = json!("warmth")));
     said.push(bench(|b| b["listening"]["hear"] = json!("both")));
-    said.push(bench(|b| b["version"] = json!(3)));
+    said.push(bench(|b| b["version"] = json!(4)));
     said.push(bench(|b| b["stems"] = json!([])));
     said.push(bench(|b| b["work"] = json!(1)));
     said.push(bench(|b| b["stems"][0]["snapshot"] = json!(1)));
@@ -104,6 +121,11 @@ fn every_refusal_names_the_field_the_value_and_what_is_accepted() {
     said.push(bench(|b| b["stems"][0]["strip"]["pan"] = json!(2)));
     said.push(bench(|b| b["stems"][0]["source"] = json!({"kind": "track", "track": "../etc"})));
     said.push(bench(|b| b["reference"] = json!({"kind": "track"})));
+    said.push(bench(|b| b["reference"] = json!({"kind": "stem", "stem": 0})));
+    said.push(bench(|b| {
+        let key = json!({"kind": "stem", "stem": 1});
+        b["stems"][0]["snapshots"][0]["stages"][0]["sounds"] = json!({ "key": key });
+    }));
     said.push(bench(|b| b["region"] = json!({"from_s": 3, "to_s": 2})));
     said.push(bench(|b| b["region"] = json!({"from_s": 0, "to_s": 61})));
     said.push(bench(|b| b["view"]["fan"] = json!({"count": 10, "values": null, "same": null})));
@@ -122,7 +144,7 @@ fn a_bench_of_the_first_version_is_still_read() {
         "path": path_file(), "listening": {"hear": "before", "level_match": false},
         "view": {"picture": "in-to-out", "stage": 0, "spotlight": "ratio"}});
     let bench = BenchDocument::from_json(&old.to_string()).unwrap();
-    assert_eq!(bench.version, 2);
+    assert_eq!(bench.version, 3);
     let stem = bench.stem_at_work().unwrap();
     assert_eq!(stem.source.kind, "sine");
     assert_eq!(

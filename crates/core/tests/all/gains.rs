@@ -10,12 +10,11 @@ use clear_bend_core::measures::{
     Levels, Sibilants, Tail, log_freqs, measure_response, measure_static_curve, measure_step,
 };
 use clear_bend_core::passage::Passage;
-use clear_bend_core::path::{Key, Path, Stage};
+use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::report::report;
-use clear_bend_core::signals::{Source, SourceDocument};
 
-use crate::common::{RATE, near, signal, tone};
+use crate::common::{RATE, near, signal, source, tone, with_sound};
 
 fn stage(effect: &str, params: &[(&str, f64)]) -> Stage {
     Stage::new(effects::find(effect).unwrap(), params).unwrap()
@@ -100,8 +99,7 @@ fn the_depth_of_a_duck_is_its_own() {
             ],
         };
         let mut path = path(effect, params);
-        let source = Source::from_document(&SourceDocument::of_kind("sine", [])).unwrap();
-        path.stages[0].key = Some(Key { source, samples: key.channels()[0].clone().into() });
+        with_sound(&mut path.stages[0], 0, source("sine", &[]), &key, key.frames());
         // What comes in stays under the limiter's ceiling by itself.
         let quiet = if effect == "limiter" { -30.0 } else { 0.0 };
         let mut before = before.clone();

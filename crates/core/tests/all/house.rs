@@ -2,23 +2,23 @@
 //! picture: what an effect needs is said here, in one place, and everything that renders, measures, explains and plays knows it.
 
 use std::f64::consts::TAU;
+use std::sync::Arc;
 
 use clear_bend_core::Buffer;
 use clear_bend_core::bend::BendOf;
-use clear_bend_core::catalogue::{Block, Diagram, Param, Picture, Takes, Unit, outcomes};
-use clear_bend_core::effects::{Ability, Around, Effect, MIX, Processor, Quantity, Setup};
+use clear_bend_core::catalogue::{Block, Diagram, KEY, Param, Picture, SoundSlot, Unit, outcomes};
+use clear_bend_core::effects::{Ability, Around, Effect, MIX, Plan, Processor, Quantity, Setup};
 use clear_bend_core::export::{Part, export};
 use clear_bend_core::fan::FanOf;
 use clear_bend_core::live::Live;
 use clear_bend_core::measures::MatchBy;
 use clear_bend_core::passage::Passage;
-use clear_bend_core::path::{Key, Path, Play, Stage, key_samples};
+use clear_bend_core::path::{Path, Play, Stage};
 use clear_bend_core::render::render_with;
 use clear_bend_core::report::report;
 use clear_bend_core::settings;
-use clear_bend_core::signals::{Source, SourceDocument};
 
-use crate::common::{RATE, demo_loop, near, signal};
+use crate::common::{RATE, demo_loop, near, signal, source, with_sound};
 
 settings! {
     /// What it can be set to.
@@ -43,19 +43,24 @@ static SWAYING_ECHO: Effect = Effect {
     mix: MIX,
     pictures: &[Picture::OverTime],
     diagram: Diagram { blocks: &[Block { label: "Echo", params: &["delay_ms", "feedback"], beside: false }] },
-    build: |setup, values| Box::new(SwayingEcho::new(setup, Settings::from_values(values))),
+    build: |plan| Box::new(SwayingEcho::new(plan)),
     form: |_, _| 0,
     abilities: &[Ability::Bands(|_| vec![1000.0])],
     idle: |_, _| None,
     remark: |_, _| Some("It sways by *5.0 ms*.".to_owned()),
-    takes: &[Takes::Key],
+    sounds: &[KEY, ROUGHNESS],
     holds: &[],
     order: &[],
     starting: &[],
 };
 
+/// A sound that it needs whole: its largest sample is what the echoes are multiplied by.
+const ROUGHNESS: SoundSlot =
+    SoundSlot { id: "roughness", label: "Roughness", channels: 1, whole: true, ..KEY };
+
 struct SwayingEcho {
     settings: Settings,
+    roughness: f32,
     rate_hz: f64,
     past: [Vec<f32>; 2],
     late: [Vec<f32>; 2],
@@ -65,10 +70,12 @@ struct SwayingEcho {
 }
 
 impl SwayingEcho {
-    fn new(setup: Setup, settings: Settings) -> Self {
+    fn new(&Plan { setup, values, sounds }: &Plan) -> Self {
+        let largest = |sound: &Arc<Buffer>| sound.channels()[0].iter().copied().fold(0.0, f32::max);
         let room = |seconds: f64| vec![0.0; (seconds * f64::from(setup.rate_hz)) as usize];
         Self {
-            settings,
+            settings: Settings::from_values(values),
+            roughness: sounds[1].as_ref().map_or(1.0, largest),
             rate_hz: f64::from(setup.rate_hz),
             past: [room(0.3), room(0.3)],
             late: [vec![0.0; LATE], vec![0.0; LATE]],
@@ -96,7 +103,7 @@ impl Processor for SwayingEcho {
             let now = delay_ms(&self.settings, frame);
             self.delay_ms[i] = now as f32;
             let delay = (now / 1000.0 * self.rate_hz).round() as usize;
-            let quiet = around.key.map_or(1.0, |key| 1.0 - key[i].abs().min(1.0));
+            let quiet = around.sound(0).map_or(1.0, |key| 1.0 - key.channels()[0][i].abs().min(1.0));
             for (c, channel) in io.iter_mut().enumerate() {
                 let slot = (self.written + i) % LATE;
                 let x = std::mem::replace(&mut self.late[c][slot], channel[i]);
@@ -104,7 +111,7 @@ impl Processor for SwayingEcho {
                 let at = (self.written + i) % length;
                 let echo = self.past[c][(at + length - delay) % length];
                 self.past[c][at] = x + self.settings.feedback as f32 * echo;
-                channel[i] = x + quiet * self.settings.feedback as f32 * echo;
+                channel[i] = x + self.roughness * quiet * self.settings.feedback as f32 * echo;
             }
         }
         self.written += self.frames;
@@ -209,9 +216,8 @@ fn it_is_heard_as_it_is_rendered() {
 fn its_sound_reaches_it_and_everything_can_be_read() {
     let before = demo_loop().slice(0..48_000);
     let mut keyed = path(&[]);
-    let source = Source::from_document(&SourceDocument::of_kind("white-noise", [])).unwrap();
     let loud = signal("sine", &[("freq_hz", 1000.0), ("level_dbfs", 0.0), ("seconds", 1.0)], 1);
-    keyed.stages[0].key = Some(Key { source, samples: key_samples(&loud, 48_000) });
+    with_sound(&mut keyed.stages[0], 0, source("white-noise", &[]), &loud, 48_000);
     for play in [Play::Round, Play::Once] {
         let passage = Passage::played(before.clone(), play);
         let (free, told) = report(&path(&[]), &passage);
@@ -227,4 +233,42 @@ fn its_sound_reaches_it_and_everything_can_be_read() {
         let (_, row) = fan.row(&passage, 0.0);
         near(row.levels.peak_dbfs, passage.levels.peak_dbfs, 0.2);
     }
+}
+
+/// A sound that is needed whole keeps its own length, takes part in what is rendered and, live, makes the lane anew: what is
+/// heard is what is rendered with it.
+#[test]
+fn a_whole_sound_is_built_in() {
+    const BLOCK: usize = 128;
+    let before = demo_loop().slice(0..24_000);
+    let half = signal("square", &[("freq_hz", 100.0), ("level_dbfs", -6.0206), ("seconds", 0.25)], 2);
+    let mut rough = path(&[("feedback", 0.4)]);
+    with_sound(&mut rough.stages[0], 1, source("square", &[]), &half, 24_000);
+    let laid = rough.stages[0].sounds[1].as_ref().unwrap().samples.clone().unwrap();
+    assert_eq!((laid.channels().len(), laid.frames()), (1, half.frames()));
+    let largest = half.channels()[0].iter().copied().map(f64::from).fold(0.0, f64::max);
+    let free = render_with(&path(&[("feedback", 0.4)]), &before, Play::Once, |_| {}).after;
+    let rendered = render_with(&rough, &before, Play::Once, |_| {}).after;
+    let [before_left, rendered_left, free_left] =
+        [&before, &rendered, &free].map(|sound| &sound.channels()[0]);
+    for (x, (rough, free)) in before_left.iter().zip(rendered_left.iter().zip(free_left)) {
+        near(f64::from(rough - x), largest * f64::from(free - x), 1e-5);
+    }
+    let mut live = Live::new(Setup { rate_hz: RATE, max_block: BLOCK }).unwrap();
+    live.set_source(before.clone());
+    let mut described = rough.clone();
+    described.stages[0].sounds[1].as_mut().unwrap().samples = None;
+    live.set_path(&described);
+    live.set_sound(0, 0, 1, &half);
+    live.set_play(Play::Once);
+    live.set_playing(true);
+    let mut heard = Vec::new();
+    for _ in 0..24_000 / BLOCK {
+        let (mut left, mut right) = ([0.0; BLOCK], [0.0; BLOCK]);
+        live.process(&mut left, &mut right);
+        heard.extend_from_slice(&left);
+    }
+    // Behind the fade of the start, and as late as the effect is.
+    let (heard, expected) = (&heard[4_800 + LATE..20_000], &rendered.channels()[0][4_800..20_000 - LATE]);
+    assert!(heard.iter().zip(expected).all(|(a, b)| (a - b).abs() < 1e-5));
 }

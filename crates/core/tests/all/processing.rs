@@ -1,14 +1,16 @@
 //! What holds for every effect and every path: the same result in any block size, bit-exact bypass, finite
 //! output whatever comes in, and no allocation while sound runs.
 
-use crate::common::{LATE, LATE_FRAMES, RATE, SETUP, compressor, demo_loop, place, signal};
+use crate::common::{
+    LATE, LATE_FRAMES, RATE, SETUP, compressor, demo_loop, place, signal, source, with_sound,
+};
 use assert_no_alloc::{AllocDisabler, assert_no_alloc};
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;
-use clear_bend_core::effects::{self, Around, Setup};
+use clear_bend_core::effects::{self, Around, Plan, Setup};
 use clear_bend_core::live::Live;
 use clear_bend_core::measures::difference;
-use clear_bend_core::path::{Chain, Path, Scope, Stage, key_samples};
+use clear_bend_core::path::{Chain, Path, Scope, Stage};
 use clear_bend_core::render::render;
 use proptest::prelude::*;
 
@@ -80,11 +82,12 @@ fn scattered(seed: usize) -> f64 {
 fn automated(effect: &'static effects::Effect, block: usize, keyed: bool) -> Buffer {
     let mut sound = demo_loop().slice(0..24_000);
     let mut stage = Stage::of(effect);
-    let mut chain = Chain::new(&Path { stages: vec![stage.clone()] }, SETUP);
     if keyed {
-        let key = signal("white-noise", &[("seconds", 0.5)], 1);
-        chain.set_key(0, Some(key_samples(&key, 24_000)));
+        let key = source("white-noise", &[("seconds", 0.5)]);
+        let sound = key.render(RATE, 2).unwrap();
+        with_sound(&mut stage, 0, key, &sound, 24_000);
     }
+    let mut chain = Chain::new(&Path { stages: vec![stage.clone()] }, SETUP);
     for move_at in 0..30 {
         let from = move_at * 800;
         let mut piece = sound.slice(from..from + 800);
@@ -118,7 +121,7 @@ fn automated(effect: &'static effects::Effect, block: usize, keyed: bool) -> Buf
 #[test]
 fn every_effect_under_automation_is_the_same_in_any_block_size() {
     for effect in effects::ALL {
-        for keyed in [false, true].into_iter().take(if effect.takes_key() { 2 } else { 1 }) {
+        for keyed in [false, true].into_iter().take(if effect.slot("key").is_some() { 2 } else { 1 }) {
             let whole = automated(effect, 800, keyed);
             // Filters with all their gains up may well add up to more.
             let most = if effect.filters() { f32::MAX } else { 100.0 };
@@ -142,7 +145,7 @@ fn reset_equals_new() {
             signal.for_each_block(128, |io| processor.process(io, &Around::default()));
             signal
         };
-        let mut processor = (effect.build)(SETUP, &values);
+        let mut processor = (effect.build)(&Plan { setup: SETUP, values: &values, sounds: &[] });
         let first = run(processor.as_mut());
         processor.reset();
         assert!(run(processor.as_mut()) == first, "{}", effect.id);

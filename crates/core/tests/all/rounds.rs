@@ -1,6 +1,6 @@
 //! Loops as they are heard once they have gone round, and sounds that are played once, with what is left after the end.
 
-use crate::common::{RATE, compressor, demo_loop, near, signal, tone};
+use crate::common::{RATE, compressor, demo_loop, near, signal, source, tone, with_sound};
 use crate::equaliser::{BELL, band, stage};
 use clear_bend_core::Buffer;
 use clear_bend_core::effects::{self, Setup};
@@ -9,10 +9,9 @@ use clear_bend_core::live::Live;
 use clear_bend_core::measures::{Levels, MatchBy};
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::Play;
-use clear_bend_core::path::{Key, Path, Stage, key_samples};
+use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::{Rendered, render, render_with};
 use clear_bend_core::report::report;
-use clear_bend_core::signals::{Source, SourceDocument};
 use proptest::prelude::*;
 
 fn round(path: &Path, before: &Buffer) -> Rendered {
@@ -71,19 +70,17 @@ fn steady_noise_keeps_the_crest_factor_of_noise() {
 #[test]
 fn a_key_acts_over_the_seam() {
     let frames = RATE as usize;
-    let kick = Source::from_document(&SourceDocument::of_kind("slip-drum", [])).unwrap();
+    let kick = source("slip-drum", &[]);
     // Its blow lies at the end of the loop, so that the gain comes back in its beginning.
     let mut key = vec![0.0; frames];
     key[frames - 4800..].copy_from_slice(&kick.render(RATE, 1).unwrap().channels()[0][..4800]);
     let sound = Buffer::new(RATE, vec![key]).unwrap();
     let mut ducker = compressor(&[("threshold_db", -40.0), ("ratio", 10.0), ("release_ms", 150.0)]);
-    let key_of = |times| {
-        Some(Key { source: kick.clone(), samples: key_samples(&repeated(&sound, times), times * frames) })
-    };
+    let key = |stage: &mut Stage, times| with_sound(stage, 0, kick.clone(), &sound, times * frames);
     let before = tone(440.0, -12.0, 1.0);
-    ducker.stages[0].key = key_of(1);
+    key(&mut ducker.stages[0], 1);
     let settled = round(&ducker, &before);
-    ducker.stages[0].key = key_of(6);
+    key(&mut ducker.stages[0], 6);
     let often = render(&ducker, &repeated(&before, 6)).after;
     assert!(largest_difference(&settled.after, &often.slice(5 * frames..6 * frames)) < 1e-3);
     assert!(settled.gains_db[0].as_ref().unwrap()[0] < -3.0);

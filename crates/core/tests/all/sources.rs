@@ -1,12 +1,11 @@
 //! What the signals and the sounds of Pellow Slip measure like, and regions cut out of them.
 
-use crate::common::{RATE, band_db, demo_loop, near, powers, signal, signal_at, tone};
+use crate::common::{RATE, band_db, demo_loop, near, powers, signal, signal_at, source, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::audio::LONGEST_S;
-use clear_bend_core::catalogue::Number;
 use clear_bend_core::measures::{Levels, octave_levels};
 use clear_bend_core::region::{Region, cut, snapped};
-use clear_bend_core::signals::{ALL, Family, Source, SourceDocument};
+use clear_bend_core::signals::{ALL, Family};
 use proptest::prelude::*;
 
 const MONO: [f64; 2] = [0.5, 0.5];
@@ -111,8 +110,7 @@ fn tones_over_half_the_rate_are_refused() {
         ("detuned-stack", vec![("freq_hz", 3990.0), ("spread_cents", 200.0)]),
         ("staircase", vec![("freq_hz", 9000.0)]),
     ] {
-        let params = params.into_iter().map(|(id, value)| (id.to_owned(), Number(value)));
-        let source = Source::from_document(&SourceDocument::of_kind(kind, params)).unwrap();
+        let source = source(kind, &params);
         let said = source.render(8_000, 1).unwrap_err().to_string();
         assert!(said.ends_with("accepted: under 4000 Hz, half the sample rate"), "{kind}: {said}");
         assert!(source.render(48_000, 1).is_ok());

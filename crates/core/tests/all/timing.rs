@@ -1,14 +1,15 @@
 //! What a complete compressor has beside threshold, ratio, attack and release, and the time constants of all effects.
 
-use crate::common::{RATE, compressor, demo_loop, near, place, signal, tone};
+use crate::common::{RATE, compressor, demo_loop, near, place, signal, tone, with_sound};
 use clear_bend_core::Buffer;
 use clear_bend_core::effects;
 use clear_bend_core::effects::LevelStep;
 use clear_bend_core::measures::{Levels, find_onsets, measure_static_curve, measure_step, onset_levels};
 use clear_bend_core::passage::Passage;
-use clear_bend_core::path::{Path, Stage, key_samples};
+use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::report::report;
+use clear_bend_core::signals::Source;
 
 fn stage(effect: &str, params: &[(&str, f64)]) -> Stage {
     Stage::new(effects::find(effect).unwrap(), params).unwrap()
@@ -198,10 +199,7 @@ fn a_ducked_bass_depends_on_the_onsets_of_its_key_alone() {
         compressor(&[("threshold_db", -30.0), ("ratio", 4.0), ("range_db", 9.0), ("release_ms", 120.0)]);
     let keyed = |path: &Path, source: &Buffer| {
         let mut path = path.clone();
-        path.stages[0].key = Some(clear_bend_core::path::Key {
-            source: clear_bend_core::signals::Source::Track("a".repeat(64)),
-            samples: key_samples(&drum, source.frames()),
-        });
+        with_sound(&mut path.stages[0], 0, Source::Track("a".repeat(64)), &drum, source.frames());
         (gain(&path, source), render(&path, source).after)
     };
     let (with_bass, after) = keyed(&path, &bass);
@@ -211,10 +209,7 @@ fn a_ducked_bass_depends_on_the_onsets_of_its_key_alone() {
     // What is said of it is what the key does, even where the source alone would stay under the threshold.
     let mut quiet = path.clone();
     let source = tone(80.0, -40.0, 8.0);
-    quiet.stages[0].key = Some(clear_bend_core::path::Key {
-        source: clear_bend_core::signals::Source::Track("a".repeat(64)),
-        samples: key_samples(&drum, source.frames()),
-    });
+    with_sound(&mut quiet.stages[0], 0, Source::Track("a".repeat(64)), &drum, source.frames());
     let said = report(&quiet, &Passage::new(source)).1.sentences;
     let said: Vec<String> = said.iter().map(ToString::to_string).collect();
     assert!(said.iter().any(|s| s.contains("onsets of the key")), "{said:?}");

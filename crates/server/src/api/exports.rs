@@ -1,10 +1,12 @@
 //! A bench as sound files: before, after, difference.
 
+use std::sync::Arc;
+
 use actix_web::HttpResponse;
 use actix_web::http::header::{ContentDisposition, ContentEncoding, DispositionParam, DispositionType};
 use actix_web::web::{self, Data, Json, ServiceConfig};
 use clear_bend_core::Buffer;
-use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
+use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument, origin};
 use clear_bend_core::export::{Part, export};
 use clear_bend_core::region::cut;
 use clear_bend_core::signals::Source;
@@ -32,10 +34,13 @@ async fn sound_file(store: Data<Store>, wanted: Json<Wanted>) -> Result<HttpResp
     let format = Format::named(&format)?;
     let bench = BenchDocument::from_value(document).map_err(|e| e.within("document"))?;
     let bytes = aside(move || {
-        let stem = bench.check()?.swap_remove(bench.work);
+        let stems = bench.check()?;
+        let stem = &stems[bench.work];
         let before = cut(&samples(&store, &stem.source)?, bench.region).into_stereo();
-        let key = |source: &Source| Some(cut(&samples(&store, source).ok()?, bench.region));
-        let path = stem.path.with_keys(before.frames(), key);
+        let path = stem.path.clone().with_sounds(|_, slot, source| {
+            let sound = samples(&store, origin(source, &stems)).ok()?;
+            Some(Arc::new(slot.laid_on_bench(&sound, bench.region, before.frames())))
+        });
         Ok(format.write(&export(part, &before, &path, bench.play, bench.listening.level_match))?)
     })
     .await?;
@@ -57,6 +62,6 @@ async fn sound_file(store: Data<Store>, wanted: Json<Wanted>) -> Result<HttpResp
 fn samples(store: &Store, source: &Source) -> Result<Buffer, ApiError> {
     match source {
         Source::Track(hash) => tracks::load(store, hash),
-        made @ Source::Made(..) => Ok(made.render(BENCH_RATE_HZ, 2)?),
+        made => Ok(made.render(BENCH_RATE_HZ, 2)?),
     }
 }

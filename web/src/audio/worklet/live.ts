@@ -13,7 +13,7 @@ interface LiveExports {
   live_reference_ready(gainDb: number): number;
   live_text_room(bytes: number): number;
   live_lane_ready(lane: number): number;
-  live_key_ready(lane: number, stage: number): void;
+  live_sound_ready(lane: number, stage: number, slot: number): void;
   live_keep_lanes(count: number): void;
   live_set_heard(lane: number): void;
   live_set_param(lane: number, stage: number, param: number, value: number): number;
@@ -80,9 +80,9 @@ class LiveProcessor extends AudioWorkletProcessor {
         new Uint8Array(core.memory.buffer, core.live_text_room(message.json.length), message.json.length).set(message.json);
         core.live_lane_ready(message.lane);
         break;
-      case "key":
-        this.fill([message.samples]);
-        core.live_key_ready(message.lane, message.stage);
+      case "sound":
+        this.fill(message.channels);
+        core.live_sound_ready(message.lane, message.stage, message.slot);
         break;
       case "keep-lanes":
         core.live_keep_lanes(message.count);

@@ -4,7 +4,8 @@ export type ToLive =
   | { kind: "backing"; channels: Float32Array[] }
   | { kind: "reference"; channels: Float32Array[]; gainDb: number }
   | { kind: "lane"; lane: number; json: Uint8Array }
-  | { kind: "key"; lane: number; stage: number; samples: Float32Array }
+  /** The sound of a slot of a stage, by its place. */
+  | { kind: "sound"; lane: number; stage: number; slot: number; channels: Float32Array[] }
   | { kind: "keep-lanes"; count: number }
   | { kind: "heard"; lane: number }
   | { kind: "param"; lane: number; stage: number; param: number; value: number }

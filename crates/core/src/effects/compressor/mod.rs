@@ -15,7 +15,7 @@ pub use settings::Settings;
 
 use super::dynamics::StaticCurve;
 use super::{Ability, Effect, MIX, Step};
-use crate::catalogue::{Block, Diagram, Hold, Param, Picture, Takes, Unit, Usual, decimal};
+use crate::catalogue::{Block, Diagram, Hold, KEY, Param, Picture, Unit, Usual, decimal};
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is, so that it can be moved while
 /// sound runs.
@@ -101,7 +101,7 @@ pub const EFFECT: Effect = Effect {
             Block { label: "Mix", params: &["mix", "output_db"], beside: false },
         ],
     },
-    build: |setup, values| Box::new(Compressor::new(setup, &Settings::from_values(values))),
+    build: |plan| Box::new(Compressor::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
@@ -140,7 +140,7 @@ pub const EFFECT: Effect = Effect {
         let asked_dbfs = input_dbfs + curve_gain_db(&settings, input_dbfs) + makeup_db(&settings);
         (settings.hear == 0.0).then_some(asked_dbfs)
     })],
-    takes: &[Takes::Key],
+    sounds: &[KEY],
     holds: &[
         Hold::Level { param: "threshold_db", knee: Some("knee_db") },
         Hold::Hear { param: "hear", band: None },

@@ -9,7 +9,7 @@ use crate::dsp::{Delay, MovedDelay, Ramp, db_from_linear, larger, linear_from_db
 use crate::effects::dynamics::{
     Detector, Hearing, KeyCuts, NONE_DB, Rounder, Speed, Timing, Way, drive, lane_gain_db,
 };
-use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
+use crate::effects::{Around, Beside, MOVE_S, Processor, Quantity, Setup};
 
 /// A compressor for one or two channels.
 pub struct Compressor {
@@ -161,7 +161,7 @@ impl Compressor {
     }
 
     /// One block during which neither the detector nor what is heard changes its ways; the reported gain goes to `from`.
-    fn run(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>, from: usize) {
+    fn run(&mut self, io: &mut [&mut [f32]], key: Option<Beside>, from: usize) {
         let n = io.first().map_or(0, |c| c.len());
         drive(io, &mut self.drive, &mut self.room.drive[..n]);
         self.detector.process(io, key, self.hearing.listens());
@@ -236,14 +236,14 @@ impl Processor for Compressor {
     }
 
     fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
-        let key = around.key;
+        let key = around.sound(0);
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
         let mut done = 0;
         while done < n {
             let moving = [self.detector.left(), self.hearing.left()].into_iter().flatten().min();
             let run = moving.unwrap_or(n).min(n - done);
-            let key = key.map(|key| &key[done..done + run]);
+            let key = key.map(|key| key.part(done..done + run));
             stretch(io, done..done + run, |io| self.run(io, key, done));
             done += run;
         }

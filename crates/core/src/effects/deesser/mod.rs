@@ -13,7 +13,7 @@ use super::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Ability, Effect, MIX, OUTPUT};
 use crate::catalogue::outcomes;
 use crate::catalogue::{
-    ActsWith, Block, Diagram, Hold, Param, Picture, Scale, StartingPoint, Step, Takes, Unit, Usual,
+    ActsWith, Block, Diagram, Hold, KEY, Param, Picture, Scale, SoundSlot, StartingPoint, Step, Unit, Usual,
 };
 use crate::settings;
 
@@ -225,7 +225,7 @@ pub const EFFECT: Effect = Effect {
             Block { label: "Output", params: &["output_db"], beside: false },
         ],
     },
-    build: |setup, values| Box::new(DeEsser::new(setup, &Settings::from_values(values))),
+    build: |plan| Box::new(DeEsser::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
     idle: |values, _| {
         let settings = Settings::from_values(values);
@@ -245,7 +245,7 @@ pub const EFFECT: Effect = Effect {
         }),
         Ability::Sibilants,
     ],
-    takes: &[Takes::Key],
+    sounds: &[SoundSlot { channels: 1, ..KEY }],
     holds: &[Hold::Hear { param: "hear", band: None }],
     order: &[
         Step { param: "freq_hz", plain: &[("threshold_db", -40.0), ("hear", 1.0)] },

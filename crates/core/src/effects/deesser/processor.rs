@@ -5,7 +5,7 @@ use super::{Settings, edges_hz};
 use crate::cast;
 use crate::dsp::{Delay, Ramp, db_from_linear, larger, linear_from_db};
 use crate::effects::dynamics::{Detector, Hearing, KeyCuts, NONE_DB, Speed, Timing, Way, lane_gain_db};
-use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
+use crate::effects::{Around, Beside, MOVE_S, Processor, Quantity, Setup};
 
 /// A de-esser for one or two channels, which share one gain.
 pub struct DeEsser {
@@ -96,7 +96,7 @@ impl Processor for DeEsser {
     }
 
     fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
-        let key = around.key;
+        let key = around.sound(0);
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
         self.band.process(io, &mut self.bands);
@@ -105,9 +105,9 @@ impl Processor for DeEsser {
         let channels = io.len().min(2);
         let key = key.map(|key| {
             let late = &mut self.key[..n];
-            late.copy_from_slice(key);
+            late.copy_from_slice(key.channels()[0]);
             self.key_late.process(late);
-            &*late
+            Beside::mono(late)
         });
         self.detector.process(&heard[..channels], key, self.hearing.listens());
         let Room { threshold, knee, slope, range, gain_db, linear } = &mut self.room;

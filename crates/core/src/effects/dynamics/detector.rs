@@ -2,7 +2,7 @@
 
 use crate::cast;
 use crate::dsp::{Corner, Ramp, SlidingMax, StateVariable, larger};
-use crate::effects::{MOVE_S, Setup};
+use crate::effects::{Beside, MOVE_S, Setup};
 
 /// The detector holds the largest sample of this time, so that any tone above 500 Hz reads as a steady
 /// level. Below, the gain follows the wave if attack and release let it: the distortion of a bass by
@@ -44,7 +44,7 @@ pub struct Detector {
     mean_square: [f64; 2],
     link: Ramp,
     lanes: usize,
-    /// Channels of what is heard: one for a key.
+    /// Channels of what is heard.
     channels: usize,
     frames: usize,
 }
@@ -124,18 +124,23 @@ impl Detector {
     }
 
     /// Reads a block of the signal, or of the key if there is one; `listened` keeps what it has heard.
-    pub fn process(&mut self, io: &[&mut [f32]], key: Option<&[f32]>, listened: bool) {
+    pub fn process(&mut self, io: &[&mut [f32]], key: Option<Beside>, listened: bool) {
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
-        let channels = if key.is_some() { 1 } else { io.len().clamp(1, 2) };
+        let channels = key.as_ref().map_or(io.len(), |key| key.channels().len()).clamp(1, 2);
         self.channels = channels;
-        let signal = |channel: usize| key.or_else(|| io.get(channel).map(|x| &**x)).unwrap_or(&[]);
+        let own = |channel: usize| io.get(channel).map(|x| &**x);
+        let signal = |channel: usize| match &key {
+            Some(key) => key.channels().get(channel).copied().unwrap_or(&[]),
+            None => own(channel).unwrap_or(&[]),
+        };
         let copies = listened || self.low_cut.is_some() || self.high_cut.is_some();
         if copies {
             self.hear(signal, channels, n);
         }
         let heard = |channel: usize| if copies { &self.heard[channel][..n] } else { signal(channel) };
-        let linked = channels == 1 || self.link.rests_at(1.0);
+        // Both channels of a key drive a single one.
+        let linked = channels == 1 || io.len() == 1 || self.link.rests_at(1.0);
         self.lanes = if linked { 1 } else { 2 };
         let by_rms = !self.rms.rests_at(0.0);
         let by_peak = !self.rms.rests_at(1.0);

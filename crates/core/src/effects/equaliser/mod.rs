@@ -64,7 +64,7 @@ pub const EFFECT: Effect = Effect {
     idle: |values, _| starting::idle(values),
     remark: curves::remark,
     abilities: &[Ability::Response(curves::curves)],
-    takes: &[],
+    sounds: &[],
     holds: &[
         Hold::Bands {
             kind: "kind_#",

@@ -6,12 +6,12 @@ use super::settings::{Band, MOST_BANDS, Phase, Settings};
 use super::voice::Voice;
 use crate::cast;
 use crate::dsp::Ramp;
-use crate::effects::{Around, MOVE_S, Processor, Setup};
+use crate::effects::{Around, MOVE_S, Plan, Processor, Setup};
 use crate::level::gain_from_db;
 
 /// The phase of an equaliser is chosen when it is made.
 #[must_use]
-pub fn build(setup: Setup, values: &[f64]) -> Box<dyn Processor> {
+pub fn build(&Plan { setup, values, .. }: &Plan) -> Box<dyn Processor> {
     let settings = Settings::from_values(values);
     match settings.phase {
         Phase::Minimum => Box::new(Minimum::new(setup, &settings)),

@@ -10,9 +10,7 @@ pub use processor::Gate;
 use super::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Ability, Effect, MIX, OUTPUT};
 use crate::catalogue::outcomes;
-use crate::catalogue::{
-    Block, Diagram, Hold, Param, Picture, Scale, StartingPoint, Step, Takes, Unit, Usual,
-};
+use crate::catalogue::{Block, Diagram, Hold, KEY, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
 use crate::effects::LevelStep;
 use crate::settings;
 
@@ -200,7 +198,7 @@ pub const EFFECT: Effect = Effect {
             Block { label: "Output", params: &["output_db"], beside: false },
         ],
     },
-    build: |setup, values| Box::new(Gate::new(setup, &Settings::from_values(values))),
+    build: |plan| Box::new(Gate::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
@@ -237,7 +235,7 @@ pub const EFFECT: Effect = Effect {
             }
         }),
     ],
-    takes: &[Takes::Key],
+    sounds: &[KEY],
     holds: &[Hold::Level { param: "threshold_db", knee: None }, Hold::Hear { param: "hear", band: None }],
     order: &[
         Step {

@@ -89,7 +89,7 @@ impl Processor for Gate {
     }
 
     fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
-        let key = around.key;
+        let key = around.sound(0);
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
         self.detector.process(io, key, self.hearing.listens());

@@ -15,9 +15,7 @@ use super::dynamics::{
 };
 use super::{Ability, Effect, MIX, OFF_ON};
 use crate::catalogue::outcomes;
-use crate::catalogue::{
-    Block, Diagram, Hold, Param, Picture, Scale, StartingPoint, Step, Takes, Unit, Usual,
-};
+use crate::catalogue::{Block, Diagram, Hold, KEY, Param, Picture, Scale, StartingPoint, Step, Unit, Usual};
 use crate::settings;
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is.
@@ -200,7 +198,7 @@ pub const EFFECT: Effect = Effect {
             Block { label: "Mix", params: &["mix"], beside: false },
         ],
     },
-    build: |setup, values| Box::new(Limiter::new(setup, &Settings::from_values(values))),
+    build: |plan| Box::new(Limiter::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
@@ -228,7 +226,7 @@ pub const EFFECT: Effect = Effect {
         let driven = input_dbfs + settings.drive_db;
         (settings.hear == 0.0).then(|| driven + curve(&settings).gain_db(driven))
     })],
-    takes: &[Takes::Key],
+    sounds: &[KEY],
     holds: &[
         Hold::Level { param: "ceiling_db", knee: Some("knee_db") },
         Hold::Hear { param: "hear", band: None },

@@ -134,10 +134,9 @@ impl Limiter {
             between.raise(channel, f32::MAX, peaks);
         }
         if keyed {
-            level
-                .iter_mut()
-                .zip(self.detector.heard(0))
-                .for_each(|(level, x)| *level = larger(*level, x.abs()));
+            for heard in [self.detector.heard(0), self.detector.heard(1)] {
+                level.iter_mut().zip(heard).for_each(|(level, x)| *level = larger(*level, x.abs()));
+            }
         }
         self.level_late.process(level);
         self.around.process(peaks);
@@ -190,7 +189,7 @@ impl Processor for Limiter {
     }
 
     fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
-        let key = around.key;
+        let key = around.sound(0);
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
         drive(io, &mut self.drive, &mut self.room.drive[..n]);

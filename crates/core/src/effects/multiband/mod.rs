@@ -12,7 +12,7 @@ use super::dynamics::{KEY_HIGH_CUT, KEY_LOW_CUT};
 use super::{Ability, Effect, MIX, OUTPUT};
 use crate::catalogue::outcomes;
 use crate::catalogue::{
-    ActsWith, Block, Diagram, Hold, Param, Picture, Scale, StartingPoint, Step, Takes, Unit, Usual,
+    ActsWith, Block, Diagram, Hold, KEY, Param, Picture, Scale, SoundSlot, StartingPoint, Step, Unit, Usual,
 };
 use crate::settings;
 use words::{ATTACK, CROSSOVER, GAIN, RATIO, RELEASE, THRESHOLD};
@@ -253,7 +253,7 @@ pub const EFFECT: Effect = Effect {
             Block { label: "Output", params: &["output_db"], beside: false },
         ],
     },
-    build: |setup, values| Box::new(Multiband::new(setup, &Settings::from_values(values))),
+    build: |plan| Box::new(Multiband::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
     idle: |_, _| None,
     remark: |_, _| None,
@@ -261,7 +261,7 @@ pub const EFFECT: Effect = Effect {
         let settings = Settings::from_values(values);
         settings.crossovers_hz()[..settings.band_count() - 1].to_vec()
     })],
-    takes: &[Takes::Key],
+    sounds: &[SoundSlot { channels: 1, ..KEY }],
     holds: &[Hold::Hear { param: "hear", band: None }],
     order: &[
         Step { param: "hear", plain: &[("ratio_1", 1.0), ("ratio_2", 1.0), ("ratio_3", 1.0)] },

@@ -5,7 +5,7 @@ use crate::audio::stretch;
 use crate::cast;
 use crate::dsp::{Corner, Ramp, StateVariable, db_from_linear, linear_from_db, smaller};
 use crate::effects::dynamics::{Detector, KeyCuts, NONE_DB, Speed, Split, Timing, Way, lane_gain_db};
-use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
+use crate::effects::{Around, Beside, MOVE_S, Processor, Quantity, Setup};
 
 /// Crossovers move in steps of so many samples: their corners cost a tangent each.
 const CORNER_STEP: usize = 16;
@@ -161,7 +161,7 @@ impl Multiband {
     }
 
     /// One block with the present number of bands.
-    fn run(&mut self, io: &mut [&mut [f32]], key: Option<&[f32]>, from: usize) {
+    fn run(&mut self, io: &mut [&mut [f32]], key: Option<Beside>, from: usize) {
         let n = io.first().map_or(0, |c| c.len());
         let listens = !self.key_share.rests_at(0.0);
         if key.is_some() || listens {
@@ -178,7 +178,7 @@ impl Multiband {
         for band in &mut self.bands[..self.count] {
             let [left, right] = &mut band.signal;
             let signal = [&mut left[..n], &mut right[..n]];
-            band.detector.process(&signal[..channels], key.map(|_| self.key.heard(0)), false);
+            band.detector.process(&signal[..channels], key.map(|_| Beside::mono(self.key.heard(0))), false);
             band.threshold.fill(&mut threshold[..n]);
             band.slope.fill(&mut slope[..n]);
             let gain_db = &mut band.gain_db[from..from + n];
@@ -279,7 +279,7 @@ impl Processor for Multiband {
     }
 
     fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
-        let key = around.key;
+        let key = around.sound(0);
         let n = io.first().map_or(0, |c| c.len());
         self.frames = n;
         let mut done = 0;
@@ -293,7 +293,7 @@ impl Processor for Multiband {
             // A fade ends within the block where it ends.
             let moving = self.gate.left();
             let run = if moving > 0 { moving.min(n - done) } else { n - done };
-            let key = key.map(|key| &key[done..done + run]);
+            let key = key.map(|key| key.part(done..done + run));
             stretch(io, done..done + run, |io| self.run(io, key, done));
             done += run;
         }

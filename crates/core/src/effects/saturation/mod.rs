@@ -97,7 +97,7 @@ pub const EFFECT: Effect = Effect {
             Block { label: "Output", params: &["output_db"], beside: false },
         ],
     },
-    build: |setup, values| Box::new(Saturation::new(setup, &Settings::from_values(values))),
+    build: |plan| Box::new(Saturation::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
     idle: |values, peak_dbfs| {
         let settings = Settings::from_values(values);
@@ -115,7 +115,7 @@ pub const EFFECT: Effect = Effect {
     },
     remark: |_, _| None,
     abilities: &[],
-    takes: &[],
+    sounds: &[],
     holds: &[],
     order: &[
         Step { param: "drive_db", plain: &[("level_db", -6.0), ("corner", 0.0)] },

@@ -1,0 +1,58 @@
+//! The sounds of a stage: what it takes beside the one that runs through it.
+
+use std::sync::Arc;
+
+use crate::Buffer;
+use crate::catalogue::SoundSlot;
+use crate::region::{Region, cut};
+use crate::signals::Source;
+
+/// A sound in a slot of a stage.
+#[derive(Debug, Clone)]
+pub struct Sound {
+    /// Where it comes from.
+    pub source: Source,
+    /// Its samples as the effect takes them; none as long as they are not at hand: such a sound is silent.
+    pub samples: Option<Arc<Buffer>>,
+}
+
+/// Two sounds are the same if they come from the same place and have the same samples.
+impl PartialEq for Sound {
+    fn eq(&self, other: &Self) -> bool {
+        let same = match (&self.samples, &other.samples) {
+            (Some(one), Some(other)) => Arc::ptr_eq(one, other) || one == other,
+            (one, other) => one.is_none() && other.is_none(),
+        };
+        self.source == other.source && same
+    }
+}
+
+impl Sound {
+    /// A sound whose samples are still to come.
+    #[must_use]
+    pub fn of(source: Source) -> Self {
+        Self { source, samples: None }
+    }
+}
+
+impl SoundSlot {
+    /// A sound as an effect takes it in this slot with a passage of so many frames: with as many channels as it listens to,
+    /// and, if it runs in step with the passage, cut or repeated to that length.
+    #[must_use]
+    pub fn laid(&self, sound: &Buffer, frames: usize) -> Buffer {
+        let mut laid = sound.clone();
+        if self.channels == 1 {
+            laid = laid.into_mono();
+        }
+        if !self.whole && laid.frames() != frames {
+            laid = laid.repeated(frames);
+        }
+        laid
+    }
+
+    /// The same for a passage that is a region of a bench: what runs in step with it is cut as it is.
+    #[must_use]
+    pub fn laid_on_bench(&self, sound: &Buffer, region: Option<Region>, frames: usize) -> Buffer {
+        if self.whole { self.laid(sound, frames) } else { self.laid(&cut(sound, region), frames) }
+    }
+}

@@ -1,0 +1,47 @@
+/** A sound that a stage takes beside the passage: none, a stem of the bench, or any other source. */
+import { NativeSelect } from "@mantine/core";
+
+import { withSound, withStage } from "../bench/edits";
+import { useBench, usePart } from "../bench/store";
+import type { SoundSlot } from "../generated/types/SoundSlot";
+import type { SourceDocument } from "../generated/types/SourceDocument";
+import classes from "./parameters.module.css";
+import { nameOf, sourceGroups, sourceOf, STEM, useTracks, valueOfSource } from "./sources";
+
+const NONE = "none";
+
+interface Props {
+  /** The place of the stage. */
+  index: number;
+  slot: SoundSlot;
+  sound: SourceDocument | undefined;
+}
+
+export function SoundChoice({ index, slot, sound }: Props) {
+  const edit = useBench((s) => s.edit);
+  const stems = usePart((d) => d.stems);
+  const tracks = useTracks();
+  const nameOfStem = (place: number) => stems[place] && nameOf(stems[place].source, tracks.data);
+  const choose = (next: string) => {
+    const chosen = next === NONE ? undefined : sourceOf(next);
+    const name = !chosen ? slot.without : chosen.stem === undefined ? nameOf(chosen, tracks.data) : nameOfStem(chosen.stem);
+    edit(`${slot.label}: ${name}`, (d) => withStage(d, index, (stage) => withSound(stage, slot.id, chosen)));
+  };
+  const ofStems = stems.map((_, place) => ({ value: STEM + place, label: `${place + 1}: ${nameOfStem(place)}` }));
+  const used = sound?.stem === undefined ? sound : undefined;
+  return (
+    <div className={classes.row}>
+      <NativeSelect
+        size="xs"
+        label={`${slot.label}: ${slot.what}`}
+        value={sound ? valueOfSource(sound) : NONE}
+        data={[
+          { value: NONE, label: slot.without },
+          ...(stems.length > 1 || sound?.stem !== undefined ? [{ group: "Stems of this bench, before their paths", items: ofStems }] : []),
+          ...sourceGroups(tracks.data, used),
+        ]}
+        onChange={({ target }) => choose(target.value)}
+      />
+    </div>
+  );
+}
