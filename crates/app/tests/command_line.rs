@@ -358,7 +358,7 @@ fn every_setting_of_every_signal_can_be_set() {
     near(&levels["rms_dbfs"], -9.01);
     let spectrum = json(
         at,
-        &["measure", "spectrum", "two.wav", "--points", "36", "--channel", "left", "--bands", "octave"],
+        &["measure", "spectrum", "two.wav", "--points", "36", "--scope", "left", "--bands", "octave"],
     );
     let points = spectrum["points"].as_array().unwrap();
     let highest = points.iter().map(|p| p["level_dbfs"].as_f64().unwrap()).fold(f64::MIN, f64::max);

@@ -1,10 +1,17 @@
 //! The files that people read and write: the examples of docs/files.md, the schemas, and what any path becomes in a file.
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    missing_docs,
+    reason = "tests may stop on the first error"
+)]
 
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::effects;
-use clear_bend_core::path::{Path, PathFile, Scope, Sound, Stage};
+use clear_bend_core::path::{Path, PathFile, Sound, Stage};
 use clear_bend_core::schema::SCHEMAS;
+use clear_bend_core::scope::Scope;
 use clear_bend_core::signals::{self, Source};
 use jsonschema::Validator;
 use proptest::prelude::*;

@@ -5,8 +5,8 @@
 
 use std::hint::black_box;
 
-use clear_bend_core::catalogue::Param;
-use clear_bend_core::effects::{self, Around, Setup};
+use clear_bend_core::catalogue::{Param, Values};
+use clear_bend_core::effects::{self, Around, Plan, Setup};
 use clear_bend_core::measures::Levels;
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage};
@@ -14,8 +14,10 @@ use clear_bend_core::report::report;
 use clear_bend_core::signals::{Source, SourceDocument};
 use criterion::{Criterion, Throughput, criterion_group, criterion_main};
 
+const SETUP: Setup = Setup { rate_hz: 48_000, max_block: 128 };
+
 fn demo_loop() -> clear_bend_core::Buffer {
-    let document = SourceDocument::of_kind("boatyard-loop", []);
+    let document = SourceDocument::of_kind("boatyard-loop", Values::default());
     Source::from_document(&document).unwrap().render(48_000, 2).unwrap()
 }
 
@@ -29,7 +31,7 @@ fn compressor(c: &mut Criterion) {
         let costly: Vec<f64> = effect.params.iter().map(switched).collect();
         let both = [("", &usual), (", every switch on", &costly)];
         for (how, values) in both.into_iter().take(if usual == costly { 1 } else { 2 }) {
-            let mut processor = (effect.build)(Setup { rate_hz: 48_000, max_block: 128 }, values);
+            let mut processor = (effect.build)(&Plan { setup: SETUP, values, sounds: &[] });
             group.bench_function(format!("{}{how}, in blocks of 128", effect.id), |b| {
                 let mut work = source.clone();
                 b.iter(|| {
@@ -66,8 +68,8 @@ fn equaliser(c: &mut Criterion) {
             }
             let params: Vec<(&str, f64)> = params.iter().map(|(id, value)| (id.as_str(), *value)).collect();
             let stage = Stage::new(&effects::equaliser::EFFECT, &params).unwrap();
-            let setup = Setup { rate_hz: 48_000, max_block: 128 };
-            let mut processor = (stage.effect.build)(setup, &stage.values);
+            let mut processor =
+                (stage.effect.build)(&Plan { setup: SETUP, values: &stage.values, sounds: &[] });
             group.bench_function(format!("equaliser, {bands} bells, {name} phase, in blocks of 128"), |b| {
                 let mut work = source.clone();
                 b.iter(|| {

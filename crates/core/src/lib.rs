@@ -16,7 +16,6 @@ pub mod bench;
 pub mod bend;
 pub mod cast;
 pub mod catalogue;
-pub mod channel;
 pub mod document;
 pub mod dsp;
 pub mod ear_maps;
@@ -37,6 +36,7 @@ pub mod render;
 pub mod report;
 #[cfg(feature = "schema")]
 pub mod schema;
+pub mod scope;
 pub mod signals;
 
 pub use audio::Buffer;

@@ -8,8 +8,8 @@ use crate::cast;
 use crate::catalogue::{Outcome, outcomes};
 use crate::dsp::energy;
 use crate::measures::{
-    Levels, LowTone, MeanPower, OnsetLevels, Reduction, Response, Tail, channels_of, crest_db, log_freqs,
-    loudness_or_rms, measure_distortion, measure_response, onset_levels, peak_dbfs,
+    Levels, LowTone, MeanPower, OnsetLevels, Reduction, Response, Tail, crest_db, log_freqs, loudness_or_rms,
+    measure_distortion, measure_response, onset_levels, peak_dbfs, scopes_of,
 };
 use crate::passage::Passage;
 use crate::path::Path;
@@ -48,13 +48,13 @@ impl<'a> Readable<'a> {
         self.rendered.get_or_init(|| Cow::Owned(self.passage.through(self.path)))
     }
 
-    /// What the stage does to an impulse, on every channel that has a response of its own; none where the stage is not
+    /// What the stage does to an impulse, on every scope that has a response of its own; none where the stage is not
     /// there.
     pub fn responses(&self) -> Option<&[Response]> {
         let stage = self.path.stages.get(self.stage)?;
         let rate_hz = self.passage.buffer.rate_hz();
-        let measure = |channel| measure_response(stage, rate_hz, channel, Tail::Short);
-        let all = || channels_of(stage, rate_hz).into_iter().map(measure).collect();
+        let measure = |scope| measure_response(stage, rate_hz, scope, Tail::Short);
+        let all = || scopes_of(stage, rate_hz).into_iter().map(measure).collect();
         Some(self.responses.get_or_init(all))
     }
 }

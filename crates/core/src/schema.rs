@@ -104,7 +104,7 @@ impl JsonSchema for StageDocument {
     }
 
     fn json_schema(generator: &mut SchemaGenerator) -> Schema {
-        let scope = generator.subschema_for::<crate::path::Scope>().to_value();
+        let scope = generator.subschema_for::<crate::scope::Scope>().to_value();
         let source = generator.subschema_for::<SourceDocument>().to_value();
         let stages: Vec<_> = effects::ALL.iter().map(|effect| stage_of(effect, &scope, &source)).collect();
         json_schema!({"description": "One effect in a path", "oneOf": stages})

@@ -2,7 +2,6 @@
 
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::channel::Channel;
 use clear_bend_core::document::parse_json;
 use clear_bend_core::measures::{
     Analysing, Parts, Resolution, Spectrum, band_levels, find_resonances, masking, spectrogram,
@@ -10,6 +9,7 @@ use clear_bend_core::measures::{
 use clear_bend_core::mix::{Strip, sum};
 use clear_bend_core::path::Path;
 use clear_bend_core::region::cut;
+use clear_bend_core::scope::Scope;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
@@ -17,7 +17,7 @@ use crate::measure::{MeasuringBench, StemText};
 
 #[wasm_bindgen]
 impl MeasuringBench {
-    /// The mean spectrum of the passage before (0) or after (1) the path, on a channel (its JSON name) with a resolution,
+    /// The mean spectrum of the passage before (0) or after (1) the path, on a scope (its JSON name) with a resolution,
     /// in columns at equal ratios, dBFS.
     ///
     /// # Errors
@@ -32,7 +32,7 @@ impl MeasuringBench {
         columns: usize,
     ) -> Result<Vec<f32>, JsError> {
         let wanted: Analysing = parse_json(how)?;
-        let of = |sound: &Buffer| Spectrum::of(sound, wanted.channel, wanted.resolution);
+        let of = |sound: &Buffer| Spectrum::of(sound, wanted.scope, wanted.resolution);
         if side == 1 {
             let after = self.rendered.as_ref().map(|(rendered, _)| of(&rendered.after));
             return Ok(after.map(|s| s.columns_dbfs(from_hz, to_hz, columns)).unwrap_or_default());
@@ -48,7 +48,7 @@ impl MeasuringBench {
     /// Levels over time and frequency before (0) or after (1), in columns of rows, dBFS.
     ///
     /// # Errors
-    /// Refuses a channel or a resolution that is not known.
+    /// Refuses a scope or a resolution that is not known.
     pub fn spectrogram(
         &self,
         side: usize,
@@ -58,10 +58,10 @@ impl MeasuringBench {
         from_hz: f64,
         to_hz: f64,
     ) -> Result<Vec<f32>, JsError> {
-        let Analysing { channel, resolution, .. } = parse_json(how)?;
+        let Analysing { scope, resolution, .. } = parse_json(how)?;
         let after = self.rendered.as_ref().map_or(&self.passage.buffer, |(rendered, _)| &rendered.after);
         let sound = if side == 0 { &self.passage.buffer } else { after };
-        Ok(spectrogram(sound, channel, resolution, (columns, rows), (from_hz, to_hz)))
+        Ok(spectrogram(sound, scope, resolution, (columns, rows), (from_hz, to_hz)))
     }
 
     /// The resonances of the passage before the path, as JSON.
@@ -82,7 +82,7 @@ impl MeasuringBench {
         let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
         json(
             &[&self.passage.buffer, &rendered.after]
-                .map(|sound| band_levels(sound, Channel::Both, per_octave)),
+                .map(|sound| band_levels(sound, Scope::Stereo, per_octave)),
         )
     }
 
@@ -122,7 +122,7 @@ impl MeasuringBench {
         let before = placed(&self.passage.buffer, &Path::default(), &strip)?;
         let after = placed(after, &Path::default(), &strip)?;
         let spectrum = |sound: &Buffer| {
-            Spectrum::of(sound, Channel::Both, Resolution::Medium).columns_dbfs(from_hz, to_hz, columns)
+            Spectrum::of(sound, Scope::Stereo, Resolution::Medium).columns_dbfs(from_hz, to_hz, columns)
         };
         let answer = Parts {
             this_dbfs: spectrum(&after),

@@ -2,14 +2,14 @@
 
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::channel::Channel;
 use clear_bend_core::document::parse_json;
 use clear_bend_core::measures::{
-    GainView, LowTone, Response, ResponseView, Tail, channels_of, measure_attack, measure_distortion,
-    measure_response, measure_static_curve, measure_step,
+    GainView, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion, measure_response,
+    measure_static_curve, measure_step, scopes_of,
 };
 use clear_bend_core::path::Stage;
 use clear_bend_core::render::render;
+use clear_bend_core::scope::Scope;
 use clear_bend_core::signals::{Source, SourceDocument};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
@@ -65,14 +65,14 @@ pub fn band_edges(path_json: &str, stage: usize) -> Result<Vec<f64>, JsError> {
     Ok(stage.effect.edges_hz(&stage.values))
 }
 
-/// The gain of one stage of a path at some frequencies (Hz), measured with an impulse on every channel that has a curve of
+/// The gain of one stage of a path at some frequencies (Hz), measured with an impulse on every scope that has a curve of
 /// its own, as JSON.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = gainsJson)]
 pub fn gains_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result<String, JsError> {
-    let read = |(channel, response): (Channel, Response)| GainView::of(&response, channel, freqs_hz);
+    let read = |(scope, response): (Scope, Response)| GainView::of(&response, scope, freqs_hz);
     json(&responses(&stage_of(path_json, stage)?).map(read).collect::<Vec<_>>())
 }
 
@@ -82,14 +82,14 @@ pub fn gains_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result<Str
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = responsesJson)]
 pub fn responses_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result<String, JsError> {
-    let read = |(channel, response): (Channel, Response)| ResponseView::of(&response, channel, freqs_hz);
+    let read = |(scope, response): (Scope, Response)| ResponseView::of(&response, scope, freqs_hz);
     json(&responses(&stage_of(path_json, stage)?).map(read).collect::<Vec<_>>())
 }
 
-/// A measured response of every channel that has one of its own.
-fn responses(stage: &Stage) -> impl Iterator<Item = (Channel, Response)> {
-    let measure = |channel| (channel, measure_response(stage, BENCH_RATE_HZ, channel, Tail::Usual));
-    channels_of(stage, BENCH_RATE_HZ).into_iter().map(measure)
+/// A measured response of every scope that has one of its own.
+fn responses(stage: &Stage) -> impl Iterator<Item = (Scope, Response)> {
+    let measure = |scope| (scope, measure_response(stage, BENCH_RATE_HZ, scope, Tail::Usual));
+    scopes_of(stage, BENCH_RATE_HZ).into_iter().map(measure)
 }
 
 /// A low note through one stage of a path, as JSON.

@@ -25,7 +25,7 @@ interface Looking {
 }
 
 export const useLooking = create<Looking>()((set) => ({
-  how: { channel: "both", resolution: "medium", fall_db_s: 40, averages: false },
+  how: { scope: "stereo", resolution: "medium", fall_db_s: 40, averages: false },
   large: false,
   zoomDb: 18,
   offsetDb: 0,

@@ -3,13 +3,13 @@ import { Button, NativeSelect, Popover, Switch } from "@mantine/core";
 
 import { useLooking } from "../bench/analysing";
 import { bandwidthHz, text } from "../core/core";
-import type { Channel } from "../generated/types/Channel";
+import type { Scope } from "../generated/types/Scope";
 import type { Resolution } from "../generated/types/Resolution";
 import { tickText } from "../plot/drawing";
 import { EarMapChoice } from "./EarMapChoice";
 import classes from "./pictures.module.css";
 
-const CHANNELS: Channel[] = ["both", "left", "right", "mid", "side"];
+const SCOPES: Scope[] = ["stereo", "left", "right", "mid", "side"];
 const RESOLUTIONS: Resolution[] = ["coarse", "medium", "fine"];
 const FALLS_DB_S = [0, 20, 40, 80, 160];
 const ZOOMS_DB = [6, 12, 18, 30, 60];
@@ -50,10 +50,10 @@ export function AnalyserBar() {
           />
           <NativeSelect
             size="xs"
-            label="Channels"
-            value={how.channel}
-            data={CHANNELS}
-            onChange={({ target }) => set({ how: { ...how, channel: target.value as Channel } })}
+            label="Scope"
+            value={how.scope}
+            data={SCOPES}
+            onChange={({ target }) => set({ how: { ...how, scope: target.value as Scope } })}
           />
           <NativeSelect
             size="xs"

@@ -10,7 +10,7 @@ import { withStage } from "../bench/edits";
 import { useGroups } from "../bench/groups";
 import { useBench, usePicturedStage } from "../bench/store";
 import { effectControl, effectOf, text } from "../core/core";
-import type { Channel } from "../generated/types/Channel";
+import type { Scope } from "../generated/types/Scope";
 import type { Curves } from "../generated/types/Curves";
 import type { GainView } from "../generated/types/GainView";
 import type { ScopeCurve } from "../generated/types/ScopeCurve";
@@ -27,23 +27,23 @@ import { curveFreqs, curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, placeO
 import { LEVELS_DBFS, levelScales, useSpectra } from "./liveSpectra";
 import classes from "./pictures.module.css";
 
-const CHANNEL_NAMES: Record<Channel, string> = { both: "", left: "left", right: "right", mid: "mid", side: "side" };
+const SCOPE_NAMES: Record<Scope, string> = { stereo: "", left: "left", right: "right", mid: "mid", side: "side" };
 /** The second curve of a pair is dashed, so that it is told from the first. */
-const DASHES: Record<Channel, number[]> = { both: [], left: [], right: [7, 4], mid: [], side: [7, 4] };
+const DASHES: Record<Scope, number[]> = { stereo: [], left: [], right: [7, 4], mid: [], side: [7, 4] };
 
 function draw(context: CanvasRenderingContext2D, s: Scales, curves: Curves, measured: GainView[]): void {
   for (const { gains_db } of curves.bands) {
     strokeLine(context, curveLine(gains_db, s), { colour: "gain", width: 1, share: 0.75 });
   }
-  for (const { gains_db, channel } of measured) {
-    strokeLine(context, curveLine(gains_db, s), { colour: "after", width: 3.2, share: 0.75, dash: DASHES[channel] });
+  for (const { gains_db, scope } of measured) {
+    strokeLine(context, curveLine(gains_db, s), { colour: "after", width: 3.2, share: 0.75, dash: DASHES[scope] });
   }
-  for (const { gains_db, channel } of curves.sums) {
-    strokeLine(context, curveLine(gains_db, s), { colour: "ink", width: 1.2, dash: DASHES[channel] });
+  for (const { gains_db, scope } of curves.sums) {
+    strokeLine(context, curveLine(gains_db, s), { colour: "ink", width: 1.2, dash: DASHES[scope] });
   }
 }
 
-/** The curves of every value of a fan, by the formula: one on every channel that has one of its own. */
+/** The curves of every value of a fan, by the formula: one on every scope that has one of its own. */
 function fanCurves(fan: Fan | null, stage: number): ScopeCurve[][] {
   return (fan?.blades ?? []).map(({ row }) => {
     const of = row.path.stages[stage];
@@ -51,7 +51,7 @@ function fanCurves(fan: Fan | null, stage: number): ScopeCurve[][] {
   });
 }
 
-/** Where the curve of a value is labelled: on the channel and at the frequency where it is furthest from the others. */
+/** Where the curve of a value is labelled: on the scope and at the frequency where it is furthest from the others. */
 function placeOfLabel(blades: ScopeCurve[][], index: number, s: Scales): [number, number] {
   const [low, high] = s.y.domain() as [number, number];
   const shown = (db: number) => Math.min(high, Math.max(low, db));
@@ -97,8 +97,8 @@ export function Curve() {
   };
   const read = (x: number) => {
     const at = pointAt(x);
-    const sums = curves.sums.map(({ channel, gains_db }) => `${CHANNEL_NAMES[channel] || "curve"} ${text("db", gains_db[at] ?? null)}`);
-    const fromAudio = measured.map(({ channel, gains_db }) => `${CHANNEL_NAMES[channel]} measured ${text("db", gains_db[at] ?? null)}`.trim());
+    const sums = curves.sums.map(({ scope, gains_db }) => `${SCOPE_NAMES[scope] || "curve"} ${text("db", gains_db[at] ?? null)}`);
+    const fromAudio = measured.map(({ scope, gains_db }) => `${SCOPE_NAMES[scope]} measured ${text("db", gains_db[at] ?? null)}`.trim());
     const spectra = now();
     const column = Math.min(SPECTRUM_COLUMNS - 1, Math.floor((at / (curveFreqs().length - 1)) * SPECTRUM_COLUMNS));
     const levels = spectra
@@ -119,10 +119,10 @@ export function Curve() {
       </text>
       <EarRegions scales={s} />
       {curves.sums.length > 1 &&
-        curves.sums.map(({ channel, gains_db }, i) => (
-          <text key={channel} x={s.left + 8 + 60 * i} y={Math.min(s.bottom - 16, s.y(gains_db[pointAt(placeOf(30))] ?? 0) - 6)} className={plot.direct} fill="var(--ink)">
-            {CHANNEL_NAMES[channel]}
-            {DASHES[channel].length > 0 ? " (dashed)" : ""}
+        curves.sums.map(({ scope, gains_db }, i) => (
+          <text key={scope} x={s.left + 8 + 60 * i} y={Math.min(s.bottom - 16, s.y(gains_db[pointAt(placeOf(30))] ?? 0) - 6)} className={plot.direct} fill="var(--ink)">
+            {SCOPE_NAMES[scope]}
+            {DASHES[scope].length > 0 ? " (dashed)" : ""}
           </text>
         ))}
       <Notes scales={s} />
@@ -154,7 +154,7 @@ export function Curve() {
               axis: evenAxis(-zoomDb, zoomDb, zoomDb / 3),
               share: 1,
               draw: (context, s) => {
-                if (fan) blades.forEach((sums, i) => sums.forEach(({ gains_db, channel }) => strokeLine(context, curveLine(gains_db, s), { colour: "after", width: 1.9, share: fanShade(i, fan.count), dash: DASHES[channel] })));
+                if (fan) blades.forEach((sums, i) => sums.forEach(({ gains_db, scope }) => strokeLine(context, curveLine(gains_db, s), { colour: "after", width: 1.9, share: fanShade(i, fan.count), dash: DASHES[scope] })));
                 else draw(context, s, curves, fresh ? measured : []);
               },
               overlay,

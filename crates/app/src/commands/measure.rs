@@ -3,16 +3,16 @@
 use std::path::PathBuf;
 
 use clap::{Args, Subcommand};
-use clear_bend_core::channel::Channel;
 use clear_bend_core::effects::LevelStep;
 use clear_bend_core::measures::{
     BandLevel, CurvePoint, Levels, LowTone, Resolution, Spectrum, band_levels, log_freqs, loudest_moments,
     measure_distortion, measure_static_curve, measure_step,
 };
 use clear_bend_core::path::Stage;
+use clear_bend_core::scope::Scope;
 use serde::Serialize;
 
-use super::{ChannelOf, rate, refused};
+use super::{rate, refused};
 use crate::fault::Fault;
 
 /// What to measure.
@@ -58,8 +58,8 @@ pub enum Measure {
         #[arg(long, value_enum, default_value_t = BandsOf::Octave)]
         bands: BandsOf,
         /// What of a stereo file is read
-        #[arg(long, value_enum, default_value_t = ChannelOf::Both)]
-        channel: ChannelOf,
+        #[arg(long, default_value_t = Scope::Stereo)]
+        scope: Scope,
     },
     /// Harmonics that one stage adds to a low tone
     Distortion {
@@ -151,7 +151,7 @@ struct StaticCurve {
 #[derive(Serialize)]
 struct MeanSpectrum {
     rate_hz: u32,
-    channel: Channel,
+    scope: Scope,
     /// The bandwidth of noise that one reading takes in.
     bandwidth_hz: f64,
     points: Vec<SpectrumPoint>,
@@ -204,29 +204,28 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
             })?;
             super::print_json(&response)
         }
-        Measure::Spectrum { input, points, resolution, bands, channel } => {
+        Measure::Spectrum { input, points, resolution, bands, scope } => {
             let sound = super::read_sound(input)?;
             let resolution = match resolution {
                 ResolutionOf::Coarse => Resolution::Coarse,
                 ResolutionOf::Medium => Resolution::Medium,
                 ResolutionOf::Fine => Resolution::Fine,
             };
-            let channel = (*channel).into();
-            let spectrum = Spectrum::of(&sound, channel, resolution);
+            let spectrum = Spectrum::of(&sound, *scope, resolution);
             let highest = (0.5 * f64::from(sound.rate_hz())).min(20_000.0);
             let freqs = log_freqs(20.0, highest, usize::from(*points));
             let levels = spectrum.points_dbfs(&freqs);
             let per_octave = if matches!(bands, BandsOf::Octave) { 1 } else { 3 };
             super::print_json(&MeanSpectrum {
                 rate_hz: sound.rate_hz(),
-                channel,
+                scope: *scope,
                 bandwidth_hz: spectrum.bandwidth_hz,
                 points: freqs
                     .into_iter()
                     .zip(levels)
                     .map(|(frequency_hz, level_dbfs)| SpectrumPoint { frequency_hz, level_dbfs })
                     .collect(),
-                bands: band_levels(&sound, channel, per_octave),
+                bands: band_levels(&sound, *scope, per_octave),
             })
         }
         Measure::Distortion { of, freq, level: dbfs } => {

@@ -15,7 +15,6 @@ use std::sync::Arc;
 
 use clear_bend_core::audio::RATES_HZ;
 use clear_bend_core::catalogue::KEY;
-use clear_bend_core::channel::Channel;
 use clear_bend_core::path::Play;
 use clear_bend_core::path::{Path, Sound};
 use clear_bend_core::signals::Source;
@@ -106,33 +105,6 @@ impl PlayAs {
     #[must_use]
     pub fn play(&self) -> Play {
         if self.round { Play::Round } else { Play::Once }
-    }
-}
-
-/// What of a stereo signal is looked at.
-#[derive(Clone, Copy, clap::ValueEnum)]
-pub enum ChannelOf {
-    /// Both channels alike
-    Both,
-    /// Left
-    Left,
-    /// Right
-    Right,
-    /// Half the sum
-    Mid,
-    /// Half the difference
-    Side,
-}
-
-impl From<ChannelOf> for Channel {
-    fn from(of: ChannelOf) -> Self {
-        match of {
-            ChannelOf::Both => Self::Both,
-            ChannelOf::Left => Self::Left,
-            ChannelOf::Right => Self::Right,
-            ChannelOf::Mid => Self::Mid,
-            ChannelOf::Side => Self::Side,
-        }
     }
 }
 

@@ -3,11 +3,11 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::channel::Channel;
 use clear_bend_core::measures::{Ringing, Tail, log_freqs, measure_path_response};
+use clear_bend_core::scope::Scope;
 use serde::Serialize;
 
-use super::{ChannelOf, rate};
+use super::rate;
 use crate::fault::Fault;
 
 /// What to measure.
@@ -23,14 +23,14 @@ pub struct Arguments {
     #[arg(long, default_value_t = 48_000)]
     rate: u32,
     /// Where the impulse enters, and what is read
-    #[arg(long, value_enum, default_value_t = ChannelOf::Both)]
-    channel: ChannelOf,
+    #[arg(long, default_value_t = Scope::Stereo)]
+    scope: Scope,
 }
 
 #[derive(Serialize)]
 struct Measured {
     rate_hz: u32,
-    channel: Channel,
+    scope: Scope,
     ringing: Ringing,
     points: Vec<Point>,
 }
@@ -47,8 +47,8 @@ struct Point {
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let path = super::read_path(&arguments.path)?;
     let rate_hz = rate(arguments.rate)?;
-    let channel = arguments.channel.into();
-    let response = measure_path_response(&path, rate_hz, channel, Tail::Long);
+    let scope = arguments.scope;
+    let response = measure_path_response(&path, rate_hz, scope, Tail::Long);
     let freqs = log_freqs(20.0, 0.5 * f64::from(rate_hz), usize::from(arguments.points));
     let phases = response.phases_deg(&freqs);
     let points = freqs.into_iter().zip(phases).map(|(frequency_hz, phase_deg)| Point {
@@ -57,5 +57,5 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
         phase_deg,
         group_delay_ms: response.group_delay_ms(frequency_hz),
     });
-    super::print_json(&Measured { rate_hz, channel, ringing: response.ringing(), points: points.collect() })
+    super::print_json(&Measured { rate_hz, scope, ringing: response.ringing(), points: points.collect() })
 }

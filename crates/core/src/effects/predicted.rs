@@ -3,7 +3,7 @@
 
 use serde::Serialize;
 
-use crate::channel::Channel;
+use crate::scope::Scope;
 
 /// The predicted curve of one band.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -15,12 +15,12 @@ pub struct BandCurve {
     pub gains_db: Vec<f64>,
 }
 
-/// The predicted curve of all bands on some channel.
+/// The predicted curve of all bands on one scope.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct ScopeCurve {
-    /// The channel.
-    pub channel: Channel,
+    /// The scope.
+    pub scope: Scope,
     /// The gain at every frequency, dB.
     pub gains_db: Vec<f64>,
     /// The phase at every frequency, degrees, without jumps from 0 Hz on.
@@ -33,7 +33,7 @@ pub struct ScopeCurve {
 pub struct Curves {
     /// Every band that is switched on.
     pub bands: Vec<BandCurve>,
-    /// All bands together, for every channel that has a curve of its own.
+    /// All bands together, for every scope that has a curve of its own.
     pub sums: Vec<ScopeCurve>,
 }
 

@@ -4,14 +4,14 @@ use serde::{Deserialize, Serialize};
 
 use super::spectrum::{Resolution, Transform, Window, columns_dbfs};
 use crate::cast;
-use crate::channel::Channel;
+use crate::scope::Scope;
 
 /// How spectra of what is playing are taken.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Analysing {
     /// What of the stereo signal is looked at.
-    pub channel: Channel,
+    pub scope: Scope,
     /// How finely frequencies are told apart.
     pub resolution: Resolution,
     /// How fast a level falls when the sound has gone, dB per second; nothing falls at 0.
@@ -22,7 +22,7 @@ pub struct Analysing {
 
 impl Default for Analysing {
     fn default() -> Self {
-        Self { channel: Channel::Both, resolution: Resolution::Medium, fall_db_s: 40.0, averages: false }
+        Self { scope: Scope::Stereo, resolution: Resolution::Medium, fall_db_s: 40.0, averages: false }
     }
 }
 
@@ -91,7 +91,7 @@ impl Analyser {
         self.fresh = 0;
         let fallen =
             if self.how.fall_db_s > 0.0 { 10f64.powf(-0.1 * self.how.fall_db_s * seconds) } else { 1.0 };
-        let parts = self.how.channel.parts();
+        let parts = self.how.scope.parts();
         let scale = self.transform.square_of_tone() / cast::real(parts.len());
         self.count += 1;
         for side in 0..SIDES {

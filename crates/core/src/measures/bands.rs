@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::spectrum::{Resolution, Transform, Window, channel_samples, decibels, parts};
 use crate::Buffer;
 use crate::cast;
-use crate::channel::Channel;
+use crate::scope::Scope;
 
 /// What lies in one band of a sound.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -21,21 +21,21 @@ pub struct BandLevel {
     pub correlation: Option<f64>,
 }
 
-/// The mean square of what lies in every bin of a sound on a channel, and how many bins there are per Hz. The sound is
+/// The mean square of what lies in every bin of a sound on a scope, and how many bins there are per Hz. The sound is
 /// taken round, as a loop: windows begin a third of their length apart or less, evenly, and go on from its start; their
 /// squares then add up evenly (those of Hann have no part that turns three times), so that all of the sound counts alike.
-fn band_squares(sound: &Buffer, channel: Channel) -> (Vec<f64>, f64) {
+fn band_squares(sound: &Buffer, scope: Scope) -> (Vec<f64>, f64) {
     let all = sound.frames();
     let longest = Resolution::Fine.frames(sound.rate_hz());
     let frames = longest.min((all / 2 + 1).next_power_of_two()).max(SHORTEST);
     let mut transform = Transform::new(Window::Hann, frames);
-    let channels = parts(sound, channel);
+    let channels = parts(sound, scope);
     let mut squares = vec![0.0; transform.bins()];
     let windows = if all == 0 { 0 } else { (WINDOWS * all).div_ceil(frames) };
     for from in (0..windows).map(|i| i * all / windows) {
-        for channel in channels {
-            let round = || channel_samples(sound, *channel, 0);
-            let from_there = channel_samples(sound, *channel, from).chain((0..).flat_map(|_| round()));
+        for scope in channels {
+            let round = || channel_samples(sound, *scope, 0);
+            let from_there = channel_samples(sound, *scope, from).chain((0..).flat_map(|_| round()));
             transform.add_powers(from_there, 1.0, &mut squares);
         }
     }
@@ -53,11 +53,10 @@ const WINDOWS: usize = 3;
 /// Octave bands (`per_octave` 1) or third-octave bands (3) with the base-ten mid-bands of IEC 61260-1: RMS level of a
 /// channel, and width and correlation of both in each. Bands that lie over half the rate are left out.
 #[must_use]
-pub fn band_levels(sound: &Buffer, channel: Channel, per_octave: usize) -> Vec<BandLevel> {
-    let (own, per_hz) = band_squares(sound, channel);
+pub fn band_levels(sound: &Buffer, scope: Scope, per_octave: usize) -> Vec<BandLevel> {
+    let (own, per_hz) = band_squares(sound, scope);
     let stereo = (sound.channels().len() == 2).then(|| {
-        [Channel::Left, Channel::Right, Channel::Mid, Channel::Side]
-            .map(|channel| band_squares(sound, channel).0)
+        [Scope::Left, Scope::Right, Scope::Mid, Scope::Side].map(|scope| band_squares(sound, scope).0)
     });
     octaves(cast::real(per_octave.max(1)), sound.rate_hz())
         .map(|(freq_hz, half)| {
@@ -87,7 +86,7 @@ fn width_and_correlation([left, right, mid, side]: [f64; 4]) -> (Option<f64>, Op
 /// Middle (Hz) and RMS level (dBFS, the mean of both channels) of every octave.
 #[must_use]
 pub fn octave_levels(sound: &Buffer) -> Vec<(f64, f64)> {
-    let (squares, per_hz) = band_squares(sound, Channel::Both);
+    let (squares, per_hz) = band_squares(sound, Scope::Stereo);
     let level = |middle, half| decibels(band_power(&squares, per_hz, middle, half));
     octaves(1.0, sound.rate_hz()).map(|(middle, half)| (middle, level(middle, half))).collect()
 }

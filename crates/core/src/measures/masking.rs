@@ -6,7 +6,7 @@ use super::bands::third_octaves;
 use super::spectrum::{Transform, Window, channel_samples, parts};
 use crate::Buffer;
 use crate::cast;
-use crate::channel::Channel;
+use crate::scope::Scope;
 
 /// How much of two parts is hidden by the other in one octave.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -97,7 +97,7 @@ fn cells(sound: &Buffer) -> Vec<Vec<f64>> {
         .step_by(transform.frames() / 2)
         .map(|start| {
             powers.fill(0.0);
-            for part in parts(sound, Channel::Both) {
+            for part in parts(sound, Scope::Stereo) {
                 transform.add_powers(channel_samples(sound, *part, start), 1.0, &mut powers);
             }
             let within = |(middle, half): &(f64, f64)| {

@@ -37,8 +37,8 @@ pub use overview::{Overview, deepest};
 pub use reduction::Reduction;
 pub use resonances::{Resonance, find_resonances};
 pub use response::{
-    GainView, Response, ResponseView, Ringing, Tail, channels_of, log_freqs, measure_path_response,
-    measure_response,
+    GainView, Response, ResponseView, Ringing, Tail, log_freqs, measure_path_response, measure_response,
+    scopes_of,
 };
 pub use sibilants::{Sibilant, Sibilants};
 pub use spectrogram::spectrogram;

@@ -10,8 +10,8 @@ use super::spectrum::{Transform, Window, channel_samples, starts};
 use crate::Buffer;
 use crate::cast;
 use crate::catalogue::q_of_octaves;
-use crate::channel::Channel;
 use crate::level::db_from_power;
+use crate::scope::Scope;
 
 /// A range that stands out.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -120,7 +120,7 @@ fn stretches(sound: &Buffer) -> Vec<Vec<f64>> {
     starts(sound.frames(), frames, frames / 4)
         .map(|start| {
             powers.fill(0.0);
-            transform.add_powers(channel_samples(sound, Channel::Both, start), 1.0, &mut powers);
+            transform.add_powers(channel_samples(sound, Scope::Stereo, start), 1.0, &mut powers);
             let around = |k: usize| {
                 let (from, to) = (edge(cast::real(k) - 0.5), edge(cast::real(k) + 0.5));
                 // Where points are denser than bins, the power between two bins.

@@ -8,10 +8,10 @@ use serde::Serialize;
 
 use crate::audio::frames_alike;
 use crate::cast;
-use crate::channel::Channel;
 use crate::effects::Setup;
 use crate::level::db_from_gain;
-use crate::path::{Chain, Path, Scope, Stage};
+use crate::path::{Chain, Path, Stage};
+use crate::scope::Scope;
 
 /// The response of a stage on one channel, measured with an impulse.
 #[derive(Debug, Clone, PartialEq)]
@@ -68,37 +68,37 @@ const CLOSER: usize = 16;
 /// Gains under this are not told apart from silence, dB.
 const FLOOR_DB: f64 = -200.0;
 
-/// The channels of a stage that have a response of their own: those of its curves, or the only one that it works on.
+/// The scopes of a stage that have a response of their own: those of its curves, or the only one that it works on.
 #[must_use]
-pub fn channels_of(stage: &Stage, rate_hz: u32) -> Vec<Channel> {
+pub fn scopes_of(stage: &Stage, rate_hz: u32) -> Vec<Scope> {
     match stage.scope {
         Scope::Stereo => {
             let curves = stage.effect.curves(&stage.values, rate_hz, &[]);
-            curves.map_or_else(|| vec![Channel::Both], |c| c.sums.iter().map(|sum| sum.channel).collect())
+            curves.map_or_else(|| vec![Scope::Stereo], |c| c.sums.iter().map(|sum| sum.scope).collect())
         }
-        Scope::Left => vec![Channel::Left],
-        Scope::Right => vec![Channel::Right],
-        Scope::Mid => vec![Channel::Mid],
-        Scope::Side => vec![Channel::Side],
+        Scope::Left => vec![Scope::Left],
+        Scope::Right => vec![Scope::Right],
+        Scope::Mid => vec![Scope::Mid],
+        Scope::Side => vec![Scope::Side],
     }
 }
 
-/// Sends an impulse through one stage, switched on and at its scope and mix, and reads a channel.
+/// Sends an impulse through one stage, switched on and at its scope and mix, and reads a scope.
 #[must_use]
-pub fn measure_response(stage: &Stage, rate_hz: u32, channel: Channel, tail: Tail) -> Response {
+pub fn measure_response(stage: &Stage, rate_hz: u32, scope: Scope, tail: Tail) -> Response {
     let path = Path { stages: vec![stage.by_itself()] };
-    measure_path_response(&path, rate_hz, channel, tail)
+    measure_path_response(&path, rate_hz, scope, tail)
 }
 
-/// Sends an impulse at full scale through a path and reads a channel.
+/// Sends an impulse at full scale through a path and reads a scope.
 #[must_use]
-pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel, tail: Tail) -> Response {
+pub fn measure_path_response(path: &Path, rate_hz: u32, scope: Scope, tail: Tail) -> Response {
     // The impulse of mid or side, or on both channels alike, is one on both sides.
-    let (left, right) = match channel {
-        Channel::Left => (1.0, 0.0),
-        Channel::Right => (0.0, 1.0),
-        Channel::Both | Channel::Mid => (1.0, 1.0),
-        Channel::Side => (1.0, -1.0),
+    let (left, right) = match scope {
+        Scope::Left => (1.0, 0.0),
+        Scope::Right => (0.0, 1.0),
+        Scope::Stereo | Scope::Mid => (1.0, 1.0),
+        Scope::Side => (1.0, -1.0),
     };
     let mut chain = Chain::new(path, Setup { rate_hz, max_block: 512 });
     let latency = chain.latency();
@@ -113,7 +113,7 @@ pub fn measure_path_response(path: &Path, rate_hz: u32, channel: Channel, tail: 
         let [l, r] = &mut sides;
         chain.process(&mut [l, r], 0);
         let [l, r] = &sides;
-        impulse.extend(l.iter().zip(r).map(|(l, r)| cast::sample(channel.of(*l, *r))));
+        impulse.extend(l.iter().zip(r).map(|(l, r)| cast::sample(scope.of(*l, *r))));
         // Narrow peaks ring on: bins must be many times closer than they are narrow.
         let energy = |part: &[f32]| part.iter().map(|x| f64::from(*x).powi(2)).sum::<f64>();
         if energy(&impulse[latency + lengths * least / 4..]) <= DIED * energy(&impulse) {
@@ -239,8 +239,8 @@ impl Response {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct GainView {
-    /// The channel.
-    pub channel: Channel,
+    /// The scope.
+    pub scope: Scope,
     /// The gain at every frequency, dB.
     pub gains_db: Vec<f64>,
 }
@@ -248,8 +248,8 @@ pub struct GainView {
 impl GainView {
     /// Reads the gain of a response at some frequencies, Hz.
     #[must_use]
-    pub fn of(response: &Response, channel: Channel, freqs_hz: &[f64]) -> Self {
-        Self { channel, gains_db: freqs_hz.iter().map(|f| response.gain_db(*f)).collect() }
+    pub fn of(response: &Response, scope: Scope, freqs_hz: &[f64]) -> Self {
+        Self { scope, gains_db: freqs_hz.iter().map(|f| response.gain_db(*f)).collect() }
     }
 }
 
@@ -257,8 +257,8 @@ impl GainView {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct ResponseView {
-    /// The channel.
-    pub channel: Channel,
+    /// The scope.
+    pub scope: Scope,
     /// The gain at every frequency, dB.
     pub gains_db: Vec<f64>,
     /// The phase at every frequency, degrees, without jumps from the first one on.
@@ -281,13 +281,13 @@ const SHOWN_MS: f64 = 60.0;
 impl ResponseView {
     /// Reads a response at some rising frequencies, Hz.
     #[must_use]
-    pub fn of(response: &Response, channel: Channel, freqs_hz: &[f64]) -> Self {
+    pub fn of(response: &Response, scope: Scope, freqs_hz: &[f64]) -> Self {
         let shown = cast::frames(SHOWN_MS / 1000.0, response.rate_hz);
         let from = response.zero - shown.min(response.zero);
         let to = (response.zero + shown).min(response.impulse.len());
         let step_ms = 1000.0 / f64::from(response.rate_hz);
         Self {
-            channel,
+            scope,
             gains_db: freqs_hz.iter().map(|f| response.gain_db(*f)).collect(),
             phases_deg: response.phases_deg(freqs_hz),
             group_delays_ms: freqs_hz.iter().map(|f| response.group_delay_ms(*f)).collect(),

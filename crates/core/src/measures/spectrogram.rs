@@ -3,21 +3,21 @@
 use super::spectrum::{Resolution, Transform, Window, channel_samples, columns_dbfs, parts};
 use crate::Buffer;
 use crate::cast;
-use crate::channel::Channel;
+use crate::scope::Scope;
 
 /// Levels over time and frequency, dBFS: `columns` times, each with `rows` frequencies at equal ratios from the lowest
 /// to the highest, one column after the other. A tone reads its level.
 #[must_use]
 pub fn spectrogram(
     sound: &Buffer,
-    channel: Channel,
+    scope: Scope,
     resolution: Resolution,
     (columns, rows): (usize, usize),
     (from_hz, to_hz): (f64, f64),
 ) -> Vec<f32> {
     let mut transform = Transform::new(Window::FlatTop, resolution.frames(sound.rate_hz()));
     let frames = transform.frames();
-    let parts = parts(sound, channel);
+    let parts = parts(sound, scope);
     let scale = transform.square_of_tone() / cast::real(parts.len());
     let mut squares = vec![0.0; transform.bins()];
     let mut levels = Vec::with_capacity(columns * rows);

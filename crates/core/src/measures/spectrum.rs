@@ -14,7 +14,7 @@ use serde::{Deserialize, Serialize};
 use crate::Buffer;
 use crate::audio::frames_alike;
 use crate::cast;
-use crate::channel::Channel;
+use crate::scope::Scope;
 
 /// How finely a spectrum tells frequencies apart.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -147,25 +147,25 @@ impl Transform {
     }
 }
 
-/// The samples of a channel of a sound from a frame on.
-pub fn channel_samples(sound: &Buffer, channel: Channel, from: usize) -> impl Iterator<Item = f64> + '_ {
+/// The samples of a scope of a sound from a frame on.
+pub fn channel_samples(sound: &Buffer, scope: Scope, from: usize) -> impl Iterator<Item = f64> + '_ {
     let (left, right) = match sound.channels() {
         [left, right] => (left, right),
         [mono, ..] => (mono, mono),
         [] => unreachable!("a buffer has a channel"),
     };
     // Mono has nothing on the right.
-    let silent = sound.channels().len() == 1 && channel == Channel::Right;
+    let silent = sound.channels().len() == 1 && scope == Scope::Right;
     // Cut first: a zip that skips would walk all the way to there.
     let from = from.min(left.len());
-    left[from..].iter().zip(&right[from..]).map(move |(l, r)| if silent { 0.0 } else { channel.of(*l, *r) })
+    left[from..].iter().zip(&right[from..]).map(move |(l, r)| if silent { 0.0 } else { scope.of(*l, *r) })
 }
 
 /// The channels of a sound whose powers are averaged; of two that are the same, one is enough.
-pub(super) fn parts(sound: &Buffer, channel: Channel) -> &'static [Channel] {
+pub(super) fn parts(sound: &Buffer, scope: Scope) -> &'static [Scope] {
     let alike = || matches!(sound.channels(), [left, right] if left == right);
-    let mono = channel == Channel::Both && (sound.channels().len() == 1 || alike());
-    if mono { Channel::Left.parts() } else { channel.parts() }
+    let mono = scope == Scope::Stereo && (sound.channels().len() == 1 || alike());
+    if mono { Scope::Left.parts() } else { scope.parts() }
 }
 
 /// The mean spectrum of a passage.
@@ -182,11 +182,11 @@ pub struct Spectrum {
 impl Spectrum {
     /// The mean over a whole passage, in windows that overlap by three quarters.
     #[must_use]
-    pub fn of(sound: &Buffer, channel: Channel, resolution: Resolution) -> Self {
+    pub fn of(sound: &Buffer, scope: Scope, resolution: Resolution) -> Self {
         let frames = resolution.frames(sound.rate_hz());
         let mut transform = Transform::new(Window::FlatTop, frames);
         let scale = transform.square_of_tone();
-        let squares = mean_power(sound, parts(sound, channel), &mut transform, 4);
+        let squares = mean_power(sound, parts(sound, scope), &mut transform, 4);
         Self {
             rate_hz: sound.rate_hz(),
             squares: squares.into_iter().map(|power| power * scale).collect(),
@@ -248,13 +248,13 @@ pub fn columns_dbfs(squares: &[f64], rate_hz: u32, from_hz: f64, to_hz: f64, col
 }
 
 /// The mean power of all windows of a passage, averaged over channels, by bin.
-fn mean_power(sound: &Buffer, channels: &[Channel], transform: &mut Transform, overlap: usize) -> Vec<f64> {
+fn mean_power(sound: &Buffer, channels: &[Scope], transform: &mut Transform, overlap: usize) -> Vec<f64> {
     let frames = transform.frames();
     let mut sum = vec![0.0; transform.bins()];
     let mut count = 0;
     for start in starts(sound.frames(), frames, frames / overlap) {
-        for channel in channels {
-            transform.add_powers(channel_samples(sound, *channel, start), 1.0, &mut sum);
+        for scope in channels {
+            transform.add_powers(channel_samples(sound, *scope, start), 1.0, &mut sum);
             count += 1;
         }
     }
@@ -282,7 +282,7 @@ impl MeanPower {
     #[must_use]
     pub fn of(sound: &Buffer) -> Self {
         let mut transform = Transform::new(Window::Hann, Resolution::Medium.frames(sound.rate_hz()));
-        let squares = mean_power(sound, parts(sound, Channel::Both), &mut transform, 2);
+        let squares = mean_power(sound, parts(sound, Scope::Stereo), &mut transform, 2);
         let scale = transform.square_of_noise();
         let squares = squares.into_iter().map(|power| power * scale).collect();
         Self { rate_hz: sound.rate_hz(), squares, frames: transform.frames() }

@@ -2,13 +2,14 @@
 
 use std::sync::Arc;
 
-use super::{Path, Play, Scope, Sound, Stage};
+use super::{Path, Play, Sound, Stage};
 use crate::Buffer;
 use crate::audio::{for_each_piece, sanitise, stretch};
 use crate::cast;
 use crate::catalogue::SoundSlot;
 use crate::dsp::{Delay, Ramp};
 use crate::effects::{Around, MOVE_S, Plan, Processor, Quantity, Setup, SoundBlock};
+use crate::scope::Scope;
 
 /// A path that processes sound. Parameters, mixes and switches move smoothly while it runs; another
 /// sequence of effects needs a new chain.

@@ -46,7 +46,7 @@ fn between(index: usize, one: Option<&Stage>, other: Option<&Stage>) -> Vec<Diff
         found.push(difference("Switch", text(a.on), text(b.on)));
     }
     if a.scope != b.scope {
-        found.push(difference("Scope", a.scope.label().to_owned(), b.scope.label().to_owned()));
+        found.push(difference("Scope", a.scope.word().to_owned(), b.scope.word().to_owned()));
     }
     let values = |stage: &Stage| stage.values.iter().copied().chain([stage.mix]).collect::<Vec<_>>();
     for (param, (x, y)) in a.effect.all_params().zip(values(a).into_iter().zip(values(b))) {

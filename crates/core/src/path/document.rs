@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use super::Scope;
 use crate::catalogue::Values;
+use crate::scope::Scope;
 use crate::signals::SourceDocument;
 
 /// The `format` of a path file.

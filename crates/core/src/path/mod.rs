@@ -23,44 +23,11 @@ use crate::document::{check_format, check_version, parse_json, parse_value};
 use crate::effects::{self, Effect, OUTPUT_ID};
 use crate::level::gain_from_db;
 use crate::refusal::Refusal;
+use crate::scope::Scope;
 use crate::signals::{Source, SourceDocument};
 
 /// The most stages that a path may have.
 pub const MOST_STAGES: usize = 64;
-
-/// Which part of a stereo signal a stage works on. On a mono signal, `stereo`, `left` and `mid` are all of
-/// it, `right` and `side` are empty.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
-pub enum Scope {
-    /// Both channels, with one detector.
-    #[default]
-    Stereo,
-    /// The left channel only.
-    Left,
-    /// The right channel only.
-    Right,
-    /// Half the sum of left and right.
-    Mid,
-    /// Half the difference of left and right.
-    Side,
-}
-
-impl Scope {
-    /// The word on the screen.
-    #[must_use]
-    pub fn label(self) -> &'static str {
-        match self {
-            Self::Stereo => "stereo",
-            Self::Left => "left",
-            Self::Right => "right",
-            Self::Mid => "mid",
-            Self::Side => "side",
-        }
-    }
-}
 
 /// How a passage goes through a path.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]

@@ -1,8 +1,8 @@
 //! Bands of any kind with any values: what holds for all of them.
 
-use clear_bend_core::channel::Channel;
 use clear_bend_core::effects::equaliser::{EFFECT, band_response};
 use clear_bend_core::measures::{Tail, log_freqs, measure_response};
+use clear_bend_core::scope::Scope;
 use proptest::prelude::*;
 
 use crate::common::{RATE, near};
@@ -44,7 +44,7 @@ proptest! {
         let stage = stage_of(&params);
         let freqs = log_freqs(20.0, 20_000.0, 120);
         let (gains, _) = predicted(&stage, 0, &freqs);
-        let response = measure_response(&stage, RATE, Channel::Mid, Tail::Long);
+        let response = measure_response(&stage, RATE, Scope::Mid, Tail::Long);
         // An impulse is followed until all but -130 dB of its energy has come: what lies more than 70 dB under the highest
         // may still ring then.
         // The highest may lie under 20 Hz.
@@ -75,7 +75,7 @@ proptest! {
 #[test]
 fn a_band_over_the_highest_frequency_dies_away() {
     let flat = stage(&band(FLAT_BELL, 23_700.0, 0.5, 26.5));
-    let response = measure_response(&flat, RATE, Channel::Mid, Tail::Usual);
+    let response = measure_response(&flat, RATE, Scope::Mid, Tail::Usual);
     assert!(response.impulse.iter().skip(response.zero + 4 * RATE as usize).all(|x| x.abs() < 1e-6));
     near(response.gain_db(1000.0), 0.0, 0.01);
 }

@@ -3,18 +3,18 @@
 
 use clear_bend_core::Buffer;
 use clear_bend_core::bend::BendOf;
-use clear_bend_core::channel::Channel;
 use clear_bend_core::effects;
 use clear_bend_core::export::{Part, export};
 use clear_bend_core::fan::FanOf;
 use clear_bend_core::measures::{
-    Histogram, LowTone, MatchBy, Resolution, Spectrum, Tail, band_levels, channels_of, loudest_moments,
-    measure_attack, measure_distortion, measure_response, measure_static_curve, measure_step,
+    Histogram, LowTone, MatchBy, Resolution, Spectrum, Tail, band_levels, loudest_moments, measure_attack,
+    measure_distortion, measure_response, measure_static_curve, measure_step, scopes_of,
 };
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::Play;
-use clear_bend_core::path::{Path, Scope, Stage};
+use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::report::report;
+use clear_bend_core::scope::Scope;
 use proptest::prelude::*;
 
 use crate::common::{signal_at, source, with_sound};
@@ -131,9 +131,9 @@ proptest! {
             check_sound("an export", &export(part, &before, &path, play, MatchBy::Loudness), whole)?;
         }
         let _ = (loudest_moments(&rendered.after), Histogram::of(&rendered.after));
-        let bands = band_levels(&rendered.after, Channel::Side, 3);
+        let bands = band_levels(&rendered.after, Scope::Side, 3);
         prop_assert!(bands.iter().all(|band| !band.level_dbfs.is_nan() && band.width_db.is_none_or(f64::is_finite)));
-        let points = Spectrum::of(&rendered.after, Channel::Both, Resolution::Coarse).points_dbfs(&[20.0, 200.0, 2000.0]);
+        let points = Spectrum::of(&rendered.after, Scope::Stereo, Resolution::Coarse).points_dbfs(&[20.0, 200.0, 2000.0]);
         prop_assert!(points.iter().all(|level| level.is_finite()));
 
         for (at, stage) in path.stages.iter().enumerate() {
@@ -151,7 +151,7 @@ proptest! {
             }
             let distortion = measure_distortion(stage, rate_hz, &LowTone::USUAL);
             prop_assert!(distortion.thd.is_finite());
-            for channel in channels_of(stage, rate_hz) {
+            for channel in scopes_of(stage, rate_hz) {
                 let response = measure_response(stage, rate_hz, channel, Tail::Short);
                 prop_assert!(response.gain_db(1000.0).is_finite());
             }

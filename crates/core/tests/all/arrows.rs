@@ -7,7 +7,7 @@ const ORDER: [&str; 27] = [
     "cast",
     "refusal",
     "level",
-    "channel",
+    "scope",
     "audio",
     "dsp",
     "catalogue",

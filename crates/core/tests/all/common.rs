@@ -26,6 +26,11 @@ pub fn source(kind: &str, params: &[(&str, f64)]) -> Source {
     Source::from_document(&SourceDocument::of_kind(kind, params.iter().copied().collect())).unwrap()
 }
 
+/// A stage of an effect with some of its values.
+pub fn stage_with(effect: &str, params: &[(&str, f64)]) -> Stage {
+    Stage::new(effects::find(effect).unwrap(), params).unwrap()
+}
+
 /// Gives a stage a sound in a slot, with a passage of so many frames.
 pub fn with_sound(stage: &mut Stage, slot: usize, source: Source, sound: &Buffer, frames: usize) {
     let laid = stage.effect.sounds[slot].laid(sound, frames);

@@ -1,14 +1,14 @@
 //! The equaliser as it sounds: measured against predicted, its phases, scopes and series, and what is found with it.
 
 use clear_bend_core::Buffer;
-use clear_bend_core::channel::Channel;
 use clear_bend_core::effects::equaliser::{EFFECT, band_response};
 use clear_bend_core::level::db_from_gain;
 use clear_bend_core::measures::{Response, Tail, find_resonances, log_freqs, measure_response};
 use clear_bend_core::passage::Passage;
-use clear_bend_core::path::{Path, Scope, Stage};
+use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::report::report;
+use clear_bend_core::scope::Scope;
 
 use crate::common::{RATE, near, signal, tone};
 
@@ -68,7 +68,7 @@ fn measured_curves_are_the_predicted_ones() {
         let mut params = several();
         params.push(("phase", phase));
         let stage = stage(&params);
-        let response = measure_response(&stage, RATE, Channel::Mid, Tail::Usual);
+        let response = measure_response(&stage, RATE, Scope::Mid, Tail::Usual);
         let (gains, phases) = predicted(&stage, 0, &freqs);
         let measured_phases = response.phases_deg(&freqs);
         let mut largest = [0.0f64; 2];
@@ -89,7 +89,7 @@ fn measured_curves_are_the_predicted_ones() {
         ("kind_2", LOW_CUT),
         ("freq_2_hz", 200.0),
     ]);
-    for (i, channel) in [Channel::Left, Channel::Right].into_iter().enumerate() {
+    for (i, channel) in [Scope::Left, Scope::Right].into_iter().enumerate() {
         let (gains, _) = predicted(&scoped, i, &freqs);
         let response = measure_response(&scoped, RATE, channel, Tail::Usual);
         freqs.iter().zip(&gains).for_each(|(hz, gain)| near(response.gain_db(*hz), *gain, 0.05));
@@ -105,7 +105,7 @@ fn measured_curves_are_the_predicted_ones() {
     for phase in [0.0, 1.0] {
         let mut sums = sums.clone();
         sums.values[0] = phase;
-        for (i, channel) in [Channel::Mid, Channel::Side].into_iter().enumerate() {
+        for (i, channel) in [Scope::Mid, Scope::Side].into_iter().enumerate() {
             let (gains, _) = predicted(&sums, i, &freqs);
             let response = measure_response(&sums, RATE, channel, Tail::Usual);
             freqs.iter().zip(&gains).for_each(|(hz, gain)| near(response.gain_db(*hz), *gain, 0.05));
@@ -139,7 +139,7 @@ fn the_gain_that_is_named_makes_the_passage_as_loud_as_before() {
 fn with_phase(params: &[(&'static str, f64)], phase: f64) -> Response {
     let mut params = params.to_vec();
     params.push(("phase", phase));
-    measure_response(&stage(&params), RATE, Channel::Mid, Tail::Usual)
+    measure_response(&stage(&params), RATE, Scope::Mid, Tail::Usual)
 }
 
 #[test]
@@ -397,7 +397,7 @@ fn linear_phase_holds_narrow_lows_or_says_what_it_holds() {
             let stage = stage(&params);
             let freqs = log_freqs(20.0, 400.0, 150);
             let (gains, _) = predicted(&stage, 0, &freqs);
-            let response = measure_response(&stage, RATE, Channel::Mid, Tail::Long);
+            let response = measure_response(&stage, RATE, Scope::Mid, Tail::Long);
             for (hz, gain) in freqs.iter().zip(&gains).filter(|(_, gain)| **gain > -40.0) {
                 worst = worst.max((response.gain_db(*hz) - gain).abs());
             }
@@ -416,7 +416,7 @@ fn linear_phase_holds_narrow_lows_or_says_what_it_holds() {
         // What once fell by 2.1 dB.
         let hum = EFFECT.starting.iter().find(|point| point.name == "Mains hum, 60 Hz").unwrap();
         let stage = stage(&[hum.values, &[("phase", phase)]].concat());
-        let response = measure_response(&stage, RATE, Channel::Mid, Tail::Long);
+        let response = measure_response(&stage, RATE, Scope::Mid, Tail::Long);
         println!("hum of 60 Hz in phase {phase}: {:.1} dB", response.gain_db(60.0));
         assert!(response.gain_db(60.0) < -6.0);
         let (gains, _) = predicted(&stage, 0, &[60.0, 120.0]);
@@ -434,7 +434,7 @@ fn the_range_of_a_notch_is_what_it_takes() {
     for phase in [0.0, 1.0, 2.0] {
         let params = [hum.values, &[("hear", 1.0), ("phase", phase)]].concat();
         let stage = stage(&params);
-        let response = measure_response(&stage, RATE, Channel::Mid, Tail::Long);
+        let response = measure_response(&stage, RATE, Scope::Mid, Tail::Long);
         for harmonic in 1..=10 {
             let hz = 50.0 * f64::from(harmonic);
             near(response.gain_db(hz), predicted(&stage, 0, &[hz]).0[0], 0.1);
@@ -448,7 +448,7 @@ fn the_range_of_a_notch_is_what_it_takes() {
     // A bell's range is heard before the bell, whatever its gain and wherever other bands are.
     for gain_db in [-24.0, 0.0, 24.0] {
         let params = [&band(BELL, 1000.0, gain_db, 4.0)[..], &[("hear", 1.0)]].concat();
-        near(measure_response(&stage(&params), RATE, Channel::Mid, Tail::Usual).gain_db(1000.0), 0.0, 0.01);
+        near(measure_response(&stage(&params), RATE, Scope::Mid, Tail::Usual).gain_db(1000.0), 0.0, 0.01);
     }
 }
 
@@ -458,7 +458,7 @@ fn a_band_is_heard_alone_left_out_or_swept() {
     let gains = |hear: f64, params: &[(&'static str, f64)]| {
         let mut params = params.to_vec();
         params.push(("hear", hear));
-        let response = measure_response(&stage(&params), RATE, Channel::Mid, Tail::Usual);
+        let response = measure_response(&stage(&params), RATE, Scope::Mid, Tail::Usual);
         [60.0, 500.0, 8000.0].map(|hz| response.gain_db(hz))
     };
     let bell = band(BELL, 500.0, -6.0, 2.0);
@@ -492,7 +492,7 @@ fn a_band_is_heard_alone_left_out_or_swept() {
 #[test]
 fn the_group_delay_of_a_notch_has_no_spike() {
     let stage = stage(&band(NOTCH, 500.0, 0.0, 2.0));
-    let response = measure_response(&stage, RATE, Channel::Mid, Tail::Usual);
+    let response = measure_response(&stage, RATE, Scope::Mid, Tail::Usual);
     let exact = |hz: f64| {
         let (w0, w) = (500.0 * std::f64::consts::TAU, hz * std::f64::consts::TAU);
         let width = w0 / 2.0;

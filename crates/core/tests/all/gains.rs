@@ -3,7 +3,6 @@
 
 use clear_bend_core::Buffer;
 use clear_bend_core::bend::BendOf;
-use clear_bend_core::channel::Channel;
 use clear_bend_core::effects::LevelStep;
 use clear_bend_core::effects::{self, saturation};
 use clear_bend_core::measures::{
@@ -13,6 +12,7 @@ use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::report::report;
+use clear_bend_core::scope::Scope;
 
 use crate::common::{RATE, near, signal, source, tone, with_sound};
 
@@ -275,7 +275,7 @@ fn a_mix_of_bands_has_no_holes_at_the_crossovers() {
         params.extend((1..=5).map(|band| (format!("ratio_{band}"), 1.0)));
         let params: Vec<(&str, f64)> = params.iter().map(|(id, v)| (id.as_str(), *v)).collect();
         let stage = Stage { mix, ..stage("multiband", &params) };
-        let response = measure_response(&stage, RATE, Channel::Both, Tail::Usual);
+        let response = measure_response(&stage, RATE, Scope::Stereo, Tail::Usual);
         for hz in log_freqs(20.0, 20_000.0, 200) {
             near(response.gain_db(hz), 0.0, 0.01);
         }

@@ -28,6 +28,7 @@ mod measures;
 mod processing;
 mod rounds;
 mod shapes;
+mod sounds;
 mod sources;
 mod timing;
 mod true_peaks;

@@ -2,13 +2,13 @@
 
 use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
 use clear_bend_core::Buffer;
-use clear_bend_core::channel::Channel;
 use clear_bend_core::measures::{
     Analyser, Analysing, Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping,
     Reduction, Resolution, Spectrum, band_levels, difference, ducks, find_onsets, log_freqs, loudest_moments,
     masking, octave_levels, onset_levels,
 };
 use clear_bend_core::render::render;
+use clear_bend_core::scope::Scope;
 use proptest::prelude::*;
 
 #[test]
@@ -253,7 +253,7 @@ fn a_tone_reads_its_level_in_the_spectrum_at_any_frequency_and_resolution() {
         for i in 0..24 {
             let freq_hz = 300.0 * 1.19f64.powi(i);
             let sound = tone(freq_hz, -12.0, 1.5);
-            let spectrum = Spectrum::of(&sound, Channel::Both, resolution);
+            let spectrum = Spectrum::of(&sound, Scope::Stereo, resolution);
             // Few points: the tone lies between two of them, and is seen at the nearer one.
             let points = spectrum.points_dbfs(&log_freqs(20.0, 20_000.0, 36));
             largest = largest.max((points.into_iter().fold(f64::MIN, f64::max) + 12.0).abs());
@@ -274,35 +274,35 @@ fn a_tone_reads_its_level_in_the_spectrum_at_any_frequency_and_resolution() {
 fn pink_noise_is_flat_in_octave_bands() {
     let noise = signal("pink-noise", &[("seconds", 60.0), ("level_dbfs", -20.0)], 2);
     for (per_octave, spread_db) in [(1, 0.35), (3, 0.8)] {
-        let bands = band_levels(&noise, Channel::Both, per_octave);
+        let bands = band_levels(&noise, Scope::Stereo, per_octave);
         let shown: Vec<_> = bands.iter().filter(|b| (60.0..17_000.0).contains(&b.freq_hz)).collect();
         let mean = shown.iter().map(|b| b.level_dbfs).sum::<f64>() / shown.len() as f64;
         for band in &shown {
             near(band.level_dbfs, mean, spread_db);
         }
     }
-    let octaves = band_levels(&noise, Channel::Both, 1);
+    let octaves = band_levels(&noise, Scope::Stereo, 1);
     for (band, middle) in
         octaves.iter().zip([31.62, 63.10, 125.9, 251.2, 501.2, 1000.0, 1995.0, 3981.0, 7943.0, 15_849.0])
     {
         near(band.freq_hz, middle, 0.001 * middle);
     }
     // The bands of a tone: all of its power in one.
-    let bands = band_levels(&tone(1000.0, -20.0, 4.0), Channel::Both, 1);
+    let bands = band_levels(&tone(1000.0, -20.0, 4.0), Scope::Stereo, 1);
     near(bands[5].level_dbfs, -23.01, 0.05);
     assert!(bands[5].width_db.is_none());
     let keys = signal("slip-keys", &[], 2);
     let mut mono = keys.clone();
     let left = mono.channels()[0].clone();
     mono.channels_mut()[1].copy_from_slice(&left);
-    for band in band_levels(&mono, Channel::Both, 1).iter().filter(|band| band.correlation.is_some()) {
+    for band in band_levels(&mono, Scope::Stereo, 1).iter().filter(|band| band.correlation.is_some()) {
         near(band.correlation.unwrap(), 1.0, 1e-6);
         assert!(band.width_db.unwrap() < -100.0);
     }
     let white = [3.0, 4.0]
         .map(|seed| signal("white-noise", &[("seconds", 20.0), ("seed", seed)], 1).channels()[0].clone());
     let wide = clear_bend_core::Buffer::new(RATE, white.into()).unwrap();
-    for band in band_levels(&wide, Channel::Both, 1).iter().filter(|band| band.freq_hz > 400.0) {
+    for band in band_levels(&wide, Scope::Stereo, 1).iter().filter(|band| band.freq_hz > 400.0) {
         near(band.correlation.unwrap(), 0.0, 0.05);
         near(band.width_db.unwrap(), 0.0, 0.5);
     }
@@ -316,11 +316,11 @@ fn bands_go_by_the_channel_that_is_asked_for() {
     let silent = vec![0.0; left.len()];
     let sound = Buffer::new(RATE, vec![left, silent]).unwrap();
     for (channel, level) in [
-        (Channel::Both, -12.0412),
-        (Channel::Left, -9.0309),
-        (Channel::Right, -160.0),
-        (Channel::Mid, -15.0515),
-        (Channel::Side, -15.0515),
+        (Scope::Stereo, -12.0412),
+        (Scope::Left, -9.0309),
+        (Scope::Right, -160.0),
+        (Scope::Mid, -15.0515),
+        (Scope::Side, -15.0515),
     ] {
         let band = band_levels(&sound, channel, 1)[5];
         near(band.level_dbfs, level, 0.02);

@@ -10,8 +10,9 @@ use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::{self, Around, Plan, Setup};
 use clear_bend_core::live::Live;
 use clear_bend_core::measures::difference;
-use clear_bend_core::path::{Chain, Path, Scope, Stage};
+use clear_bend_core::path::{Chain, Path, Stage};
 use clear_bend_core::render::render;
+use clear_bend_core::scope::Scope;
 use proptest::prelude::*;
 
 #[global_allocator]

@@ -1,9 +1,9 @@
 //! Loops as they are heard once they have gone round, and sounds that are played once, with what is left after the end.
 
-use crate::common::{RATE, compressor, demo_loop, near, signal, source, tone, with_sound};
+use crate::common::{RATE, compressor, demo_loop, near, signal, source, stage_with, tone, with_sound};
 use crate::equaliser::{BELL, band, stage};
 use clear_bend_core::Buffer;
-use clear_bend_core::effects::{self, Setup};
+use clear_bend_core::effects::Setup;
 use clear_bend_core::export::{Part, export};
 use clear_bend_core::live::Live;
 use clear_bend_core::measures::{Levels, MatchBy};
@@ -29,10 +29,6 @@ fn largest_difference(one: &Buffer, other: &Buffer) -> f32 {
     let all = one.channels().iter().zip(other.channels()).flat_map(|(a, b)| a.iter().zip(b));
     assert_eq!(one.frames(), other.frames());
     all.map(|(a, b)| (a - b).abs()).fold(0.0, f32::max) / of(one).max(of(other))
-}
-
-fn stage_with(effect: &str, params: &[(&str, f64)]) -> Stage {
-    Stage::new(effects::find(effect).unwrap(), params).unwrap()
 }
 
 /// A loop of a second with as long a release: from rest, its start is not yet turned down by its end.

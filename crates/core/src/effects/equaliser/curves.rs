@@ -5,11 +5,11 @@ use std::f64::consts::PI;
 use rustfft::num_complex::Complex64;
 
 use super::linear::{self, Length};
-use super::settings::{Band, BandScope, Phase, Settings};
+use super::settings::{Band, Phase, Settings};
 use crate::cast;
-use crate::channel::Channel;
 use crate::effects::{BandCurve, Curves, ScopeCurve};
 use crate::level::{db_from_gain, gain_from_db};
+use crate::scope::Scope;
 
 /// The curves of these values at some frequencies.
 #[must_use]
@@ -30,27 +30,21 @@ pub fn curves(values: &[f64], rate_hz: u32, freqs_hz: &[f64]) -> Curves {
         BandCurve { number: i + 1, gains_db }
     });
     let input = gain_from_db(settings.input_db);
-    let sum = |channel: Channel| {
-        let of_channel = |scope: BandScope| match channel {
-            Channel::Both => true,
-            Channel::Left => matches!(scope, BandScope::Both | BandScope::Left),
-            Channel::Right => matches!(scope, BandScope::Both | BandScope::Right),
-            Channel::Mid => matches!(scope, BandScope::Both | BandScope::Mid),
-            Channel::Side => matches!(scope, BandScope::Both | BandScope::Side),
-        };
+    let sum = |scope: Scope| {
+        let works = |band: &Band| scope == Scope::Stereo || [Scope::Stereo, scope].contains(&band.scope);
         let mut all = vec![(input, 0.0); freqs_hz.len()];
-        for (_, response) in working.iter().filter(|(band, _)| of_channel(band.scope)) {
+        for (_, response) in working.iter().filter(|(band, _)| works(band)) {
             for ((gain, phase), (by, turn)) in all.iter_mut().zip(response) {
                 *gain *= by;
                 *phase += turn;
             }
         }
         if settings.phase != Phase::Minimum {
-            let bands = || working.iter().map(|(band, _)| *band).filter(|band| of_channel(band.scope));
+            let bands = || working.iter().map(|(band, _)| *band).filter(|band| works(band));
             hold(&settings, rate_hz, freqs_hz, input, bands, &mut all);
         }
         ScopeCurve {
-            channel,
+            scope,
             gains_db: all.iter().map(|(gain, _)| db_from_gain(*gain)).collect(),
             phases_deg: all.iter().map(|(_, phase)| phase.to_degrees()).collect(),
         }
@@ -93,17 +87,17 @@ fn hold<B: Iterator<Item = Band>>(
 }
 
 /// The channels whose curves differ.
-fn channels(settings: &Settings) -> Vec<Channel> {
-    let any = |test: fn(BandScope) -> bool| settings.working().any(|band| test(band.scope));
+fn channels(settings: &Settings) -> Vec<Scope> {
+    let any = |test: fn(Scope) -> bool| settings.working().any(|band| test(band.scope));
     let mut channels = Vec::new();
-    if any(|scope| matches!(scope, BandScope::Left | BandScope::Right)) {
-        channels.extend([Channel::Left, Channel::Right]);
+    if any(|scope| matches!(scope, Scope::Left | Scope::Right)) {
+        channels.extend([Scope::Left, Scope::Right]);
     }
-    if any(BandScope::is_sum) {
-        channels.extend([Channel::Mid, Channel::Side]);
+    if any(Scope::is_sum) {
+        channels.extend([Scope::Mid, Scope::Side]);
     }
     if channels.is_empty() {
-        channels.push(Channel::Both);
+        channels.push(Scope::Stereo);
     }
     channels
 }

@@ -13,12 +13,13 @@ use rustfft::num_complex::Complex64;
 
 use super::design::MOST_SECTIONS;
 use super::section::Section;
-use super::settings::{Band, BandScope, MOST_BANDS, Phase, Settings};
+use super::settings::{Band, MOST_BANDS, Phase, Settings};
 use crate::audio::{frames_alike, stretch};
 use crate::cast;
 use crate::dsp::{Convolver, Routes};
 use crate::effects::{Around, Processor, Setup};
 use crate::level::gain_from_db;
+use crate::scope::Scope;
 
 /// Length of the usual kernel at 48 kHz, samples: 341 ms.
 const LENGTH: usize = 16_384;
@@ -234,8 +235,8 @@ impl Designer {
             count += 1;
         }
         let scopes = || settings.working().map(|band| band.scope);
-        let crosses = scopes().any(BandScope::is_sum);
-        let apart = scopes().any(|scope| scope != BandScope::Both);
+        let crosses = scopes().any(Scope::is_sum);
+        let apart = scopes().any(|scope| scope != Scope::Stereo);
         let (routes, kernels): (Routes, &[(usize, usize)]) = match (crosses, apart) {
             (true, _) => (Routes::Crossed, &[(0, 0), (1, 1), (0, 1), (1, 0)]),
             (false, true) => (Routes::Apart, &[(0, 0), (1, 1)]),
@@ -285,8 +286,8 @@ impl Designer {
             for (band, response) in &self.known[..count] {
                 let h = response[bin];
                 match band.map(|band| band.scope) {
-                    Some(BandScope::Mid) => mid *= h,
-                    Some(BandScope::Side) => side *= h,
+                    Some(Scope::Mid) => mid *= h,
+                    Some(Scope::Side) => side *= h,
                     Some(scope) if scope.shares()[from] > 0.0 => entering *= h,
                     _ => {}
                 }

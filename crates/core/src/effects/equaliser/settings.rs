@@ -8,6 +8,7 @@ use super::words::{
 use crate::cast;
 use crate::catalogue::{ActsWith, Param, Picture};
 use crate::effects::OUTPUT;
+use crate::scope::Scope;
 
 /// The most bands.
 pub const MOST_BANDS: usize = 24;
@@ -97,47 +98,13 @@ const SWEEP_DB: f64 = 12.0;
 /// It is at least as narrow as this.
 const SWEEP_Q: f64 = 8.0;
 
-/// The channels that a band works on.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum BandScope {
-    /// Left and right alike.
-    #[default]
-    Both,
-    /// Left only.
-    Left,
-    /// Right only.
-    Right,
-    /// Half the sum only.
-    Mid,
-    /// Half the difference only.
-    Side,
-}
-
-impl BandScope {
-    /// Whether it works on mid or side rather than left and right.
-    #[must_use]
-    pub fn is_sum(self) -> bool {
-        matches!(self, Self::Mid | Self::Side)
-    }
-
-    /// Its share on the first and the second channel, left and right or mid and side.
-    #[must_use]
-    pub fn shares(self) -> [f64; 2] {
-        match self {
-            Self::Both => [1.0, 1.0],
-            Self::Left | Self::Mid => [1.0, 0.0],
-            Self::Right | Self::Side => [0.0, 1.0],
-        }
-    }
-}
-
 /// The settings of one band.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Band {
     /// What cannot move.
     pub build: Build,
     /// The channels it works on.
-    pub scope: BandScope,
+    pub scope: Scope,
     /// Whether it is there and switched on.
     pub on: bool,
     /// What moves; Q as it acts.
@@ -195,13 +162,7 @@ impl Settings {
                     interval_st: value(from + 9),
                     plain,
                 },
-                scope: match choice(from + 6) {
-                    0 => BandScope::Both,
-                    1 => BandScope::Left,
-                    2 => BandScope::Right,
-                    3 => BandScope::Mid,
-                    _ => BandScope::Side,
-                },
+                scope: Scope::ALL.get(choice(from + 6)).copied().unwrap_or_default(),
                 on: kind != Kind::None && choice(from + 1) == 1,
                 shape: Shape { freq_hz: value(from + 2), gain_db, q: value(from + 4) * share },
                 taken: false,
@@ -237,7 +198,7 @@ impl Settings {
             Hear::Sweep => {
                 let shape = Shape { gain_db: SWEEP_DB, q: band.shape.q.max(SWEEP_Q), ..band.shape };
                 let build = Build { kind: Kind::Bell, series: Series::Single, ..band.build };
-                return Some(Band { build, scope: BandScope::Both, on: true, shape, taken: false });
+                return Some(Band { build, scope: Scope::Stereo, on: true, shape, taken: false });
             }
         };
         let (kind, order) = match (band.build.kind, only) {
@@ -252,7 +213,7 @@ impl Settings {
         };
         Some(Band {
             build: Build { kind, order, ..band.build },
-            scope: BandScope::Both,
+            scope: Scope::Stereo,
             on: true,
             shape: band.shape,
             taken: only && kind == Kind::Notch,

@@ -2,10 +2,11 @@
 
 use super::bank::{Frame, Numbers, Runner, STEP};
 use super::design::{Build, MOST_SECTIONS, Shape};
-use super::settings::{Band, BandScope};
+use super::settings::Band;
 use crate::cast;
 use crate::dsp::Ramp;
 use crate::effects::MOVE_S;
+use crate::scope::Scope;
 
 /// A band at work. Frequency, gain and Q move; another kind, slope, series or scope comes in after the old one has
 /// faded out. A band that has faded out costs nothing.
@@ -17,7 +18,7 @@ pub struct Voice {
     q: Ramp,
     share: Ramp,
     build: Build,
-    scope: BandScope,
+    scope: Scope,
     wanted: Option<Band>,
     runners: Vec<Runner>,
     count: usize,
@@ -35,7 +36,7 @@ impl Voice {
             q: ramp(),
             share: ramp(),
             build: Build::default(),
-            scope: BandScope::Both,
+            scope: Scope::Stereo,
             wanted: band,
             runners: vec![Runner::THROUGH; MOST_SECTIONS],
             count: 0,

@@ -5,6 +5,7 @@ use crate::cast;
 use crate::catalogue::outcomes;
 use crate::catalogue::{Param, Picture, Scale, Unit, Usual};
 use crate::effects::OFF_ON;
+use crate::scope::Scope;
 
 /// Phase of the whole.
 pub const PHASE: Param = Param {
@@ -250,10 +251,10 @@ pub const BAND_SLOPE: Param = Param {
 /// Channels of a band.
 pub const BAND_SCOPE: Param = Param {
     label: "Scope",
-    choices: &["both", "left", "right", "mid", "side"],
+    choices: Scope::WORDS,
     outcome: Some(outcomes::BALANCE_CHANGE),
     picture: Some(Picture::Curve),
-    what: "The channels that this band works on. Bands on left, right or both come first, those on mid and side after them.",
+    what: "The channels that this band works on. Bands on stereo, left or right come first, those on mid and side after them.",
     listen: "A low cut on the side: the lows go to the middle, the width of the rest stays.",
     look: "One sum of the curve for every scope that is in use.",
     mistake: "Raising the side of a mono sound: there is none.",
