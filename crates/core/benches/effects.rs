@@ -31,7 +31,7 @@ fn compressor(c: &mut Criterion) {
         let costly: Vec<f64> = effect.params.iter().map(switched).collect();
         let both = [("", &usual), (", every switch on", &costly)];
         for (how, values) in both.into_iter().take(if usual == costly { 1 } else { 2 }) {
-            let mut processor = (effect.build)(&Plan { setup: SETUP, values, sounds: &[] });
+            let mut processor = (effect.build)(&Plan::plain(SETUP, values));
             group.bench_function(format!("{}{how}, in blocks of 128", effect.id), |b| {
                 let mut work = source.clone();
                 b.iter(|| {
@@ -68,8 +68,7 @@ fn equaliser(c: &mut Criterion) {
             }
             let params: Vec<(&str, f64)> = params.iter().map(|(id, value)| (id.as_str(), *value)).collect();
             let stage = Stage::new(&effects::equaliser::EFFECT, &params).unwrap();
-            let mut processor =
-                (stage.effect.build)(&Plan { setup: SETUP, values: &stage.values, sounds: &[] });
+            let mut processor = (stage.effect.build)(&Plan::plain(SETUP, &stage.values));
             group.bench_function(format!("equaliser, {bands} bells, {name} phase, in blocks of 128"), |b| {
                 let mut work = source.clone();
                 b.iter(|| {

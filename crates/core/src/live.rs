@@ -52,6 +52,8 @@ pub struct Live {
     hear: Hear,
     all_stems: bool,
     strip: Strip,
+    /// Whether lanes that are not heard rest.
+    rests: bool,
     /// Frames by which the slowest lane is late; all else waits for it.
     latency: usize,
     playing: bool,
@@ -123,6 +125,7 @@ impl Live {
             hear: Hear::After,
             all_stems: false,
             strip: Strip::default(),
+            rests: false,
             latency: 0,
             playing: false,
             gate: Ramp::new(0.0, fade),
@@ -147,7 +150,7 @@ impl Live {
             metering: Metering::new(setup.rate_hz),
             safety: Safety::new(setup.rate_hz),
         };
-        let lane = Lane::new(setup, &Path::default(), 1.0);
+        let lane = Lane::new(setup, &Path::default(), 1.0, 0);
         live.lanes.push(lane);
         Ok(live)
     }
@@ -168,9 +171,12 @@ impl Live {
     /// Writes the next block, at most the prepared maximum of frames.
     pub fn process(&mut self, left: &mut [f32], right: &mut [f32]) {
         let n = left.len().min(right.len()).min(self.setup.max_block);
+        self.prepare();
+        self.rest_lanes();
         self.switch_lane();
-        self.gate.set(if self.playing && !self.pending.due && self.hush == 0 { 1.0 } else { 0.0 });
-        if self.gate.rests_at(0.0) {
+        self.gate.set(if self.playing && !self.is_due() && self.hush == 0 { 1.0 } else { 0.0 });
+        // Where there is no source, nothing is heard however far the gate is open.
+        if self.gate.rests_at(0.0) || self.source.frames() == 0 {
             if !self.playing && self.position >= self.source.frames() {
                 // What has been played to its end begins anew, from rest.
                 self.position = 0;
@@ -264,6 +270,10 @@ impl Live {
         let room = &mut self.room;
         room.after.iter_mut().for_each(|channel| channel[..n].fill(0.0));
         for lane in &mut self.lanes {
+            if lane.rests || !lane.chain.ready() {
+                lane.age = 0;
+                continue;
+            }
             let [left, right] = &mut room.lane;
             let (left, right) = (&mut left[..n], &mut right[..n]);
             left.copy_from_slice(&room.before[0][..n]);
@@ -299,7 +309,7 @@ impl Live {
     }
 
     fn apply_pending(&mut self) {
-        if !self.pending.due {
+        if !self.is_due() {
             return;
         }
         self.pending.due = false;

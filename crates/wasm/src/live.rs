@@ -2,6 +2,7 @@
 //! called without any generated glue; arrays are passed as addresses in the module's memory.
 
 use std::cell::RefCell;
+use std::sync::Arc;
 
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;
@@ -20,8 +21,14 @@ struct Desk {
     output: [Vec<f32>; 2],
     meters: [f32; 8],
     incoming: Vec<Vec<f32>>,
+    piece: Vec<f32>,
+    /// The sounds that stages take, by number: all lanes share them.
+    sounds: Vec<Option<Arc<Buffer>>>,
     text: Vec<u8>,
 }
+
+/// The most sounds that stages of all lanes may take.
+const MOST_SOUNDS: usize = 1024;
 
 thread_local! {
     static DESK: RefCell<Option<Desk>> = const { RefCell::new(None) };
@@ -42,6 +49,8 @@ pub fn live_new(rate_hz: u32, max_block: usize) -> bool {
             output: [vec![0.0; max_block], vec![0.0; max_block]],
             meters: [0.0; 8],
             incoming: Vec::new(),
+            piece: Vec::new(),
+            sounds: Vec::new(),
             text: Vec::new(),
         });
         desk.is_some()
@@ -54,36 +63,50 @@ pub fn live_output(channel: usize) -> usize {
     with(|desk| desk.output[channel.min(1)].as_ptr().addr()).unwrap_or(0)
 }
 
-/// Makes room for a new source.
+/// Makes room for samples that come in piece by piece: no call should last as long as a minute takes to be copied.
 #[wasm_bindgen]
-pub fn live_source_room(frames: usize, channels: usize) {
-    with(|desk| desk.incoming = vec![vec![0.0; frames]; channels.clamp(1, 2)]);
+pub fn live_room(frames: usize, channels: usize) {
+    with(|desk| desk.incoming = (0..channels.clamp(1, 2)).map(|_| Vec::with_capacity(frames)).collect());
 }
 
-/// Address of a channel of that room.
+/// Makes room for a piece of them and returns its address.
 #[wasm_bindgen]
-pub fn live_source_channel(channel: usize) -> usize {
-    with(|desk| desk.incoming.get(channel).map_or(0, |c| c.as_ptr().addr())).unwrap_or(0)
+pub fn live_piece_room(frames: usize) -> usize {
+    with(|desk| {
+        desk.piece.resize(frames, 0.0);
+        desk.piece.as_ptr().addr()
+    })
+    .unwrap_or(0)
 }
 
-/// What was written into the room.
+/// Puts the piece at the end of a channel of the room.
+#[wasm_bindgen]
+pub fn live_piece_ready(channel: usize) {
+    with(|desk| {
+        if let Some(samples) = desk.incoming.get_mut(channel) {
+            samples.extend_from_slice(&desk.piece);
+        }
+    });
+}
+
+/// What has come into the room.
 fn incoming(desk: &mut Desk) -> Option<Buffer> {
     Buffer::new(desk.rate_hz, std::mem::take(&mut desk.incoming)).ok()
 }
 
-/// Plays what was written into the room. Returns whether it was accepted.
+/// Plays what has come into the room. Returns whether it was accepted.
 #[wasm_bindgen]
 pub fn live_source_ready() -> bool {
     with(|desk| incoming(desk).map(|source| desk.live.set_source(source))).flatten().is_some()
 }
 
-/// Lets what was written into the room play in step with the source, as the sum of the other stems.
+/// Lets what has come into the room play in step with the source, as the sum of the other stems.
 #[wasm_bindgen]
 pub fn live_backing_ready() -> bool {
     with(|desk| incoming(desk).map(|backing| desk.live.set_backing(backing))).flatten().is_some()
 }
 
-/// Takes what was written into the room as the reference, played with a gain in dB.
+/// Takes what has come into the room as the reference, played with a gain in dB.
 #[wasm_bindgen]
 pub fn live_reference_ready(gain_db: f64) -> bool {
     with(|desk| incoming(desk).map(|reference| desk.live.set_reference(reference, gain_db)))
@@ -112,20 +135,44 @@ pub fn live_lane_ready(lane: usize) -> bool {
     accepted.flatten().is_some()
 }
 
-/// Takes what was written into the room as the sound of a slot of a stage of a lane, by the place of the slot.
+/// Takes what has come into the room as a sound that stages take, by a number under [`MOST_SOUNDS`].
 #[wasm_bindgen]
-pub fn live_sound_ready(lane: usize, stage: usize, slot: usize) {
+pub fn live_sound_ready(number: usize) {
     with(|desk| {
-        if let Some(sound) = incoming(desk) {
-            desk.live.set_sound(lane, stage, slot, &sound);
+        if number < MOST_SOUNDS {
+            let sounds = desk.sounds.len().max(number + 1);
+            desk.sounds.resize(sounds, None);
+            desk.sounds[number] = incoming(desk).map(Arc::new);
         }
     });
+}
+
+/// Gives a sound, by its number, to a slot of a stage of a lane, by the place of the slot.
+#[wasm_bindgen]
+pub fn live_give_sound(number: usize, lane: usize, stage: usize, slot: usize) {
+    with(|desk| {
+        if let Some(Some(sound)) = desk.sounds.get(number) {
+            desk.live.set_sound(lane, stage, slot, sound);
+        }
+    });
+}
+
+/// Lets go of all sounds.
+#[wasm_bindgen]
+pub fn live_forget_sounds() {
+    with(|desk| desk.sounds.clear());
 }
 
 /// Ends the lanes after the first `count`.
 #[wasm_bindgen]
 pub fn live_keep_lanes(count: usize) {
     with(|desk| desk.live.keep_lanes(count));
+}
+
+/// Lets the lanes that are not heard rest, or run again.
+#[wasm_bindgen]
+pub fn live_set_resting(rests: bool) {
+    with(|desk| desk.live.set_resting(rests));
 }
 
 /// Chooses the lane that is heard.

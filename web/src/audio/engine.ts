@@ -7,7 +7,7 @@ import { moduleBytes, RATE_HZ } from "../core/core";
 import type { Ear } from "../measuring/measured";
 import type { Channels } from "../measuring/messages";
 import { type LaidSound, soundName } from "../measuring/sounds";
-import { laneChanges, type Lanes, NO_LANES, soundMessages } from "./lanes";
+import { givenSounds, laneChanges, type Lanes, NO_LANES } from "./lanes";
 import type { FromLive, LiveOptions, ToLive } from "./worklet/messages";
 import workletUrl from "./worklet/live.ts?worker&url";
 
@@ -28,6 +28,24 @@ const STILL: Meters = {
   heard_peak: 0,
 };
 
+/** Samples of nothing. */
+const NOTHING: Channels = [new Float32Array(0), new Float32Array(0)];
+
+/** So many samples come to the audio thread in one message: a small part of the time of a block. */
+const PIECE = 16_384;
+
+function inPieces(channels: Float32Array[]): ToLive[] {
+  if (channels.length === 0) return [];
+  const pieces = channels.flatMap((samples, channel) =>
+    Array.from({ length: Math.ceil(samples.length / PIECE) }, (_, i): ToLive => ({
+      kind: "piece",
+      channel,
+      samples: samples.slice(i * PIECE, (i + 1) * PIECE),
+    })),
+  );
+  return [{ kind: "room", frames: channels[0]?.length ?? 0, channels: channels.length }, ...pieces];
+}
+
 class Engine implements Ear {
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
@@ -36,14 +54,17 @@ class Engine implements Ear {
   private readonly ending = new Set<() => void>();
   private readonly seeing = new Set<SeenListener>();
   private lanes: Lanes = NO_LANES;
-  /** The samples of the sounds for the present passage, by their names. */
-  private readonly sounds = new Map<string, Float32Array[]>();
-  /** The latest message of every kind that holds until the next one, in the order in which they are to be told. */
-  private holding = new Map<ToLive["kind"], ToLive>();
+  /** The numbers of the sounds for the present passage, by their names. */
+  private readonly sounds = new Map<string, number>();
+  /** The latest messages of everything that holds until the next of its name, in the order in which they are to be told. */
+  private holding = new Map<string, ToLive[]>();
   private wanted = false;
   /** The frame of the display for which the listeners wait. */
   private frame: number | null = null;
   meters: Meters = STILL;
+  private readonly resters = new Set<() => void>();
+  /** Whether only what is heard runs, because this machine is too slow for everything. */
+  resting = false;
 
   /** Plays, from a click or a key: browsers allow sound only then. */
   async play(): Promise<void> {
@@ -72,16 +93,18 @@ class Engine implements Ear {
   setSource(channels: Channels): void {
     // A new source comes with nothing beside it.
     this.holding.delete("backing");
+    this.sounds.forEach((number) => this.holding.delete(`sound ${number}`));
     this.sounds.clear();
-    this.hold({ kind: "source", channels });
+    this.tell({ kind: "forget-sounds" });
+    this.hold({ kind: "source" }, channels);
   }
 
   setBacking(channels: Channels | null): void {
-    this.hold({ kind: "backing", channels: channels ?? [new Float32Array(0), new Float32Array(0)] });
+    this.hold({ kind: "backing" }, channels ?? NOTHING);
   }
 
   setReference(channels: Channels | null, gainDb: number): void {
-    this.hold({ kind: "reference", channels: channels ?? [new Float32Array(0), new Float32Array(0)], gainDb });
+    this.hold({ kind: "reference", gainDb }, channels ?? NOTHING);
   }
 
   setHear(hear: Hear): void {
@@ -99,8 +122,10 @@ class Engine implements Ear {
   /** The samples of a sound that stages take. */
   setSound(sound: LaidSound): void {
     const name = soundName(sound);
-    this.sounds.set(name, sound.channels);
-    soundMessages(this.lanes.lanes, this.sounds, (_, wanted) => wanted === name).forEach((message) => this.tell(message));
+    const number = this.sounds.get(name) ?? this.sounds.size;
+    this.sounds.set(name, number);
+    this.hold({ kind: "sound", number }, sound.channels, `sound ${number}`);
+    givenSounds(this.lanes.lanes, this.sounds, (_, wanted) => wanted === name).forEach((message) => this.tell(message));
   }
 
   /** Tells the audio thread what differs from the last lanes. */
@@ -131,6 +156,12 @@ class Engine implements Ear {
     return () => this.ending.delete(listener);
   }
 
+  /** Calls back when {@link resting} has changed. */
+  onResting(listener: () => void): () => void {
+    this.resters.add(listener);
+    return () => this.resters.delete(listener);
+  }
+
   onMeters(listener: Listener): () => void {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
@@ -140,14 +171,15 @@ class Engine implements Ear {
   private changes(last: Lanes): ToLive[] {
     const messages = laneChanges(last, this.lanes);
     const built = new Set(messages.flatMap((message) => (message.kind === "lane" ? [message.lane] : [])));
-    return [...messages, ...soundMessages(this.lanes.lanes, this.sounds, (lane) => built.has(lane))];
+    return [...messages, ...givenSounds(this.lanes.lanes, this.sounds, (lane) => built.has(lane))];
   }
 
-  /** Tells something that holds on, and remembers it for an audio thread that starts later. */
-  private hold(message: ToLive): void {
-    this.holding.delete(message.kind);
-    this.holding.set(message.kind, message);
-    this.tell(message);
+  /** Tells something that holds on, with the samples that it is about, and remembers it for an audio thread that starts later. */
+  private hold(message: ToLive, samples: Float32Array[] = [], name: string = message.kind): void {
+    const messages = [...inPieces(samples), message];
+    this.holding.delete(name);
+    this.holding.set(name, messages);
+    messages.forEach((one) => this.tell(one));
   }
 
   private tell(message: ToLive): void {
@@ -157,7 +189,7 @@ class Engine implements Ear {
   private async start(): Promise<void> {
     const context = new AudioContext({ sampleRate: RATE_HZ, latencyHint: "interactive" });
     await context.audioWorklet.addModule(workletUrl);
-    const first: ToLive[] = [...this.holding.values(), ...this.changes(NO_LANES)];
+    const first: ToLive[] = [...[...this.holding.values()].flat(), ...this.changes(NO_LANES)];
     const processorOptions: LiveOptions = { module: moduleBytes, first };
     const node = new AudioWorkletNode(context, "clear-bend-live", {
       numberOfInputs: 0,
@@ -167,6 +199,10 @@ class Engine implements Ear {
     node.port.onmessage = ({ data }: MessageEvent<FromLive>) => {
       if (data.seen) this.seeing.forEach((listener) => listener(data.seen as Float32Array));
       this.hear(data.meters);
+      if (data.resting !== this.resting) {
+        this.resting = data.resting;
+        this.resters.forEach((listener) => listener());
+      }
     };
     node.connect(context.destination);
     this.context = context;

@@ -33,15 +33,15 @@ export function laneChanges(last: Lanes, next: Lanes): ToLive[] {
   return messages;
 }
 
-/** The sounds of the stages of some lanes, as far as their samples are at hand, by their names. */
-export function soundMessages(lanes: Lane[], laid: Map<string, Float32Array[]>, wanted: (lane: number, name: string) => boolean): ToLive[] {
+/** Gives the stages of some lanes the sounds that are at hand, by their names. */
+export function givenSounds(lanes: Lane[], numbers: Map<string, number>, wanted: (lane: number, name: string) => boolean): ToLive[] {
   return lanes.flatMap(({ path }, lane) =>
     path.stages.flatMap((document, stage) =>
       soundsOf(document).flatMap((sound): ToLive[] => {
         const name = soundName(sound);
-        const channels = wanted(lane, name) ? laid.get(name) : undefined;
+        const number = wanted(lane, name) ? numbers.get(name) : undefined;
         const slot = effectOf(document).sounds.findIndex(({ id }) => id === sound.slot);
-        return channels ? [{ kind: "sound", lane, stage, slot, channels }] : [];
+        return number === undefined ? [] : [{ kind: "give", number, lane, stage, slot }];
       }),
     ),
   );

@@ -1,7 +1,8 @@
 /** The bench: path, picture, parameters, foot. */
 import { Button, Group, Modal, Table, Text } from "@mantine/core";
-import { useState } from "react";
+import { useState, useSyncExternalStore } from "react";
 
+import { engine } from "../audio/engine";
 import { useLooking } from "../bench/analysing";
 import { useFanHeard } from "../bench/fanHeard";
 import { useBench, usePart } from "../bench/store";
@@ -84,6 +85,7 @@ export function BenchPage() {
           {notice}
         </p>
       )}
+      <Resting />
       {(saving.away || saving.refusal) && (
         <p className={classes.notice} role="alert">
           {saving.refusal
@@ -130,5 +132,20 @@ export function BenchPage() {
         />
       </Modal>
     </div>
+  );
+}
+
+/** Says that not everything runs side by side, where the machine is too slow for that. */
+function Resting() {
+  const resting = useSyncExternalStore(
+    (listener) => engine.onResting(listener),
+    () => engine.resting,
+  );
+  if (!resting) return null;
+  return (
+    <p className={classes.notice} role="status">
+      This machine is too slow to run everything side by side, so only what is heard runs: another snapshot or value begins from
+      rest, a moment after it is chosen.
+    </p>
   );
 }

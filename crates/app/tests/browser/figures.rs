@@ -3,7 +3,7 @@
 use std::time::{Duration, Instant};
 
 use fantoccini::Locator;
-use serde_json::Value;
+use serde_json::{Value, json};
 
 use super::dynamics::add;
 use super::explaining::choose;
@@ -162,9 +162,9 @@ async fn figures_of_the_equaliser() {
             .await;
         page.settled().await;
         page.press("Play").await;
-        let handle = serde_json::json!("[role=slider][aria-label='Band 1, bell in the picture']");
+        let handle = json!("[role=slider][aria-label='Band 1, bell in the picture']");
         let script = include_str!("../scripts/drag_each_frame.js");
-        let rates = page.run_async(script, vec![handle, serde_json::json!(4)]).await;
+        let rates = page.run_async(script, vec![handle, json!(4)]).await;
         let [frames, curve, spectra] = [0, 1, 2].map(|k| rates[k].as_f64().unwrap());
         println!(
             "browser: 12 bells, {phase} phase, one dragged while it plays: {frames:.0} frames, curve drawn {curve:.0}, spectra {spectra:.0} times a second"
@@ -197,5 +197,52 @@ async fn figures_of_the_equaliser() {
     }
     choose(&page, "Starting point", "Room for the bass").await;
     page.settled().await;
+    page.client.close().await.unwrap();
+}
+
+/// The longest call and the longest block of the audio thread, in ms; a block lasts 2.67 ms.
+#[tokio::test(flavor = "multi_thread")]
+async fn figures_of_the_audio_thread() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.settled().await;
+    let equaliser = clear_bend_core::effects::find("equaliser").unwrap();
+    for (name, q) in [("usual", 1.0), ("long", 12.0)] {
+        let path = |lane: u32| {
+            // As the page tells it: plain numbers.
+            let mut params = json!({"phase": 1});
+            for k in 1..=12 {
+                let of_band = [
+                    ("kind_#", 6.0),
+                    ("freq_#_hz", 40.0 * 1.7f64.powi(k)),
+                    ("gain_#_db", f64::from(lane)),
+                    ("q_#", q),
+                ];
+                for (id, value) in of_band {
+                    params[id.replace('#', &k.to_string())] = json!(value);
+                }
+            }
+            json!({"stages": [{"effect": "equaliser", "params": params}]})
+        };
+        let moved = equaliser.params.iter().position(|p| p.id == "gain_3_db");
+        let moved = json!({"stage": 0, "param": moved, "from": -10.0});
+        for lanes in [1u32, 10, 20] {
+            let paths: Vec<Value> = (0..lanes).map(path).collect();
+            let found = page
+                .run_async(include_str!("../scripts/longest.js"), vec![json!(paths), moved.clone()])
+                .await;
+            let ms = |k: usize| found[k].as_f64().unwrap_or_else(|| panic!("{found}"));
+            println!(
+                "browser: audio thread, {lanes} lanes of 12 bells in linear phase, {name} kernels: longest call {:.1} ms ({}), longest block {:.1}, one in a thousand {:.1}, one in a hundred {:.1}, median {:.2} ms",
+                ms(0),
+                found[1],
+                ms(2),
+                ms(3),
+                ms(4),
+                ms(5)
+            );
+        }
+    }
     page.client.close().await.unwrap();
 }

@@ -16,6 +16,7 @@ mod explaining;
 mod figures;
 mod keeping;
 mod looking;
+mod resting;
 mod rounds;
 
 use std::time::Duration;

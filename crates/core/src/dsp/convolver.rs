@@ -3,21 +3,44 @@
 
 use std::sync::Arc;
 
-use realfft::{ComplexToReal, RealFftPlanner, RealToComplex};
+use realfft::{ComplexToReal, RealToComplex};
 use rustfft::num_complex::Complex64;
 
+use super::plans;
 use crate::cast;
 
 /// Spectra of one length, one after the other, real and imaginary parts apart, so that products need no shuffling.
 struct Spectra {
     bins: usize,
+    count: usize,
     re: Vec<f64>,
     im: Vec<f64>,
 }
 
 impl Spectra {
     fn new(bins: usize, count: usize) -> Self {
-        Self { bins, re: vec![0.0; bins * count], im: vec![0.0; bins * count] }
+        let mut spectra = Self::reserved(bins, count);
+        while !spectra.is_wide() {
+            spectra.widen();
+        }
+        spectra
+    }
+
+    /// Memory for so many, which is not touched yet: see [`Spectra::widen`].
+    fn reserved(bins: usize, count: usize) -> Self {
+        let room = || Vec::with_capacity(bins * count);
+        Self { bins, count, re: room(), im: room() }
+    }
+
+    fn is_wide(&self) -> bool {
+        self.im.len() == self.bins * self.count
+    }
+
+    /// Fills some of the memory with silence.
+    fn widen(&mut self) {
+        let next = (self.bins * self.count).min(self.re.len() + WIDENED);
+        self.re.resize(next, 0.0);
+        self.im.resize(next, 0.0);
     }
 
     fn put(&mut self, at: usize, spectrum: &[Complex64]) {
@@ -48,6 +71,9 @@ impl Spectra {
         }
     }
 }
+
+/// So many numbers of memory are filled at a time: the first touch is what makes it slow.
+const WIDENED: usize = 16_384;
 
 /// A piece with less than this share of a kernel's energy is left out: -200 dB, far under what samples hold.
 const SILENT: f64 = 1e-20;
@@ -98,6 +124,8 @@ pub struct Convolver {
     alike: usize,
     out: [Vec<f64>; 2],
     fill: usize,
+    /// Where the first piece begins.
+    start: usize,
     kernels: [Kernels; 2],
     now: usize,
     room: Room,
@@ -111,14 +139,14 @@ struct Room {
 }
 
 impl Convolver {
-    /// For kernels of `count` pieces of a length.
+    /// For kernels of `count` pieces of a length; [`Convolver::make_room`] and [`Convolver::widen`] make room for them and for
+    /// what is convolved.
     #[must_use]
     pub fn new(piece: usize, count: usize) -> Self {
-        let mut planner = RealFftPlanner::new();
-        let (forward, backward) = (planner.plan_fft_forward(2 * piece), planner.plan_fft_inverse(2 * piece));
+        let (forward, backward) = (plans::forward(2 * piece), plans::backward(2 * piece));
         let bins = piece + 1;
-        let spectra = || Spectra::new(bins, count);
-        let kernel = || Kernel { pieces: spectra(), heard: vec![false; count] };
+        let spectra = || Spectra::reserved(bins, count);
+        let kernel = || Kernel { pieces: Spectra::reserved(bins, 0), heard: Vec::new() };
         let kernels = || Kernels { each: [(); 2].map(|()| [kernel(), kernel()]), routes: Routes::Alike };
         let scratch = forward.get_scratch_len().max(backward.get_scratch_len());
         Self {
@@ -130,6 +158,7 @@ impl Convolver {
             alike: count,
             out: [(); 2].map(|()| vec![0.0; piece]),
             fill: 0,
+            start: 0,
             kernels: [kernels(), kernels()],
             now: 0,
             room: Room {
@@ -161,18 +190,54 @@ impl Convolver {
         self.piece - self.fill
     }
 
-    /// Writes the spectra of the pieces of a kernel to the kernels that come next.
-    pub fn write(&mut self, to: usize, from: usize, kernel: &[f64]) {
+    /// How many pieces a kernel has.
+    #[must_use]
+    pub fn pieces(&self) -> usize {
+        self.count
+    }
+
+    /// Readies some of its memory, without allocating; says whether that is all, and it can be used.
+    pub fn widen(&mut self) -> bool {
+        let kernels = self.kernels.iter_mut().flat_map(|kernels| kernels.each.iter_mut().flatten());
+        let mut all = self.past.iter_mut().chain(kernels.map(|kernel| &mut kernel.pieces));
+        match all.find(|spectra| !spectra.is_wide()) {
+            Some(spectra) => {
+                spectra.widen();
+                false
+            }
+            None => true,
+        }
+    }
+
+    /// Memory for the kernels that some routes need; [`Convolver::widen`] readies it.
+    pub fn make_room(&mut self, routes: Routes) {
+        for kernels in &mut self.kernels {
+            for (to, from) in [(0, 0), (1, 1), (0, 1), (1, 0)] {
+                let needed = to == 0 && from == 0
+                    || routes != Routes::Alike && (to == from || routes == Routes::Crossed);
+                let kernel = &mut kernels.each[to][from];
+                if needed && kernel.heard.is_empty() {
+                    let pieces = Spectra::reserved(self.piece + 1, self.count);
+                    *kernel = Kernel { pieces, heard: vec![false; self.count] };
+                }
+            }
+        }
+    }
+
+    /// Lets the first piece begin so many samples before its end.
+    pub fn begin_at(&mut self, samples: usize) {
+        self.start = samples.min(self.piece - 1);
+        self.fill = self.start;
+    }
+
+    /// Writes the spectrum of a piece of a kernel to the kernels that come next; `energy` is that of the whole kernel, for
+    /// whose route there is room.
+    pub fn write_piece(&mut self, (to, from): (usize, usize), at: usize, kernel: &[f64], energy: f64) {
         let next = &mut self.kernels[1 - self.now].each[to][from];
         let Room { time, spectrum, scratch, .. } = &mut self.room;
-        let energy = |taps: &[f64]| taps.iter().map(|x| x * x).sum::<f64>();
-        let least = SILENT * energy(kernel);
-        next.heard.fill(false);
-        for (at, taps) in kernel.chunks(self.piece).take(self.count).enumerate() {
-            next.heard[at] = energy(taps) > least;
-            if !next.heard[at] {
-                continue;
-            }
+        let taps = &kernel[at * self.piece..(at + 1) * self.piece];
+        next.heard[at] = taps.iter().map(|x| x * x).sum::<f64>() > SILENT * energy;
+        if next.heard[at] {
             time.fill(0.0);
             time[..taps.len()].copy_from_slice(taps);
             let done = self.forward.process_with_scratch(time, spectrum, scratch);
@@ -195,7 +260,7 @@ impl Convolver {
     pub fn reset(&mut self) {
         self.window.iter_mut().chain(&mut self.out).for_each(|x| x.fill(0.0));
         self.past.iter_mut().for_each(Spectra::clear);
-        self.fill = 0;
+        self.fill = self.start;
         self.newest = 0;
         self.alike = self.count;
     }

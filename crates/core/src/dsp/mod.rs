@@ -8,6 +8,7 @@ mod fir;
 mod kaiser;
 mod lanes;
 pub mod oversample;
+pub mod plans;
 mod ramp;
 mod resample;
 mod sliding_max;

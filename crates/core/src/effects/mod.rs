@@ -148,6 +148,17 @@ pub struct Plan<'a> {
     /// The sounds of its whole slots, in the order of its slots; none where they are not at hand, and for those that run
     /// in step with the passage.
     pub sounds: &'a [Option<Arc<Buffer>>],
+    /// Where it plays for the ear, its place among those that run side by side: what is heavy is then made by
+    /// [`Processor::prepare`], and at another time than that of the others. None where it is measured: all is there at once.
+    pub turn: Option<usize>,
+}
+
+impl<'a> Plan<'a> {
+    /// For measuring, without sounds.
+    #[must_use]
+    pub fn plain(setup: Setup, values: &'a [f64]) -> Self {
+        Self { setup, values, sounds: &[], turn: None }
+    }
 }
 
 /// What an effect moves over time, and reports for every frame.
@@ -180,6 +191,17 @@ pub trait Processor: Send {
 
     /// Back to the state just after it was made.
     fn reset(&mut self);
+
+    /// Makes a part of what is heavy, in a time that a block can spare; called between blocks, where it plays for the ear.
+    /// Says whether there was anything to do.
+    fn prepare(&mut self) -> bool {
+        false
+    }
+
+    /// Whether it can be heard: what it cannot be without is made.
+    fn ready(&self) -> bool {
+        true
+    }
 
     /// Frames by which the output lags behind the input; the same as long as it lives.
     fn latency(&self) -> usize {

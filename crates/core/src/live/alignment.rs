@@ -3,7 +3,7 @@
 use super::lane::Lane;
 use super::{Live, MOST_LANES};
 use crate::dsp::Delay;
-use crate::path::Path;
+use crate::path::{Chain, Path};
 
 impl Live {
     /// Lets a lane run another path; the lane after the last one is a new one. Where only values differ, use
@@ -13,7 +13,7 @@ impl Live {
             return;
         }
         let heard = index == self.heard;
-        let mut lane = Lane::new(self.setup, path, if heard { 1.0 } else { 0.0 });
+        let mut lane = Lane::new(self.setup, path, if heard { 1.0 } else { 0.0 }, index);
         lane.chain.set_passage(self.play, self.source.frames());
         let slowest = self.slowest_but(index).max(lane.chain.latency());
         lane.align(slowest);
@@ -58,6 +58,44 @@ impl Live {
             let change = self.change();
             change.lanes.iter_mut().for_each(|(_, lane)| lane.align(slowest));
             change.latency = Some((slowest, [(); 4].map(|()| Delay::new(slowest)), others));
+        }
+    }
+
+    /// Lets the lanes that are not heard rest, where the machine is too slow for all: one that is chosen then begins from rest,
+    /// and is heard as soon as it has run for as long as it is late.
+    pub fn set_resting(&mut self, rests: bool) {
+        self.rests = rests;
+    }
+
+    /// Makes a part of what is heavy: of the lane that is heard before that of the others.
+    pub(super) fn prepare(&mut self) {
+        let [first, second] = [self.wanted, self.heard];
+        let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due).map(|(_, lane)| lane);
+        if waiting.map(|lane| &mut lane.chain).any(Chain::prepare) {
+            return;
+        }
+        for index in [first, second].into_iter().chain(0..self.lanes.len()) {
+            if self.lanes.get_mut(index).is_some_and(|lane| lane.chain.prepare()) {
+                return;
+            }
+        }
+    }
+
+    /// Whether all that waits for the gate can be heard when it opens again.
+    pub(super) fn is_due(&self) -> bool {
+        self.pending.due && self.pending.lanes.iter().all(|(_, lane)| lane.chain.ready())
+    }
+
+    /// Lets lanes that nobody hears rest, or run again from rest.
+    pub(super) fn rest_lanes(&mut self) {
+        for (index, lane) in self.lanes.iter_mut().enumerate() {
+            let heard = index == self.heard || index == self.wanted || !lane.share.rests_at(0.0);
+            let rests = self.rests && !heard;
+            if lane.rests && !rests {
+                lane.chain.reset();
+                lane.aligned.iter_mut().for_each(Delay::reset);
+            }
+            lane.rests = rests;
         }
     }
 

@@ -31,25 +31,18 @@ impl Live {
         self.change().reference = Some(reference);
     }
 
-    /// Gives a stage of a lane the samples of one of its sounds, by the place of its slot. A lane that has been set anew needs
-    /// them anew; where the stage has no such sound, nothing happens.
-    pub fn set_sound(&mut self, lane: usize, index: usize, slot: usize, samples: &Buffer) {
+    /// Gives a stage of a lane the samples of one of its sounds, by the place of its slot, as they are laid there. A lane that
+    /// has been set anew needs them anew; where the stage has no such sound, nothing happens.
+    pub fn set_sound(&mut self, lane: usize, index: usize, slot: usize, laid: &Arc<Buffer>) {
         let Some(newest) = self.newest(lane) else { return };
-        let stage = newest.stages.get_mut(index);
-        let Some((stage, laid)) = stage.and_then(|stage| {
-            let slot = stage.effect.sounds.get(slot)?;
-            Some((stage, Arc::new(slot.laid(samples, samples.frames()))))
-        }) else {
-            return;
-        };
-        if let Some(Some(sound)) = stage.sounds.get_mut(slot) {
-            sound.samples = Some(laid.clone());
-            if stage.effect.sounds[slot].whole {
-                let path = Path { stages: newest.stages.clone() };
-                self.set_lane(lane, &path);
-            } else {
-                newest.chain.set_sound(index, slot, Some(laid));
-            }
+        let Some(stage) = newest.stages.get_mut(index) else { return };
+        let Some(Some(sound)) = stage.sounds.get_mut(slot) else { return };
+        sound.samples = Some(laid.clone());
+        if stage.effect.sounds[slot].whole {
+            let path = Path { stages: newest.stages.clone() };
+            self.set_lane(lane, &path);
+        } else {
+            newest.chain.set_sound(index, slot, Some(laid.clone()));
         }
     }
 

@@ -15,18 +15,21 @@ pub(super) struct Lane {
     pub(super) share: Ramp,
     /// Frames for which it has run.
     pub(super) age: usize,
+    /// Whether it does not run, because nobody hears it and the machine is slow.
+    pub(super) rests: bool,
 }
 
 impl Lane {
-    /// A path at rest, whose share of what is heard is 0 or 1.
-    pub(super) fn new(setup: Setup, path: &Path, share: f64) -> Self {
+    /// A path at rest, whose share of what is heard is 0 or 1, and its place among the lanes.
+    pub(super) fn new(setup: Setup, path: &Path, share: f64, turn: usize) -> Self {
         Self {
             stages: path.stages.clone(),
-            chain: Chain::new(path, setup),
+            chain: Chain::in_turn(path, setup, turn),
             aligned: [Delay::new(0), Delay::new(0)],
             match_gain: Ramp::new(1.0, cast::frames(MOVE_S, setup.rate_hz)),
             share: Ramp::new(share, cast::frames(FADE_S, setup.rate_hz)),
             age: 0,
+            rests: false,
         }
     }
 

@@ -2,12 +2,12 @@
 
 use std::cell::OnceCell;
 
-use realfft::RealFftPlanner;
 use rustfft::num_complex::Complex64;
 use serde::Serialize;
 
 use crate::audio::frames_alike;
 use crate::cast;
+use crate::dsp::plans;
 use crate::effects::Setup;
 use crate::level::db_from_gain;
 use crate::path::{Chain, Path, Stage};
@@ -320,7 +320,7 @@ pub struct Ringing {
 
 /// The spectrum of an impulse response, of which each sample is weighed by its place; the time 0 lies at `zero`.
 fn transformed(impulse: &[f32], zero: usize, weigh: impl Fn(usize, f64) -> f64) -> Vec<Complex64> {
-    let forward = RealFftPlanner::<f64>::new().plan_fft_forward(impulse.len());
+    let forward = plans::forward(impulse.len());
     let mut time: Vec<f64> = impulse.iter().enumerate().map(|(i, x)| weigh(i, f64::from(*x))).collect();
     // The time 0 goes first, what comes before it last.
     time.rotate_left(zero);

@@ -7,13 +7,14 @@
 use std::f64::consts::TAU;
 use std::sync::Arc;
 
-use realfft::{RealFftPlanner, RealToComplex};
+use realfft::RealToComplex;
 use rustfft::num_complex::Complex64;
 use serde::{Deserialize, Serialize};
 
 use crate::Buffer;
 use crate::audio::frames_alike;
 use crate::cast;
+use crate::dsp::plans;
 use crate::scope::Scope;
 
 /// How finely a spectrum tells frequencies apart.
@@ -97,7 +98,7 @@ impl Transform {
     /// For stretches of so many frames.
     #[must_use]
     pub fn new(window: Window, frames: usize) -> Self {
-        let forward = RealFftPlanner::new().plan_fft_forward(frames);
+        let forward = plans::forward(frames);
         let window = window.samples(frames);
         let sum: f64 = window.iter().sum();
         let squares: f64 = window.iter().map(|w| w * w).sum();

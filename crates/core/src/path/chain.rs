@@ -24,8 +24,30 @@ impl Chain {
     /// A chain for one or two channels, at rest at the settings of the path.
     #[must_use]
     pub fn new(path: &Path, setup: Setup) -> Self {
-        let runners = path.stages.iter().map(|stage| Runner::new(stage, setup)).collect();
+        Self::of(path, setup, None)
+    }
+
+    /// The same for the ear, by its place among those that run side by side: what is heavy is made by [`Chain::prepare`], and
+    /// until it is [`Chain::ready`], nothing should be heard of it.
+    #[must_use]
+    pub fn in_turn(path: &Path, setup: Setup, turn: usize) -> Self {
+        Self::of(path, setup, Some(turn))
+    }
+
+    fn of(path: &Path, setup: Setup, turn: Option<usize>) -> Self {
+        let runners = path.stages.iter().map(|stage| Runner::new(stage, setup, turn)).collect();
         Self { runners, max_block: setup.max_block, rate_hz: setup.rate_hz, passage: Passage::default() }
+    }
+
+    /// Makes a part of what is heavy in it, in a time that a block can spare. Says whether there was anything to do.
+    pub fn prepare(&mut self) -> bool {
+        self.runners.iter_mut().any(|runner| runner.processor.prepare())
+    }
+
+    /// Whether it can be heard.
+    #[must_use]
+    pub fn ready(&self) -> bool {
+        self.runners.iter().all(|runner| runner.processor.ready())
     }
 
     /// Moves a stage to new settings; a stage that is not there is ignored. The effect must be the same.
@@ -207,7 +229,7 @@ struct Runner {
 }
 
 impl Runner {
-    fn new(stage: &Stage, setup: Setup) -> Self {
+    fn new(stage: &Stage, setup: Setup, turn: Option<usize>) -> Self {
         let samples = |whole: bool| {
             let slots = stage.effect.sounds.iter().zip(&stage.sounds);
             let one = move |(slot, sound): (&SoundSlot, &Option<Sound>)| {
@@ -218,7 +240,7 @@ impl Runner {
             };
             slots.map(one).collect::<Vec<_>>()
         };
-        let plan = Plan { setup, values: &stage.values, sounds: &samples(true) };
+        let plan = Plan { setup, values: &stage.values, sounds: &samples(true), turn };
         let processor = (stage.effect.build)(&plan);
         let delay = Delay::new(processor.latency());
         Self {

@@ -70,7 +70,7 @@ struct SwayingEcho {
 }
 
 impl SwayingEcho {
-    fn new(&Plan { setup, values, sounds }: &Plan) -> Self {
+    fn new(&Plan { setup, values, sounds, .. }: &Plan) -> Self {
         let largest = |sound: &Arc<Buffer>| sound.channels()[0].iter().copied().fold(0.0, f32::max);
         let room = |seconds: f64| vec![0.0; (seconds * f64::from(setup.rate_hz)) as usize];
         Self {
@@ -259,7 +259,7 @@ fn a_whole_sound_is_built_in() {
     let mut described = rough.clone();
     described.stages[0].sounds[1].as_mut().unwrap().samples = None;
     live.set_path(&described);
-    live.set_sound(0, 0, 1, &half);
+    live.set_sound(0, 0, 1, &laid);
     live.set_play(Play::Once);
     live.set_playing(true);
     let mut heard = Vec::new();

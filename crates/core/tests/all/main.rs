@@ -32,3 +32,4 @@ mod sounds;
 mod sources;
 mod timing;
 mod true_peaks;
+mod turns;

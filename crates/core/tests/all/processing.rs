@@ -146,7 +146,7 @@ fn reset_equals_new() {
             signal.for_each_block(128, |io| processor.process(io, &Around::default()));
             signal
         };
-        let mut processor = (effect.build)(&Plan { setup: SETUP, values: &values, sounds: &[] });
+        let mut processor = (effect.build)(&Plan::plain(SETUP, &values));
         let first = run(processor.as_mut());
         processor.reset();
         assert!(run(processor.as_mut()) == first, "{}", effect.id);

@@ -1,4 +1,5 @@
 /** The audio thread: hands blocks and messages to the live part of the core, and meters back. */
+import { Load } from "./load";
 import type { FromLive, LiveOptions, ToLive } from "./messages";
 
 /** The plain exports of crates/wasm/src/live.rs. */
@@ -6,15 +7,19 @@ interface LiveExports {
   memory: WebAssembly.Memory;
   live_new(rateHz: number, maxBlock: number): number;
   live_output(channel: number): number;
-  live_source_room(frames: number, channels: number): void;
-  live_source_channel(channel: number): number;
+  live_room(frames: number, channels: number): void;
+  live_piece_room(frames: number): number;
+  live_piece_ready(channel: number): void;
   live_source_ready(): number;
   live_backing_ready(): number;
   live_reference_ready(gainDb: number): number;
   live_text_room(bytes: number): number;
   live_lane_ready(lane: number): number;
-  live_sound_ready(lane: number, stage: number, slot: number): void;
+  live_sound_ready(number: number): void;
+  live_give_sound(number: number, lane: number, stage: number, slot: number): void;
+  live_forget_sounds(): void;
   live_keep_lanes(count: number): void;
+  live_set_resting(rests: number): void;
   live_set_heard(lane: number): void;
   live_set_param(lane: number, stage: number, param: number, value: number): number;
   live_set_mix(lane: number, stage: number, mix: number, on: number): number;
@@ -50,6 +55,9 @@ class LiveProcessor extends AudioWorkletProcessor {
   private output: [Float32Array, Float32Array] = [new Float32Array(0), new Float32Array(0)];
   private blocks = 0;
   private seen: Float32Array | null = null;
+  private readonly load = new Load();
+  /** Whether lanes that are not heard rest, because the machine is slow. */
+  private resting = false;
 
   constructor(options: { processorOptions: LiveOptions }) {
     super();
@@ -64,28 +72,39 @@ class LiveProcessor extends AudioWorkletProcessor {
   private take(message: ToLive): void {
     const core = this.core;
     switch (message.kind) {
+      case "room":
+        core.live_room(message.frames, message.channels);
+        break;
+      case "piece":
+        this.write(Float32Array, core.live_piece_room(message.samples.length), message.samples);
+        core.live_piece_ready(message.channel);
+        break;
       case "source":
-        this.fill(message.channels);
         core.live_source_ready();
         break;
       case "backing":
-        this.fill(message.channels);
         core.live_backing_ready();
         break;
       case "reference":
-        this.fill(message.channels);
         core.live_reference_ready(message.gainDb);
         break;
       case "lane":
-        new Uint8Array(core.memory.buffer, core.live_text_room(message.json.length), message.json.length).set(message.json);
+        this.write(Uint8Array, core.live_text_room(message.json.length), message.json);
         core.live_lane_ready(message.lane);
         break;
       case "sound":
-        this.fill(message.channels);
-        core.live_sound_ready(message.lane, message.stage, message.slot);
+        core.live_sound_ready(message.number);
+        break;
+      case "give":
+        core.live_give_sound(message.number, message.lane, message.stage, message.slot);
+        break;
+      case "forget-sounds":
+        core.live_forget_sounds();
         break;
       case "keep-lanes":
         core.live_keep_lanes(message.count);
+        // With fewer of them, all may run again.
+        this.rest(false);
         break;
       case "heard":
         core.live_set_heard(message.lane);
@@ -120,15 +139,6 @@ class LiveProcessor extends AudioWorkletProcessor {
     }
   }
 
-  /** Writes samples into the room for a new source. */
-  private fill(channels: Float32Array[]): void {
-    const core = this.core;
-    core.live_source_room(channels[0]?.length ?? 0, channels.length);
-    channels.forEach((samples, c) => {
-      new Float32Array(core.memory.buffer, core.live_source_channel(c), samples.length).set(samples);
-    });
-  }
-
   /** Views of the core's output; made anew when its memory has grown. */
   private views(): [Float32Array, Float32Array] {
     if (this.output[0].buffer !== this.core.memory.buffer) {
@@ -148,18 +158,31 @@ class LiveProcessor extends AudioWorkletProcessor {
     }
   }
 
+  /** Writes to an address, which is asked for before: that may let the memory grow, and its buffer be another one. */
+  private write<T extends Float32Array | Uint8Array>(View: new (buffer: ArrayBuffer, address: number, length: number) => T, address: number, from: T): void {
+    new View(this.core.memory.buffer, address, from.length).set(from);
+  }
+
+  /** Lets the lanes that are not heard rest, or run again. */
+  private rest(resting: boolean): void {
+    this.resting = resting;
+    this.core.live_set_resting(resting ? 1 : 0);
+  }
+
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
     const [left, right] = outputs[0] ?? [];
     if (!left) return true;
     const frames = Math.min(left.length, BLOCK);
+    const start = Date.now();
     this.core.live_process(frames);
+    if (this.load.isTooMuch(Date.now() - start, (1000 * frames) / sampleRate) && !this.resting) this.rest(true);
     const [fromLeft, fromRight] = this.views();
     left.set(fromLeft.subarray(0, frames));
     right?.set(fromRight.subarray(0, frames));
     this.see(frames);
     if (++this.blocks % BLOCKS_PER_METER === 0) {
       const meters = new Float32Array(this.core.memory.buffer, this.core.live_meters(), METERS).slice();
-      const message: FromLive = { meters, seen: meters[1] ? this.seen : null };
+      const message: FromLive = { meters, seen: meters[1] ? this.seen : null, resting: this.resting };
       this.port.postMessage(message);
     }
     return true;

@@ -1,11 +1,16 @@
 /** What the page says to the audio thread. Text crosses as bytes: there is no text decoder there. */
 export type ToLive =
-  | { kind: "source"; channels: Float32Array[] }
-  | { kind: "backing"; channels: Float32Array[] }
-  | { kind: "reference"; channels: Float32Array[]; gainDb: number }
+  /** Samples come in piece by piece, so that no message lasts long; what follows says what they are. */
+  | { kind: "room"; frames: number; channels: number }
+  | { kind: "piece"; channel: number; samples: Float32Array }
+  | { kind: "source" }
+  | { kind: "backing" }
+  | { kind: "reference"; gainDb: number }
+  /** A sound that stages take, by its number. */
+  | { kind: "sound"; number: number }
+  | { kind: "give"; number: number; lane: number; stage: number; slot: number }
+  | { kind: "forget-sounds" }
   | { kind: "lane"; lane: number; json: Uint8Array }
-  /** The sound of a slot of a stage, by its place. */
-  | { kind: "sound"; lane: number; stage: number; slot: number; channels: Float32Array[] }
   | { kind: "keep-lanes"; count: number }
   | { kind: "heard"; lane: number }
   | { kind: "param"; lane: number; stage: number; param: number; value: number }
@@ -26,6 +31,8 @@ export interface FromLive {
   meters: Float32Array;
   /** All samples of left before since the last message, then right before, left after, right after; none if not asked. */
   seen: Float32Array | null;
+  /** Whether lanes that are not heard rest, because the machine is slow. */
+  resting: boolean;
 }
 
 /** What the audio thread is made with. */

@@ -6,20 +6,15 @@
 //! how much.
 
 use std::f64::consts::PI;
-use std::sync::Arc;
 
-use realfft::{ComplexToReal, RealFftPlanner};
 use rustfft::num_complex::Complex64;
 
-use super::design::MOST_SECTIONS;
-use super::section::Section;
-use super::settings::{Band, MOST_BANDS, Phase, Settings};
+use super::kernel::{Designer, FADED, routes};
+use super::settings::{Band, Phase, Settings};
 use crate::audio::{frames_alike, stretch};
 use crate::cast;
-use crate::dsp::{Convolver, Routes};
+use crate::dsp::Convolver;
 use crate::effects::{Around, Processor, Setup};
-use crate::level::gain_from_db;
-use crate::scope::Scope;
 
 /// Length of the usual kernel at 48 kHz, samples: 341 ms.
 const LENGTH: usize = 16_384;
@@ -29,8 +24,8 @@ const LONGER: usize = 4;
 const PIECES: usize = 16;
 /// A kernel holds what falls by this within half its length: to a thousandth.
 const HELD: f64 = 7.0;
-/// The share of the kernel that fades at each end.
-const FADED: f64 = 1.0 / 16.0;
+/// So many steps of making a kernel are done at a time: about as much as convolving a block.
+const STEPS: usize = 4;
 
 /// The kernel of some settings.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -119,56 +114,91 @@ pub fn held(
 
 /// The equaliser in linear or balanced phase.
 pub struct Linear {
-    rate_hz: f64,
     phase: Phase,
     latency: usize,
     convolver: Convolver,
     designer: Designer,
     wanted: Settings,
-    designed: Settings,
-    /// Whether the piece that runs goes over to another kernel.
+    /// The settings of the kernels that are there; none before the first ones are.
+    designed: Option<Settings>,
+    /// Whether kernels are made between blocks, by `prepare`, rather than where they are needed.
+    in_turns: bool,
+    /// Whether other kernels wait in the convolver for the next piece.
+    waits: bool,
+    /// Whether the piece that runs goes over to them.
     fades: bool,
 }
 
 impl Linear {
     /// At rest at some settings; the phase stays.
     #[must_use]
-    pub fn new(setup: Setup, settings: &Settings, phase: Phase) -> Self {
+    pub fn new(setup: Setup, turn: Option<usize>, settings: &Settings, phase: Phase) -> Self {
         let Length { frames, pieces } = Length::of(settings, setup.rate_hz);
+        let mut convolver = Convolver::new(frames / pieces, pieces);
+        convolver.make_room(routes(settings));
+        // Each of those that run side by side computes its pieces at a time of its own.
+        convolver.begin_at(turn.map_or(0, |turn| turn * setup.max_block % (frames / pieces)));
         let mut linear = Self {
-            rate_hz: f64::from(setup.rate_hz),
             phase,
             latency: Length { frames, pieces }.latency(),
-            convolver: Convolver::new(frames / pieces, pieces),
-            designer: Designer::new(frames),
+            convolver,
+            designer: Designer::new(frames, f64::from(setup.rate_hz), phase, settings),
             wanted: *settings,
-            designed: *settings,
+            designed: None,
+            in_turns: turn.is_some(),
+            waits: false,
             fades: false,
         };
-        linear.design();
-        linear.convolver.switch();
+        if !linear.in_turns {
+            linear.design_at_once();
+            linear.take();
+        }
         linear
     }
 
-    /// Makes the kernels of what is wanted.
-    fn design(&mut self) {
-        self.designer.design(&self.wanted, self.rate_hz, self.phase, &mut self.convolver);
-        self.designed = self.wanted;
+    /// Makes the kernels of what is wanted, so that they wait in the convolver.
+    fn design_at_once(&mut self) {
+        while !self.convolver.widen() {}
+        self.designer.begin(&self.wanted);
+        while self.designer.making().is_some() {
+            self.designer.step(&mut self.convolver);
+        }
+        self.designed = Some(self.wanted);
+        self.waits = true;
+    }
+
+    /// Takes the kernels that wait, at once.
+    fn take(&mut self) {
+        if std::mem::take(&mut self.waits) | std::mem::take(&mut self.fades) {
+            self.convolver.switch();
+        }
     }
 }
 
 impl Processor for Linear {
     fn set(&mut self, values: &[f64]) {
         self.wanted = Settings { phase: self.phase, ..Settings::from_values(values) };
+        let routes = routes(&self.wanted);
+        self.convolver.make_room(routes);
+        self.designer.make_room(routes);
+        if !self.in_turns {
+            while !self.convolver.widen() {}
+        }
     }
 
     fn process(&mut self, io: &mut [&mut [f32]], _: &Around) {
+        if !self.ready() {
+            io.iter_mut().for_each(|channel| channel.fill(0.0));
+            return;
+        }
         let n = io.first().map_or(0, |c| c.len());
         let mut done = 0;
         while done < n {
-            if self.convolver.at_seam() && self.wanted != self.designed {
-                self.design();
-                self.fades = true;
+            if self.convolver.at_seam() {
+                if !self.in_turns && self.designed.as_ref() != Some(&self.wanted) {
+                    self.design_at_once();
+                }
+                self.fades = std::mem::take(&mut self.waits);
             }
             let end = n.min(done + self.convolver.until_seam());
             stretch(io, done..end, |io| self.convolver.process(io, self.fades));
@@ -179,132 +209,43 @@ impl Processor for Linear {
 
     fn reset(&mut self) {
         self.convolver.reset();
-        if self.wanted != self.designed {
-            self.design();
-            self.fades = true;
+        if !self.in_turns && self.designed.as_ref() != Some(&self.wanted) {
+            self.design_at_once();
         }
-        if std::mem::take(&mut self.fades) {
-            self.convolver.switch();
-        }
+        self.take();
     }
 
     fn latency(&self) -> usize {
         self.latency
     }
-}
 
-/// Makes kernels without allocating.
-struct Designer {
-    backward: Arc<dyn ComplexToReal<f64>>,
-    /// tan(pi f / rate) at every bin.
-    tangents: Vec<f64>,
-    /// The responses of the bands that are in use, each with the band that it belongs to.
-    known: Vec<(Option<Band>, Vec<Complex64>)>,
-    spectrum: Vec<Complex64>,
-    kernel: Vec<f64>,
-    scratch: Vec<Complex64>,
-    window: Vec<f64>,
-    sections: Vec<Section>,
-}
-
-impl Designer {
-    fn new(length: usize) -> Self {
-        let backward = RealFftPlanner::new().plan_fft_inverse(length);
-        let bins = length / 2 + 1;
-        let faded = FADED * cast::real(length);
-        let edge = |i: usize| {
-            let from_end = cast::real(i.min(length - i)) / faded;
-            if from_end < 1.0 { 0.5 - 0.5 * (PI * from_end).cos() } else { 1.0 }
-        };
-        Self {
-            tangents: (0..bins).map(|i| (PI * cast::real(i) / cast::real(length)).tan()).collect(),
-            known: (0..=MOST_BANDS).map(|_| (None, vec![Complex64::default(); bins])).collect(),
-            spectrum: vec![Complex64::default(); bins],
-            kernel: vec![0.0; length],
-            scratch: vec![Complex64::default(); backward.get_scratch_len()],
-            window: (0..length).map(edge).collect(),
-            sections: vec![Section::THROUGH; MOST_SECTIONS],
-            backward,
+    fn prepare(&mut self) -> bool {
+        if !self.in_turns || self.waits || self.fades {
+            return false;
         }
-    }
-
-    fn design(&mut self, settings: &Settings, rate_hz: f64, phase: Phase, convolver: &mut Convolver) {
-        let mut count = 0;
-        for band in settings.working() {
-            self.learn(count, &band, rate_hz, phase);
-            count += 1;
-        }
-        let scopes = || settings.working().map(|band| band.scope);
-        let crosses = scopes().any(Scope::is_sum);
-        let apart = scopes().any(|scope| scope != Scope::Stereo);
-        let (routes, kernels): (Routes, &[(usize, usize)]) = match (crosses, apart) {
-            (true, _) => (Routes::Crossed, &[(0, 0), (1, 1), (0, 1), (1, 0)]),
-            (false, true) => (Routes::Apart, &[(0, 0), (1, 1)]),
-            (false, false) => (Routes::Alike, &[(0, 0)]),
-        };
-        let gain = gain_from_db(settings.input_db);
-        convolver.write_routes(routes);
-        for (to, from) in kernels {
-            self.make(count, gain, (*to, *from));
-            convolver.write(*to, *from, &self.kernel);
-        }
-    }
-
-    /// Works out the response of a band unless it is known.
-    fn learn(&mut self, place: usize, band: &Band, rate_hz: f64, phase: Phase) {
-        let (known, response) = &mut self.known[place];
-        if known.as_ref() == Some(band) {
-            return;
-        }
-        *known = Some(*band);
-        let sections = &mut self.sections;
-        band.build.each_section(&band.shape, rate_hz, |i, section| sections[i] = section);
-        let sections = &self.sections[..band.build.sections()];
-        for (response, tangent) in response.iter_mut().zip(&self.tangents) {
-            let (mut magnitude, mut turn) = (1.0, 0.0);
-            for section in sections {
-                magnitude *= section.magnitude_at(*tangent);
-                if phase == Phase::Balanced {
-                    turn += section.phase_at(*tangent);
-                }
+        if self.designer.making().is_none() {
+            if self.designed.as_ref() == Some(&self.wanted) {
+                return false;
             }
-            let h = if phase == Phase::Balanced {
-                Complex64::from_polar(magnitude, 0.5 * turn)
-            } else {
-                Complex64::new(magnitude, 0.0)
-            };
-            *response = if band.taken { 1.0 - h } else { h };
+            if !self.convolver.widen() {
+                return true;
+            }
+            self.designer.begin(&self.wanted);
         }
+        for _ in 0..STEPS {
+            self.designer.step(&mut self.convolver);
+        }
+        if self.designer.making().is_none() {
+            let first = self.designed.replace(*self.designer.made()).is_none();
+            self.waits = true;
+            if first {
+                self.take();
+            }
+        }
+        true
     }
 
-    /// Makes the kernel from one channel to another out of the first `count` responses.
-    fn make(&mut self, count: usize, gain: f64, (to, from): (usize, usize)) {
-        let last = self.spectrum.len() - 1;
-        for bin in 0..=last {
-            let (mut entering, mut mid, mut side) =
-                (Complex64::new(gain, 0.0), Complex64::ONE, Complex64::ONE);
-            for (band, response) in &self.known[..count] {
-                let h = response[bin];
-                match band.map(|band| band.scope) {
-                    Some(Scope::Mid) => mid *= h,
-                    Some(Scope::Side) => side *= h,
-                    Some(scope) if scope.shares()[from] > 0.0 => entering *= h,
-                    _ => {}
-                }
-            }
-            let sum = if to == from { mid + side } else { mid - side };
-            // The middle of the kernel is its peak: every other bin changes its sign.
-            let sign = if bin % 2 == 0 { 0.5 } else { -0.5 };
-            self.spectrum[bin] = entering * sum * sign;
-        }
-        self.spectrum[0].im = 0.0;
-        self.spectrum[last].im = 0.0;
-        let done =
-            self.backward.process_with_scratch(&mut self.spectrum, &mut self.kernel, &mut self.scratch);
-        debug_assert!(done.is_ok(), "the lengths fit");
-        let scale = 1.0 / cast::real(self.kernel.len());
-        for (x, window) in self.kernel.iter_mut().zip(&self.window) {
-            *x *= window * scale;
-        }
+    fn ready(&self) -> bool {
+        self.designed.is_some()
     }
 }

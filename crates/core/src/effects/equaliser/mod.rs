@@ -7,6 +7,7 @@
 mod bank;
 mod curves;
 mod design;
+mod kernel;
 mod linear;
 mod nearness;
 mod processor;

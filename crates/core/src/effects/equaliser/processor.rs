@@ -11,11 +11,11 @@ use crate::level::gain_from_db;
 
 /// The phase of an equaliser is chosen when it is made.
 #[must_use]
-pub fn build(&Plan { setup, values, .. }: &Plan) -> Box<dyn Processor> {
+pub fn build(&Plan { setup, values, turn, .. }: &Plan) -> Box<dyn Processor> {
     let settings = Settings::from_values(values);
     match settings.phase {
         Phase::Minimum => Box::new(Minimum::new(setup, &settings)),
-        phase => Box::new(Linear::new(setup, &settings, phase)),
+        phase => Box::new(Linear::new(setup, turn, &settings, phase)),
     }
 }
 

@@ -1,0 +1,30 @@
+//! Plans of Fourier transforms, made once for all who need one of a length.
+
+use std::cell::RefCell;
+use std::sync::Arc;
+
+use realfft::{ComplexToReal, RealFftPlanner, RealToComplex};
+use rustfft::{Fft, FftPlanner};
+
+thread_local! {
+    static REAL: RefCell<RealFftPlanner<f64>> = RefCell::new(RealFftPlanner::new());
+    static COMPLEX: RefCell<FftPlanner<f64>> = RefCell::new(FftPlanner::new());
+}
+
+/// Real samples to their spectrum.
+#[must_use]
+pub fn forward(length: usize) -> Arc<dyn RealToComplex<f64>> {
+    REAL.with_borrow_mut(|planner| planner.plan_fft_forward(length))
+}
+
+/// A spectrum to its real samples.
+#[must_use]
+pub fn backward(length: usize) -> Arc<dyn ComplexToReal<f64>> {
+    REAL.with_borrow_mut(|planner| planner.plan_fft_inverse(length))
+}
+
+/// A spectrum of any symmetry to its samples.
+#[must_use]
+pub fn complex_backward(length: usize) -> Arc<dyn Fft<f64>> {
+    COMPLEX.with_borrow_mut(|planner| planner.plan_fft_inverse(length))
+}
