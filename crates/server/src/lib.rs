@@ -7,7 +7,7 @@ mod security;
 pub use pages::{Pages, PagesError};
 
 use actix_web::dev::Server;
-use actix_web::middleware::{Compress, from_fn};
+use actix_web::middleware::{Compress, Logger, from_fn};
 use actix_web::web::{Data, ServiceConfig};
 use actix_web::{App, HttpServer};
 use clear_bend_store::Store;
@@ -31,6 +31,7 @@ pub fn serve(listener: std::net::TcpListener, store: Store, pages: Pages) -> std
         App::new()
             .wrap(Compress::default())
             .wrap(from_fn(security::guard))
+            .wrap(Logger::new("%r %s %b bytes %D ms").log_level(log::Level::Debug))
             .app_data(Data::clone(&pages))
             .app_data(Data::clone(&store))
             .configure(routes)

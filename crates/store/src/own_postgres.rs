@@ -127,7 +127,7 @@ fn keep_running(folder: &DataFolder, mut server: Postgres, port: u16, stopping: 
             let restarted = folder.clear_leftovers().and_then(|()| Postgres::start(folder, port));
             match restarted {
                 Ok(again) => server = again,
-                Err(error) => eprintln!("clear-bend: PostgreSQL ended and does not start again yet: {error}"),
+                Err(error) => log::error!("PostgreSQL ended and does not start again yet: {error}"),
             }
         }
     }

@@ -1,4 +1,5 @@
 /** What has been measured of the bench as it stands, as a small store fed by the worker. */
+import { type Remote, wrap } from "comlink";
 import { create } from "zustand";
 
 import type { BendPoint } from "../generated/types/BendPoint";
@@ -8,7 +9,8 @@ import type { Report } from "../generated/types/Report";
 import type { Resonance } from "../generated/types/Resonance";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
-import type { Answer, Channels, FanBlade, Picture, Request, Shown, SourceOverview, ToBendWorker, ToWorker } from "./messages";
+import { sentenceOf } from "../core/faults";
+import type { Answer, Calls, Channels, FanBlade, Picture, Request, Shown, SourceOverview, ToBendWorker, ToWorker } from "./messages";
 import type { LaidSound } from "./sounds";
 
 /** The outcome over the whole range of a parameter. */
@@ -97,14 +99,17 @@ let asked: Request | null = null;
 /** The newest request whose picture has been seen on the screen. */
 let drawn = 0;
 let ear: Ear | null = null;
-const waiting = new Map<number, (text: string) => void>();
+/** The measuring worker where it is called and answers; errors come back as they were thrown. */
+let calls: Remote<Calls> | null = null;
 
 /** Starts the worker; the ear is given the samples that it plays. */
 export function startMeasuring(listener: Ear): void {
   ear = listener;
   worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
   worker.onmessage = (event: MessageEvent<Answer>) => take(event.data);
-  tell({ kind: "module", bytes: moduleBytes });
+  const { port1, port2 } = new MessageChannel();
+  calls = wrap<Calls>(port1);
+  worker.postMessage({ kind: "module", bytes: moduleBytes, calls: port2 } satisfies ToWorker, [port2]);
   bendWorker = new Worker(new URL("./bendWorker.ts", import.meta.url), { type: "module" });
   bendWorker.onmessage = (event: MessageEvent<Answer>) => take(event.data);
   tellBends({ kind: "module", bytes: moduleBytes });
@@ -122,17 +127,18 @@ export function measure(request: Omit<Request, "id">): void {
 }
 
 /** Looks for the resonances of the passage. */
-export function findResonances(): void {
-  tell({ kind: "resonances" });
+export async function findResonances(): Promise<void> {
+  try {
+    useMeasured.setState({ resonances: (await calls?.resonances()) ?? null });
+  } catch (error) {
+    useMeasured.setState({ refusal: sentenceOf(error) });
+  }
 }
 
 /** The latest report as a table in CSV. */
-export function reportCsv(): Promise<string> {
-  const id = performance.now();
-  return new Promise((resolve) => {
-    waiting.set(id, resolve);
-    tell({ kind: "csv", id });
-  });
+export async function reportCsv(): Promise<string> {
+  if (!calls) throw new Error("nothing has been measured yet");
+  return await calls.reportCsv();
 }
 
 function tell(message: ToWorker): void {
@@ -206,13 +212,6 @@ function take(answer: Answer): void {
     case "reference":
       useMeasured.setState({ reference: answer.reference, referenceColumns: answer.columns });
       ear?.setReference(answer.channels, answer.reference?.match_gain_db ?? 0);
-      break;
-    case "resonances":
-      useMeasured.setState({ resonances: answer.resonances });
-      break;
-    case "csv":
-      waiting.get(answer.id)?.(answer.text);
-      waiting.delete(answer.id);
       break;
     case "refused":
       useMeasured.setState({ refusal: answer.sentence, loading: null });

@@ -143,9 +143,6 @@ export type Answer =
   | { kind: "sum"; sum: SumLevels | null }
   /** The reference: its levels, its samples, and its smallest and largest samples per column. */
   | { kind: "reference"; reference: ReferenceLevels | null; channels: Channels | null; columns: Channels | null }
-  | { kind: "csv"; id: number; text: string }
-  /** The resonances of the passage before the path. */
-  | { kind: "resonances"; resonances: Resonance[] }
   | { kind: "samples"; id: number; channels: Channels }
   | { kind: "refused"; id: number; sentence: string };
 
@@ -163,12 +160,17 @@ export type ToBendWorker =
   /** Null while a hand moves. */
   | { kind: "bends"; wanted: BendsWanted | null };
 
+/** What is asked of the measuring worker and answered at once; errors come back as they were thrown. */
+export interface Calls {
+  /** The report of the latest path as a table in CSV. */
+  reportCsv(): string;
+  /** The resonances of the passage before the path. */
+  resonances(): Resonance[];
+}
+
 export type ToWorker =
-  | { kind: "module"; bytes: ArrayBuffer }
+  /** With the port on which the worker is called. */
+  | { kind: "module"; bytes: ArrayBuffer; calls?: MessagePort }
   | { kind: "measure"; request: Request }
-  /** Asks for the report of the latest path as CSV. */
-  | { kind: "csv"; id: number }
-  /** Asks for the resonances of the passage. */
-  | { kind: "resonances" }
   /** Asks for the samples after a path, as they are exported: not matched, not limited. */
   | { kind: "samples"; id: number; source: SourceDocument; path: PathDocument };

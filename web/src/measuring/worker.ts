@@ -3,6 +3,8 @@
  * an answer it looks whether a newer one has come. The picture comes first, then the numbers, and what is beside
  * the work. Bends and fans are measured by another worker, beside it (bendWorker.ts).
  */
+import { expose } from "comlink";
+
 import init, { MeasuringBench, renderSamples } from "../generated/wasm/clear_bend_wasm.js";
 import { sentenceOf } from "../core/faults";
 import type { LevelMatches } from "../generated/types/LevelMatches";
@@ -11,7 +13,7 @@ import type { Report } from "../generated/types/Report";
 import type { Resonance } from "../generated/types/Resonance";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { SumLevels } from "../generated/types/SumLevels";
-import { type Answer, type Channels, halves, type Picture, type PlayedStem, type Request, type ToWorker } from "./messages";
+import { type Answer, type Calls, type Channels, halves, type Picture, type PlayedStem, type Request, type ToWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
 import { shown } from "./shown";
 import { originOf, soundName, soundsOfPaths, type SoundWanted } from "./sounds";
@@ -190,19 +192,25 @@ async function samples(id: number, source: string, path: string): Promise<void> 
   answer({ kind: "samples", id, channels }, channels.map((c) => c.buffer));
 }
 
+/** The bench once something has been measured on it. */
+function measured(): MeasuringBench {
+  if (!bench) throw new Error("nothing has been measured yet");
+  return bench;
+}
+
+const calls: Calls = {
+  reportCsv: () => measured().reportCsv(),
+  resonances: () => JSON.parse(measured().resonancesJson()) as Resonance[],
+};
+
 self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
   switch (data.kind) {
     case "module":
       ready = init({ module_or_path: data.bytes });
+      if (data.calls) expose(calls, data.calls);
       break;
     case "measure":
       newest.put(data.request);
-      break;
-    case "csv":
-      answer({ kind: "csv", id: data.id, text: bench?.reportCsv() ?? "" });
-      break;
-    case "resonances":
-      answer({ kind: "resonances", resonances: JSON.parse(bench?.resonancesJson() ?? "[]") as Resonance[] });
       break;
     case "samples":
       samples(data.id, JSON.stringify(data.source), JSON.stringify(data.path)).catch((error: unknown) =>

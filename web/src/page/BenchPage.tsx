@@ -9,7 +9,7 @@ import { useBench, usePart } from "../bench/store";
 import { useMeasured } from "../measuring/measured";
 import { BenchesDrawer } from "./BenchesDrawer";
 import classes from "./bench-page.module.css";
-import { DropZone } from "./DropZone";
+import { Bringing, DropZone } from "./DropZone";
 import { EarMapEditor } from "./EarMapEditor";
 import { ExportDialog } from "./ExportDialog";
 import { Foot, setHear, toggleAllStems, toggleHidden, toggleLevelMatch, usePlaying } from "./Foot";
@@ -69,7 +69,7 @@ export function BenchPage() {
   useKeys(keys);
 
   return (
-    <div className={classes.page} data-hidden={hidden || undefined} data-large={large || undefined}>
+    <DropZone className={classes.page} data-hidden={hidden || undefined} data-large={large || undefined}>
       <Header
         saving={saving.busy}
         away={saving.away}
@@ -79,7 +79,7 @@ export function BenchPage() {
         onFiles={() => setFiles(true)}
         onKeys={() => setKeysShown(true)}
       />
-      <DropZone />
+      <Bringing />
       {notice && (
         <p className={classes.notice} role="alert">
           {notice}
@@ -131,7 +131,7 @@ export function BenchPage() {
           }}
         />
       </Modal>
-    </div>
+    </DropZone>
   );
 }
 

@@ -1,46 +1,40 @@
 /** Takes files that are dropped anywhere on the page, and says how far they have come. */
 import { Button } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import type { ReactNode } from "react";
+import { useDropzone } from "react-dropzone";
 
 import { bring, useBringing } from "./bringing";
 import classes from "./bench-page.module.css";
 
-const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes("Files") ?? false;
+interface Props {
+  className: string | undefined;
+  "data-hidden": true | undefined;
+  "data-large": true | undefined;
+  children: ReactNode;
+}
 
-export function DropZone() {
+/** The page, on which files may be dropped. */
+export function DropZone({ className, children, ...data }: Props) {
   const client = useQueryClient();
-  const [over, setOver] = useState(false);
+  const { getRootProps, isDragActive } = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    onDrop: (files) => void bring(files, client),
+  });
+  return (
+    <div {...getRootProps({ role: undefined, tabIndex: undefined })} {...data} className={className}>
+      {isDragActive && <div className={classes.drop}>Let go: sounds become tracks, path files become the path.</div>}
+      {children}
+    </div>
+  );
+}
+
+/** How far a file has come that is being brought, and what became of it. */
+export function Bringing() {
   const { name, share, fault, notice, forgive } = useBringing();
-
-  useEffect(() => {
-    const onOver = (event: DragEvent) => {
-      if (!hasFiles(event)) return;
-      event.preventDefault();
-      setOver(true);
-    };
-    const onLeave = (event: DragEvent) => {
-      if (event.relatedTarget === null) setOver(false);
-    };
-    const onDrop = (event: DragEvent) => {
-      setOver(false);
-      if (!hasFiles(event) || !event.dataTransfer) return;
-      event.preventDefault();
-      void bring(event.dataTransfer.files, client);
-    };
-    window.addEventListener("dragover", onOver);
-    window.addEventListener("dragleave", onLeave);
-    window.addEventListener("drop", onDrop);
-    return () => {
-      window.removeEventListener("dragover", onOver);
-      window.removeEventListener("dragleave", onLeave);
-      window.removeEventListener("drop", onDrop);
-    };
-  }, [client]);
-
   return (
     <>
-      {over && <div className={classes.drop}>Let go: sounds become tracks, path files become the path.</div>}
       {name !== null && (
         <p className={classes.bringing} role="status">
           {share < 1 ? `Bringing \u201c${name}\u201d: ${Math.round(100 * share)} %` : `Reading \u201c${name}\u201d\u2026`}{" "}

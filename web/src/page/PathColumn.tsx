@@ -1,9 +1,11 @@
 /** The path from source to output, each point with its levels, and the level line beside it. */
+import { type Announcements, closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { NativeSelect } from "@mantine/core";
 import { useLayoutEffect, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 
-import { pathOf, withStageAdded, workOf } from "../bench/edits";
+import { pathOf, withStageAdded, withStageMoved, workOf } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import { catalogue, effectNamed, signedDb } from "../core/core";
 import type { PointLevels } from "../generated/types/PointLevels";
@@ -12,7 +14,7 @@ import { LevelLine } from "../pictures/LevelLine";
 import { Card } from "./Card";
 import classes from "./path.module.css";
 import { SourceSelect, SourceSettings } from "./SourceCard";
-import { StageCard } from "./StageCard";
+import { dragName, StageCard } from "./StageCard";
 import { StemsPanel } from "./StemsPanel";
 
 const LINE_WIDTH = 104;
@@ -33,6 +35,18 @@ export function PathColumn() {
   const leaving = stagePoints.at(-1);
   const output: PointLevels | undefined = leaving && shifted(leaving, matchDb);
   const points = output ? [...stagePoints, output] : [];
+
+  const sensors = useSensors(
+    // A click is no drag.
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const drop = ({ active, over }: DragEndEvent) => {
+    const [from, to] = [placeOf(effects, active.id), placeOf(effects, over?.id)];
+    const effect = effects[from];
+    if (to < 0 || from === to || effect === undefined) return;
+    edit(`${effectNamed(effect).label} to place ${to + 1}`, (d) => withStageMoved(d, from, to));
+  };
 
   useLayoutEffect(() => {
     const from = cards.current?.getBoundingClientRect().top ?? 0;
@@ -58,16 +72,20 @@ export function PathColumn() {
           <Card title="Source" levels={points[0]}>
             <SourceSelect />
           </Card>
-          {effects.map((effect, i) => (
-            <StageCard
-              key={i}
-              index={i}
-              last={effects.length - 1}
-              effect={effect}
-              chosen={i === chosen}
-              levels={points[i + 1]}
-            />
-          ))}
+          <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop} accessibility={{ announcements: announcements(effects), screenReaderInstructions: { draggable: HOW_TO_DRAG } }}>
+            <SortableContext items={effects.map((_, i) => dragName(i))} strategy={verticalListSortingStrategy}>
+              {effects.map((effect, i) => (
+                <StageCard
+                  key={i}
+                  index={i}
+                  last={effects.length - 1}
+                  effect={effect}
+                  chosen={i === chosen}
+                  levels={points[i + 1]}
+                />
+              ))}
+            </SortableContext>
+          </DndContext>
           <NativeSelect
             size="xs"
             aria-label="Add a stage"
@@ -93,6 +111,27 @@ export function PathColumn() {
       <StemsPanel />
     </section>
   );
+}
+
+const HOW_TO_DRAG = "Space picks the stage up, arrow keys move it, space lets it go, Escape leaves it where it was.";
+
+type DragId = DragEndEvent["active"]["id"];
+
+/** The place of a stage by what it is called while it is dragged; -1 where there is none. */
+function placeOf(effects: string[], id: DragId | undefined): number {
+  return effects.findIndex((_, i) => dragName(i) === id);
+}
+
+/** What is said while a stage is dragged. */
+function announcements(effects: string[]): Announcements {
+  const named = (id: DragId) => effectNamed(effects[placeOf(effects, id)] ?? "").label;
+  const place = (id: DragId | undefined) => placeOf(effects, id) + 1;
+  return {
+    onDragStart: ({ active }) => `${named(active.id)} is held.`,
+    onDragOver: ({ active, over }) => `${named(active.id)}: place ${place(over?.id)} of ${effects.length}.`,
+    onDragEnd: ({ active, over }) => `${named(active.id)} stands at place ${place(over?.id)}.`,
+    onDragCancel: ({ active }) => `${named(active.id)} stays where it was.`,
+  };
 }
 
 function shifted(levels: PointLevels, db: number): PointLevels {

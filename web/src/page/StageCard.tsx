@@ -1,6 +1,8 @@
 /** One stage of the path: switch, and for the chosen one its scope, its place and its end. */
 import { ActionIcon, NativeSelect, Switch } from "@mantine/core";
-import { type DragEvent, type KeyboardEvent, useState } from "react";
+import { useSortable } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import type { KeyboardEvent, KeyboardEventHandler, PointerEventHandler } from "react";
 
 import { pathOf, withoutStage, withStage, withStageMoved, withView } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
@@ -11,7 +13,9 @@ import { Card } from "./Card";
 import classes from "./path.module.css";
 
 const SCOPES: Record<Scope, string> = { stereo: "Stereo", left: "Left", right: "Right", mid: "Mid", side: "Side" };
-const DRAGGED = "application/x-clear-bend-stage";
+
+/** What a stage is called while it is dragged, by its place. */
+export const dragName = (index: number) => `stage ${index}`;
 
 interface Props {
   index: number;
@@ -25,7 +29,6 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
   const { edit, look } = useBench.getState();
   const on = usePart((d) => pathOf(d).stages[index]?.on ?? false);
   const scope = usePart((d) => pathOf(d).stages[index]?.scope ?? "stereo");
-  const [over, setOver] = useState(false);
   const { label } = effectNamed(effect);
   const name = last > 0 ? `${label}, stage ${index + 1}` : label;
 
@@ -39,28 +42,18 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
     if (event.key === "ArrowUp") move(index - 1);
     if (event.key === "ArrowDown") move(index + 1);
   };
-  const onDrop = (event: DragEvent) => {
-    setOver(false);
-    const from = event.dataTransfer.getData(DRAGGED);
-    if (from === "") return;
-    event.preventDefault();
-    event.stopPropagation();
-    edit(`${label} to place ${index + 1}`, (d) => withStageMoved(d, Number(from), index));
-  };
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
+    id: dragName(index),
+    disabled: last === 0,
+  });
 
   return (
     <div
-      data-over={over || undefined}
+      ref={setNodeRef}
       className={classes.place}
-      draggable={last > 0}
-      onDragStart={(event) => event.dataTransfer.setData(DRAGGED, String(index))}
-      onDragOver={(event) => {
-        if (!event.dataTransfer.types.includes(DRAGGED)) return;
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={onDrop}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      data-dragged={isDragging || undefined}
+      onPointerDown={listeners?.onPointerDown as PointerEventHandler | undefined}
       onKeyDown={onKey}
     >
       <Card
@@ -82,6 +75,17 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
             <span className={classes.moves}>
               {last > 0 && (
                 <>
+                  <ActionIcon
+                    ref={setActivatorNodeRef}
+                    size="sm"
+                    variant="default"
+                    {...attributes}
+                    aria-label={`Drag ${name}`}
+                    title="Drag, or press space and move it with the arrow keys"
+                    onKeyDown={listeners?.onKeyDown as KeyboardEventHandler | undefined}
+                  >
+                    ≡
+                  </ActionIcon>
                   <ActionIcon size="sm" variant="default" aria-label={`Move ${name} up`} title="Up (Alt ↑)" disabled={index === 0} onClick={() => move(index - 1)}>
                 ↑
               </ActionIcon>

@@ -31,6 +31,8 @@ pub struct Arguments {
 
 /// Serves until it is told to stop.
 pub fn run(arguments: Arguments) -> Result<(), Fault> {
+    // Faults are written, and with RUST_LOG=debug every request.
+    env_logger::Builder::from_env(env_logger::Env::default().default_filter_or("warn")).init();
     let pages = Pages::read(&arguments.web).map_err(|e| Fault::input("--web", e))?;
     let listener = listen(arguments.port)?;
     let address = listener.local_addr().map_err(|e| Fault::Failure(format!("the port is not known: {e}")))?;

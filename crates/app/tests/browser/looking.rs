@@ -2,7 +2,7 @@
 
 use fantoccini::Locator;
 
-use super::dynamics::{add, show};
+use super::dynamics::{add, drag, show};
 use super::equaliser::enter;
 use super::explaining::{choose, typed};
 use crate::browser::{Driver, Page};
@@ -148,6 +148,45 @@ async fn a_picture_stays_in_view_grows_and_an_effect_begins_afresh() {
     page.press("Undo").await;
     page.settled().await;
     assert_eq!(typed(&page, "Threshold").await, "\u{2212}30.0 dBFS");
+    assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}
+
+/// Stages change places by dragging and by keys, which say what they do.
+#[tokio::test(flavor = "multi_thread")]
+async fn stages_are_ordered_by_hand_and_by_keys() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.settled().await;
+    add(&page, "gain").await;
+    page.settled().await;
+    let titles = "[...document.querySelectorAll('[aria-label=\"Path and level\"] button[aria-pressed]')].map(b => b.innerText)
+        .filter(text => /^\\d /.test(text)).join()";
+    let order = |expected: &str| format!("return {titles} === '{expected}'");
+    let (first, other) = (order("1 Compressor,2 Gain"), order("1 Gain,2 Compressor"));
+    page.until("two stages", &first).await;
+    // Picked up with space, moved with an arrow, put down with space; what happens is said.
+    let said = |what: &str| {
+        let live = "[...document.querySelectorAll('[aria-live]')].map(e => e.textContent).join(' ')";
+        format!("return {live}.includes('{what}')")
+    };
+    page.wait("[aria-label='Drag Gain, stage 2']").await.send_keys(" ").await.unwrap();
+    page.until("being held", &said("Gain: place 2 of 2")).await;
+    page.keys("\u{E013}").await;
+    page.until("its place", &said("Gain: place 1 of 2")).await;
+    page.keys(" ").await;
+    page.until("the other order", &other).await;
+    // Space has not begun to play, and one undo takes it back.
+    assert_eq!(page.run("return document.body.innerText.includes('Pause')").await, false);
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    page.press("Undo").await;
+    page.until("the first order", &first).await;
+    // By hand, from one card over the other.
+    page.run("[...document.querySelectorAll('button')].find(b => b.innerText === '2 Gain').id = 'held'")
+        .await;
+    drag(&page, "#held", (0.0, -200.0)).await;
+    page.until("the other order", &other).await;
     assert_eq!(page.console().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }

@@ -151,7 +151,9 @@ async fn the_worker_and_the_command_line_give_the_same_samples() {
         {"effect": "compressor", "params": {"threshold_db": -30, "ratio": "inf", "knee_db": 12, "attack_ms": 3}},
         {"effect": "compressor", "scope": "mid", "mix": 0.4, "params": {"threshold_db": -40, "makeup_db": 5}}]});
     // The files of the application itself, as the page has loaded them.
-    let samples = page.run_async(include_str!("../scripts/worker_samples.js"), vec![path.clone()]).await;
+    let samples = page
+        .run_async(include_str!("../scripts/worker_samples.js"), vec![json!({"stages": path["stages"]})])
+        .await;
     page.client.close().await.unwrap();
 
     let at = |name: &str| data.path().join(name);

@@ -9,7 +9,7 @@ const file = part => performance.getEntriesByType('resource').map(e => e.name).f
     let id = 0;
     const through = stages => new Promise((resolve, reject) => {
         worker.onmessage = ({ data }) => data.kind === 'samples' ? resolve(data.channels[0]) : reject(JSON.stringify(data));
-        worker.postMessage({ kind: 'samples', id: ++id, source: { kind: 'impulse', params: {} }, path: { format: 'clear-bend-path', version: 1, stages } });
+        worker.postMessage({ kind: 'samples', id: ++id, source: { kind: 'impulse', params: {} }, path: { stages } });
     });
     const rate = 48000, freqs = Float32Array.from({ length: 60 }, (_, i) => 40 * 500 ** (i / 59));
     const size = (x, hz) => {

@@ -4,5 +4,5 @@ const bytes = Uint8Array.from(atob(base64), c => c.charCodeAt(0));
 const transfer = new DataTransfer();
 transfer.items.add(new File([bytes], name));
 for (const kind of ['dragover', 'drop']) {
-    document.body.dispatchEvent(new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer: transfer }));
+    document.querySelector('main').dispatchEvent(new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer: transfer }));
 }

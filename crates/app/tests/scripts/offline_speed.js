@@ -8,12 +8,14 @@ const file = part => performance.getEntriesByType('resource').map(e => e.name).f
     const noise = new AudioBuffer({ numberOfChannels: 2, length: rate * seconds, sampleRate: rate });
     for (const c of [0, 1]) { const x = noise.getChannelData(c); for (let i = 0; i < x.length; i++) x[i] = Math.random() - 0.5; }
     const channels = [noise.getChannelData(0).slice(), noise.getChannelData(1).slice()];
-    const path = stages => new TextEncoder().encode(JSON.stringify({ format: 'clear-bend-path', version: 1, stages }));
+    const path = stages => new TextEncoder().encode(JSON.stringify({ stages }));
     // The page does not list what a worklet has loaded; its main script names the file.
     const live = (await (await fetch(file('/assets/index-') )).text()).match(/\/assets\/live-[\w-]+\.js/)[0];
     const worklet = stages => async context => {
         await context.audioWorklet.addModule(live);
-        const first = [{ kind: 'source', channels }, { kind: 'lane', lane: 0, json: path(stages) }, { kind: 'play', playing: true }];
+        const room = { kind: 'room', frames: channels[0].length, channels: 2 };
+        const pieces = channels.map((samples, channel) => ({ kind: 'piece', channel, samples }));
+        const first = [room, ...pieces, { kind: 'source' }, { kind: 'lane', lane: 0, json: path(stages) }, { kind: 'play', playing: true }];
         new AudioWorkletNode(context, 'clear-bend-live', { numberOfInputs: 0, outputChannelCount: [2], processorOptions: { module, first } }).connect(context.destination);
     };
     const native = async context => {
@@ -30,7 +32,7 @@ const file = part => performance.getEntriesByType('resource').map(e => e.name).f
             const start = performance.now();
             const answer = await new Promise(resolve => {
                 worker.onmessage = ({ data }) => resolve(data);
-                worker.postMessage({ kind: 'samples', id: i, source: { kind: 'white-noise', params: { seconds } }, path: { format: 'clear-bend-path', version: 1, stages } });
+                worker.postMessage({ kind: 'samples', id: i, source: { kind: 'white-noise', params: { seconds } }, path: { stages } });
             });
             if (answer.kind !== 'samples' || answer.channels[0].length !== rate * seconds) throw new Error(JSON.stringify(answer));
             best = Math.min(best, performance.now() - start);

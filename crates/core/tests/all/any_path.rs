@@ -5,7 +5,7 @@ use clear_bend_core::Buffer;
 use clear_bend_core::bend::BendOf;
 use clear_bend_core::effects;
 use clear_bend_core::export::{Part, export};
-use clear_bend_core::fan::FanOf;
+use clear_bend_core::fan::{FanOf, to_csv};
 use clear_bend_core::measures::{
     Histogram, LowTone, MatchBy, Resolution, Spectrum, Tail, band_levels, loudest_moments, measure_attack,
     measure_distortion, measure_response, measure_static_curve, measure_step, scopes_of,
@@ -99,6 +99,22 @@ fn check_words(text: &str) -> Result<(), TestCaseError> {
     Ok(())
 }
 
+/// A table as the csv crate reads one (RFC 4180): every row has a cell for every heading, and all behind the first `words`
+/// are numbers or nothing.
+fn check_table(text: &str, words: usize) -> Result<(), TestCaseError> {
+    let mut reader = csv::Reader::from_reader(text.as_bytes());
+    for record in reader.records() {
+        let record = record.map_err(|e| TestCaseError::fail(format!("{e}: {text}")))?;
+        let number = |cell: &str| {
+            cell.is_empty()
+                || ["inf", "true", "false"].contains(&cell)
+                || cell.parse().is_ok_and(f64::is_finite)
+        };
+        prop_assert!(record.iter().skip(words).all(number), "{record:?}");
+    }
+    Ok(())
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 48, max_shrink_iters: 64, ..ProptestConfig::default() })]
 
@@ -125,6 +141,7 @@ proptest! {
         }
         serde_json::to_string(&report).unwrap();
         check_words(&report.to_csv())?;
+        check_table(&report.to_csv(), 2)?;
         report.sentences.iter().try_for_each(|sentence| check_words(&sentence.to_string()))?;
         for part in [Part::Before, Part::After, Part::Difference] {
             let whole = if part == Part::Before { frames } else { frames + rendered.tail.frames() };
@@ -146,6 +163,7 @@ proptest! {
             let fan = FanOf::new(&path, at, chosen.id, None, &passage).unwrap();
             let (_, row) = fan.row(&passage, bend.value());
             serde_json::to_string(&row).unwrap();
+            check_table(&to_csv(fan.bend(), &[row]), 0)?;
             for point in measure_static_curve(stage, rate_hz, 30) {
                 prop_assert!(!point.output_dbfs.is_nan() && point.predicted_dbfs.is_none_or(f64::is_finite));
             }

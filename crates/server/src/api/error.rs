@@ -114,12 +114,12 @@ impl From<StoreError> for ApiError {
             StoreError::Refused(refusal) => refusal.into(),
             // What the database says in detail is for the log: it may name hosts and users.
             StoreError::Unavailable(why) => {
-                eprintln!("clear-bend: the database does not answer: {why}");
+                log::error!("the database does not answer: {why}");
                 let message = "the database does not answer; nothing was changed, try again in a moment";
                 Self::new(StatusCode::SERVICE_UNAVAILABLE, "database-down", message.to_owned())
             }
             StoreError::Database(why) => {
-                eprintln!("clear-bend: the database refused: {why}");
+                log::error!("the database refused: {why}");
                 let message = "the database refused; nothing was changed";
                 Self::new(StatusCode::INTERNAL_SERVER_ERROR, "database", message.to_owned())
             }

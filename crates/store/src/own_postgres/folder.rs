@@ -165,7 +165,7 @@ impl DataFolder {
             .arg(self.cluster())
             .output();
         if let Err(error) = stop {
-            eprintln!("clear-bend: pg_ctl cannot be started: {error}");
+            log::error!("pg_ctl cannot be started: {error}");
         }
         let until = Instant::now() + Duration::from_secs(5);
         while self.cluster().join("postmaster.pid").exists() && Instant::now() < until {
