@@ -10,19 +10,24 @@ interface Props {
   levels: PointLevels | undefined;
   chosen?: boolean;
   onChoose?: () => void;
+  /** What stands beside the title. */
+  aside?: ReactNode;
   children: ReactNode;
 }
 
-export function Card({ title, levels, chosen, onChoose, children }: Props) {
+export function Card({ title, levels, chosen, onChoose, aside, children }: Props) {
   return (
     <div className={classes.card} data-point data-chosen={chosen || undefined}>
-      {onChoose ? (
-        <button type="button" className={classes.title} aria-pressed={chosen} onClick={onChoose}>
-          {title}
-        </button>
-      ) : (
-        <div className={classes.title}>{title}</div>
-      )}
+      <div className={classes.head}>
+        {onChoose ? (
+          <button type="button" className={classes.title} aria-pressed={chosen} onClick={onChoose}>
+            {title}
+          </button>
+        ) : (
+          <div className={classes.title}>{title}</div>
+        )}
+        {aside}
+      </div>
       {children}
       {levels && (
         <dl className={classes.levels} data-shows>

@@ -47,6 +47,20 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
     disabled: last === 0,
   });
 
+  const grip = (
+    <ActionIcon
+      ref={setActivatorNodeRef}
+      size="sm"
+      variant="default"
+      {...attributes}
+      aria-label={`Drag ${name}`}
+      title="Drag, or press space and move it with the arrow keys"
+      onKeyDown={listeners?.onKeyDown as KeyboardEventHandler | undefined}
+    >
+      ≡
+    </ActionIcon>
+  );
+
   return (
     <div
       ref={setNodeRef}
@@ -61,6 +75,7 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
         chosen={chosen}
         onChoose={() => look((d) => (d.view.stage === index ? d : withView(d, { stage: index, spotlight: null, fan: null })))}
         levels={levels}
+        aside={chosen && last > 0 ? grip : undefined}
       >
         <div className={classes.switches}>
           <Switch
@@ -75,17 +90,6 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
             <span className={classes.moves}>
               {last > 0 && (
                 <>
-                  <ActionIcon
-                    ref={setActivatorNodeRef}
-                    size="sm"
-                    variant="default"
-                    {...attributes}
-                    aria-label={`Drag ${name}`}
-                    title="Drag, or press space and move it with the arrow keys"
-                    onKeyDown={listeners?.onKeyDown as KeyboardEventHandler | undefined}
-                  >
-                    ≡
-                  </ActionIcon>
                   <ActionIcon size="sm" variant="default" aria-label={`Move ${name} up`} title="Up (Alt ↑)" disabled={index === 0} onClick={() => move(index - 1)}>
                 ↑
               </ActionIcon>
