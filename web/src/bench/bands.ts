@@ -4,6 +4,7 @@ import type { Hold } from "../generated/types/Hold";
 import type { Param } from "../generated/types/Param";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { effectOf, holdOf, paramNamed } from "../core/core";
+import { fromFile } from "../core/numbers";
 import { valueOf, withValue } from "./edits";
 
 export interface Band {
@@ -74,12 +75,21 @@ export function bandGroup(effect: Effect, number: number): string {
   return bandParam(effect, number, "kind").group;
 }
 
+/** The kind of a new band: the first that is usual. */
+function usualKind(effect: Effect): number {
+  return fromFile(bandParam(effect, 1, "kind").usual[0]?.value, 1);
+}
+
+/** Whether a band is of the kind that new ones are. */
+export function isUsual(effect: Effect, band: Band): boolean {
+  return bandParam(effect, band.number, "kind").choices[usualKind(effect)] === band.kind;
+}
+
 /** A new band; the rest of it is as the catalogue says. */
-export function withBand(stage: StageDocument, number: number, kind: string, freqHz: number, gainDb: number): StageDocument {
+export function withBand(stage: StageDocument, number: number, freqHz: number, gainDb: number): StageDocument {
   const effect = effectOf(stage);
   const cleared = withoutBand(stage, number);
-  const place = bandParam(effect, number, "kind").choices.indexOf(kind);
-  const shaped = withValue(cleared, bandParam(effect, number, "kind"), place);
+  const shaped = withValue(cleared, bandParam(effect, number, "kind"), usualKind(effect));
   return withValue(withValue(shaped, bandParam(effect, number, "freq"), freqHz), bandParam(effect, number, "gain"), gainDb);
 }
 

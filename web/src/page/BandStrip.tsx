@@ -34,7 +34,7 @@ export function BandStrip({ stage, index, group, onGroup }: Props) {
   const free = freeBand(stage);
   const add = () => {
     if (free === null) return;
-    edit(`Add band ${free}`, (d) => withStage(d, index, (s) => withBand(s, free, "bell", 1000, 3)));
+    edit(`Add band ${free}`, (d) => withStage(d, index, (s) => withBand(s, free, 1000, 3)));
     onGroup(bandGroup(effect, free));
   };
   const remove = (number: number) => {

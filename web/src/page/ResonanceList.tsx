@@ -1,7 +1,7 @@
 /** The resonances of the passage, each to be heard by itself and to be cut with the Q that fits it. */
 import { Button } from "@mantine/core";
 
-import { bandGroup, bandParam, bandsOf, freeBand, withBand } from "../bench/bands";
+import { bandGroup, bandParam, bandsOf, freeBand, isUsual, withBand } from "../bench/bands";
 import { valueOf, withStage, withValue } from "../bench/edits";
 import { useGroups } from "../bench/groups";
 import { useBench } from "../bench/store";
@@ -34,10 +34,10 @@ export function ResonanceList({ stage, index }: Props) {
   if (!hear || !heardBand) return null;
 
   const bandAt = ({ freq_hz }: Resonance) =>
-    bandsOf(stage).find(({ freqHz, kind }) => kind === "bell" && Math.max(freqHz / freq_hz, freq_hz / freqHz) < NEAR);
+    bandsOf(stage).find((band) => isUsual(effect, band) && Math.max(band.freqHz / freq_hz, freq_hz / band.freqHz) < NEAR);
   /** The stage with a bell at a resonance, and its number. */
   const withBell = (of: StageDocument, resonance: Resonance, number: number, gainDb: number) => {
-    const belled = bandAt(resonance) ? of : withBand(of, number, "bell", Math.round(resonance.freq_hz * 10) / 10, 0);
+    const belled = bandAt(resonance) ? of : withBand(of, number, Math.round(resonance.freq_hz * 10) / 10, 0);
     const narrow = withValue(belled, bandParam(effect, number, "q"), Math.round(resonance.q * 10) / 10);
     return withValue(narrow, bandParam(effect, number, "gain"), gainDb);
   };

@@ -9,6 +9,7 @@ import { fromFile } from "../core/numbers";
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { Outcome } from "../generated/types/Outcome";
 import { bendKey, useMeasured } from "../measuring/measured";
+import { askedAlong } from "../parts/sliderKeys";
 import classes from "./bend-plot.module.css";
 
 const WIDTH = 104;
@@ -74,10 +75,10 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
   };
   const place = Math.round((reading ?? now) * last);
   const onKey = (event: KeyboardEvent) => {
-    const moves: Record<string, number> = { ArrowRight: place + 1, ArrowLeft: place - 1, Home: 0, End: last };
-    const to = moves[event.key];
-    if (to !== undefined) {
+    const wanted = askedAlong(event);
+    if (wanted) {
       event.preventDefault();
+      const to = wanted.end === null ? place + wanted.along + 4 * wanted.pages : wanted.end * last;
       read(bend.points[Math.min(last, Math.max(0, to))]);
     } else if (event.key === "Enter") pick(bend.points[place]);
     else if (event.key === "Escape") leave();

@@ -137,7 +137,7 @@ export function Curve() {
       return control.value(control.position(value));
     };
     const [hz, db] = [nearest("freq", hzAt(x)), nearest("gain", y)];
-    edit(`Add band ${free}`, (d) => withStage(d, index, (s) => withBand(s, free, "bell", hz, db)));
+    edit(`Add band ${free}`, (d) => withStage(d, index, (s) => withBand(s, free, hz, db)));
     choose(effect.id, bandGroup(effect, free));
   };
 

@@ -13,6 +13,7 @@ import { regionBetween, snapped, text, usualRegion } from "../core/core";
 import type { Play } from "../generated/types/Play";
 import type { Region } from "../generated/types/Region";
 import { useMeasured } from "../measuring/measured";
+import { askedAlong } from "../parts/sliderKeys";
 import { token } from "../theme/theme";
 import classes from "./region-strip.module.css";
 
@@ -89,18 +90,12 @@ export function RegionStrip() {
     const other = which === "from_s" ? now.to_s : now.from_s;
     const onKey = (event: KeyboardEvent) => {
       const step = event.shiftKey ? 0.001 : seconds / 200;
-      const moves: Record<string, number> = {
-        ArrowRight: now[which] + step,
-        ArrowLeft: now[which] - step,
-        PageUp: now[which] + 10 * step,
-        PageDown: now[which] - 10 * step,
-        Home: which === "from_s" ? 0 : now.from_s,
-        End: which === "to_s" ? seconds : now.to_s,
-      };
-      const to = moves[event.key];
       if (event.key === "Delete") set(null, false);
-      if (to === undefined) return;
+      const wanted = askedAlong(event);
+      if (!wanted) return;
       event.preventDefault();
+      const [least, most] = which === "from_s" ? [0, now.to_s] : [now.from_s, seconds];
+      const to = wanted.end === null ? now[which] + step * (wanted.along + 10 * wanted.pages) : wanted.end === 0 ? least : most;
       set(regionBetween(other, to, seconds), true);
     };
     return (

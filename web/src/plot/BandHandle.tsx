@@ -5,6 +5,7 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
 
 import type { Control } from "../core/core";
+import { asked } from "../parts/sliderKeys";
 import classes from "./band-handle.module.css";
 
 export interface Moved {
@@ -90,19 +91,15 @@ export function BandHandle(props: Props) {
   const onKey = (event: KeyboardEvent) => {
     const fine = event.shiftKey ? FINE : 1;
     const nudge = (moved: Moved | null, steps: number) => (moved ? moved.control.nudged(moved.value, steps * fine) : undefined);
-    const keys: Record<string, () => { freq?: number; gain?: number; q?: number }> = {
-      ArrowRight: () => ({ freq: nudge(freq, 1) }),
-      ArrowLeft: () => ({ freq: nudge(freq, -1) }),
-      ArrowUp: () => ({ gain: nudge(gain, 1) }),
-      ArrowDown: () => ({ gain: nudge(gain, -1) }),
-      PageUp: () => ({ q: nudge(q, 3) }),
-      PageDown: () => ({ q: nudge(q, -3) }),
-      Home: () => ({ freq: freq.control.value(0) }),
-      End: () => ({ freq: freq.control.value(1) }),
-    };
-    const change = keys[event.key]?.();
-    if (change) {
+    const wanted = asked(event);
+    if (wanted) {
       event.preventDefault();
+      const change = {
+        ...(wanted.along !== 0 && { freq: nudge(freq, wanted.along) }),
+        ...(wanted.up !== 0 && { gain: nudge(gain, wanted.up) }),
+        ...(wanted.pages !== 0 && { q: nudge(q, 3 * wanted.pages) }),
+        ...(wanted.end !== null && { freq: freq.control.value(wanted.end) }),
+      };
       onChange(Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined)));
     } else if (event.key === "Enter") {
       onChoose();

@@ -7,6 +7,7 @@ import { useElementSize, useMergedRef } from "@mantine/hooks";
 import { type ScaleLinear, scaleLinear } from "d3-scale";
 import { Fragment, type KeyboardEvent, memo, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 
+import { askedAlong } from "../parts/sliderKeys";
 import { frames } from "./exporting";
 import { Handle, type HandleOf } from "./Handle";
 import classes from "./plot.module.css";
@@ -166,17 +167,10 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
   const onKey = (event: KeyboardEvent) => {
     const from = place ?? (low + high) / 2;
     const step = ((high - low) / 100) * (event.shiftKey ? 0.2 : 1);
-    const moves: Record<string, number> = {
-      ArrowRight: from + step,
-      ArrowLeft: from - step,
-      PageUp: from + 10 * step,
-      PageDown: from - 10 * step,
-      Home: low,
-      End: high,
-    };
-    const to = moves[event.key];
-    if (to !== undefined) {
+    const wanted = askedAlong(event);
+    if (wanted) {
       event.preventDefault();
+      const to = wanted.end === null ? from + step * (wanted.along + 10 * wanted.pages) : wanted.end === 0 ? low : high;
       setPlace(Math.min(high, Math.max(low, to)));
     } else if (event.key === "Enter" && place !== null) {
       onPick?.(place);
