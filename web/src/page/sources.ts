@@ -26,7 +26,7 @@ export function sourceOf(value: string): SourceDocument {
 }
 
 /** Another stem of the bench, by its place. */
-export function stemSource(place: number): SourceDocument {
+function stemSource(place: number): SourceDocument {
   return { kind: "stem", stem: place };
 }
 

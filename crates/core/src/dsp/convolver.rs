@@ -172,12 +172,6 @@ impl Convolver {
         }
     }
 
-    /// Length of a kernel in samples.
-    #[must_use]
-    pub fn length(&self) -> usize {
-        self.piece * self.count
-    }
-
     /// Whether the next sample begins a piece: the moment to exchange kernels.
     #[must_use]
     pub fn at_seam(&self) -> bool {

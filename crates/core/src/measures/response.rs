@@ -76,10 +76,7 @@ pub fn scopes_of(stage: &Stage, rate_hz: u32) -> Vec<Scope> {
             let curves = stage.effect.curves(&stage.values, rate_hz, &[]);
             curves.map_or_else(|| vec![Scope::Stereo], |c| c.sums.iter().map(|sum| sum.scope).collect())
         }
-        Scope::Left => vec![Scope::Left],
-        Scope::Right => vec![Scope::Right],
-        Scope::Mid => vec![Scope::Mid],
-        Scope::Side => vec![Scope::Side],
+        scope => vec![scope],
     }
 }
 

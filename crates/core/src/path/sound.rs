@@ -40,14 +40,9 @@ impl SoundSlot {
     /// and, if it runs in step with the passage, cut or repeated to that length.
     #[must_use]
     pub fn laid(&self, sound: &Buffer, frames: usize) -> Buffer {
-        let mut laid = sound.clone();
-        if self.channels == 1 {
-            laid = laid.into_mono();
-        }
-        if !self.whole && laid.frames() != frames {
-            laid = laid.repeated(frames);
-        }
-        laid
+        let as_it_is = self.whole || sound.frames() == frames;
+        let laid = if as_it_is { sound.clone() } else { sound.repeated(frames) };
+        if self.channels == 1 { laid.into_mono() } else { laid }
     }
 
     /// The same for a passage that is a region of a bench: what runs in step with it is cut as it is.

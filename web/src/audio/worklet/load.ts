@@ -1,4 +1,4 @@
-/** How much of its time the audio thread needs. Its clock counts whole milliseconds only, which over a second is enough. */
+/** How much of its time the audio thread needs. Its clock counts whole milliseconds only, which over two seconds is enough. */
 
 /** Over so many blocks it is taken: two seconds. */
 const BLOCKS = 750;
