@@ -268,6 +268,7 @@ impl BenchDocument {
         let stage = path::Stage::of(crate::effects::ALL[0]);
         let kind = crate::signals::ALL[0];
         let source = SourceDocument::of_kind(kind.id, Values::default());
+        let spotlight = stage.effect.order.first().map(|step| step.param.to_owned());
         Self {
             format: BENCH_FORMAT.to_owned(),
             version: BENCH_VERSION,
@@ -281,7 +282,7 @@ impl BenchDocument {
                 picture: Picture::OverTime,
                 stage: 0,
                 kept: None,
-                spotlight: Some("threshold_db".to_owned()),
+                spotlight,
                 fan: None,
                 hidden: false,
             },

@@ -207,6 +207,21 @@ async fn figures_of_the_audio_thread() {
     let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
     let page = driver.open(&serve.address, 1280, 800).await;
     page.settled().await;
+    let longest = async |what: &str, paths: Vec<Value>, moved: Value| {
+        let lanes = paths.len();
+        let arguments = vec![json!(paths), moved];
+        let found = page.run_async(include_str!("../scripts/longest.js"), arguments).await;
+        let ms = |k: usize| found[k].as_f64().unwrap_or_else(|| panic!("{found}"));
+        println!(
+            "browser: audio thread, {lanes} lanes of {what}: longest call {:.1} ms ({}), longest block {:.1}, one in a thousand {:.1}, one in a hundred {:.1}, median {:.2} ms",
+            ms(0),
+            found[1],
+            ms(2),
+            ms(3),
+            ms(4),
+            ms(5)
+        );
+    };
     let equaliser = clear_bend_core::effects::find("equaliser").unwrap();
     for (name, q) in [("usual", 1.0), ("long", 12.0)] {
         let path = |lane: u32| {
@@ -228,21 +243,18 @@ async fn figures_of_the_audio_thread() {
         let moved = equaliser.params.iter().position(|p| p.id == "gain_3_db");
         let moved = json!({"stage": 0, "param": moved, "from": -10.0});
         for lanes in [1u32, 10, 20] {
-            let paths: Vec<Value> = (0..lanes).map(path).collect();
-            let found = page
-                .run_async(include_str!("../scripts/longest.js"), vec![json!(paths), moved.clone()])
-                .await;
-            let ms = |k: usize| found[k].as_f64().unwrap_or_else(|| panic!("{found}"));
-            println!(
-                "browser: audio thread, {lanes} lanes of 12 bells in linear phase, {name} kernels: longest call {:.1} ms ({}), longest block {:.1}, one in a thousand {:.1}, one in a hundred {:.1}, median {:.2} ms",
-                ms(0),
-                found[1],
-                ms(2),
-                ms(3),
-                ms(4),
-                ms(5)
-            );
+            let what = format!("12 bells in linear phase, {name} kernels");
+            longest(&what, (0..lanes).map(path).collect(), moved.clone()).await;
         }
+    }
+    // Every effect as it comes, while the parameter moves that is explained first.
+    for effect in clear_bend_core::effects::ALL {
+        let first =
+            effect.order.first().and_then(|step| effect.params.iter().position(|p| p.id == step.param));
+        let place = first.unwrap_or(0);
+        let moved = json!({"stage": 0, "param": place, "from": effect.params[place].default});
+        let path = json!({"stages": [{"effect": effect.id}]});
+        longest(effect.id, vec![path; 10], moved).await;
     }
     page.client.close().await.unwrap();
 }

@@ -54,6 +54,11 @@ impl Spectra {
         (&self.re[range.clone()], &self.im[range])
     }
 
+    fn copy_from(&mut self, other: &Self) {
+        self.re.copy_from_slice(&other.re);
+        self.im.copy_from_slice(&other.im);
+    }
+
     fn clear(&mut self) {
         self.re.fill(0.0);
         self.im.fill(0.0);
@@ -128,12 +133,15 @@ pub struct Convolver {
     start: usize,
     kernels: [Kernels; 2],
     now: usize,
+    /// What earlier windows give to the piece that runs, by kernels and channel.
+    sums: [[Spectra; 2]; 2],
+    /// How many of them are in the sums.
+    summed: usize,
     room: Room,
 }
 
 struct Room {
     time: Vec<f64>,
-    sum: Spectra,
     spectrum: Vec<Complex64>,
     scratch: Vec<Complex64>,
 }
@@ -161,9 +169,10 @@ impl Convolver {
             start: 0,
             kernels: [kernels(), kernels()],
             now: 0,
+            sums: [(); 2].map(|()| [(); 2].map(|()| Spectra::new(bins, 1))),
+            summed: 0,
             room: Room {
                 time: vec![0.0; 2 * piece],
-                sum: Spectra::new(bins, 1),
                 spectrum: vec![Complex64::default(); bins],
                 scratch: vec![Complex64::default(); scratch],
             },
@@ -228,7 +237,7 @@ impl Convolver {
     /// whose route there is room.
     pub fn write_piece(&mut self, (to, from): (usize, usize), at: usize, kernel: &[f64], energy: f64) {
         let next = &mut self.kernels[1 - self.now].each[to][from];
-        let Room { time, spectrum, scratch, .. } = &mut self.room;
+        let Room { time, spectrum, scratch } = &mut self.room;
         let taps = &kernel[at * self.piece..(at + 1) * self.piece];
         next.heard[at] = taps.iter().map(|x| x * x).sum::<f64>() > SILENT * energy;
         if next.heard[at] {
@@ -257,6 +266,7 @@ impl Convolver {
         self.fill = self.start;
         self.newest = 0;
         self.alike = self.count;
+        self.begin_sums();
     }
 
     /// Convolves samples of one or two channels, at most up to the next seam. Where `fades`, the piece that ends there
@@ -273,18 +283,63 @@ impl Convolver {
             }
         }
         self.fill = to;
+        self.add_earlier(io.len(), fades);
         if self.fill == self.piece {
             self.fill = 0;
             self.next_piece(io.len(), fades);
+            self.begin_sums();
+        }
+    }
+
+    fn begin_sums(&mut self) {
+        self.sums.iter_mut().flatten().for_each(Spectra::clear);
+        self.summed = 0;
+    }
+
+    /// The kernels that are computed: the present ones and, where they go over, the next ones.
+    fn at_work(&self, fades: bool) -> impl Iterator<Item = usize> + use<> {
+        [self.now, 1 - self.now].into_iter().take(if fades { 2 } else { 1 })
+    }
+
+    /// Whether both channels have been the same for so many windows, and go through one kernel.
+    fn is_one(&self, windows: usize) -> bool {
+        self.alike >= windows && self.kernels.iter().all(|kernels| kernels.routes == Routes::Alike)
+    }
+
+    /// Adds what earlier windows give, as far as the piece has come: most of the work is spread over its samples, and at its
+    /// end only the newest window is left.
+    fn add_earlier(&mut self, channels: usize, fades: bool) {
+        let due = (self.count - 1) * self.fill / self.piece;
+        let channels = if self.is_one(self.count - 1) { 1 } else { channels };
+        for earlier in self.summed..due {
+            // The newest one is that of the piece before until this piece ends.
+            let window = (self.newest + self.count - earlier) % self.count;
+            self.at_work(fades).for_each(|which| self.add_window(which, window, earlier + 1, channels));
+        }
+        self.summed = due;
+    }
+
+    /// Adds a window through a piece of the kernels.
+    fn add_window(&mut self, which: usize, window: usize, piece: usize, channels: usize) {
+        let kernels = &self.kernels[which];
+        for (to, sum) in self.sums[which].iter_mut().enumerate().take(channels) {
+            for from in (0..channels).filter(|from| *from == to || kernels.routes == Routes::Crossed) {
+                let Kernel { pieces, heard } = kernels.of(to, from);
+                if heard[piece] {
+                    sum.add_product(self.past[from].get(window), pieces.get(piece));
+                }
+            }
         }
     }
 
     fn next_piece(&mut self, channels: usize, fades: bool) {
         self.newest = (self.newest + 1) % self.count;
         let same = channels == 2 && self.window[0] == self.window[1];
+        // What has been summed of one channel is that of both.
+        let were_one = self.is_one(self.count - 1);
         self.alike = if same { self.alike + 1 } else { 0 };
         for c in 0..channels {
-            let Room { time, spectrum, scratch, .. } = &mut self.room;
+            let Room { time, spectrum, scratch } = &mut self.room;
             // The spectrum of the first channel is there still.
             if !(c == 1 && same) {
                 time.copy_from_slice(&self.window[c]);
@@ -295,18 +350,20 @@ impl Convolver {
             self.window[c].copy_within(self.piece.., 0);
         }
         // Mono on two channels is convolved once.
-        let one_way = |kernels: &Kernels| kernels.routes == Routes::Alike;
-        let as_one = self.alike >= self.count && self.kernels.iter().all(one_way);
-        for to in 0..channels {
-            if to == 1 && as_one {
-                let [first, second] = &mut self.out;
-                second.copy_from_slice(first);
-                continue;
+        let as_one = channels == 2 && self.is_one(self.count);
+        let heard = if as_one { 1 } else { channels };
+        for which in self.at_work(fades) {
+            if were_one && heard == 2 {
+                let [first, second] = &mut self.sums[which];
+                second.copy_from(first);
             }
-            self.convolve(to, channels, self.now);
+            self.add_window(which, self.newest, 0, heard);
+        }
+        for to in 0..heard {
+            self.bring_back(to, self.now);
             self.out[to].copy_from_slice(&self.room.time[self.piece..]);
             if fades {
-                self.convolve(to, channels, 1 - self.now);
+                self.bring_back(to, 1 - self.now);
                 let length = cast::real(self.piece);
                 for (i, (y, new)) in self.out[to].iter_mut().zip(&self.room.time[self.piece..]).enumerate() {
                     let share = cast::real(i + 1) / length;
@@ -314,26 +371,19 @@ impl Convolver {
                 }
             }
         }
+        if as_one {
+            let [first, second] = &mut self.out;
+            second.copy_from_slice(first);
+        }
         if fades {
             self.switch();
         }
     }
 
-    /// The latest window through the kernels to one channel, into the room's time.
-    fn convolve(&mut self, to: usize, channels: usize, which: usize) {
-        let kernels = &self.kernels[which];
-        let Room { time, sum, spectrum, scratch } = &mut self.room;
-        sum.clear();
-        for from in 0..channels {
-            if from != to && kernels.routes != Routes::Crossed {
-                continue;
-            }
-            let Kernel { pieces, heard } = kernels.of(to, from);
-            for i in (0..self.count).filter(|i| heard[*i]) {
-                let age = (self.newest + self.count - i) % self.count;
-                sum.add_product(self.past[from].get(age), pieces.get(i));
-            }
-        }
+    /// The sum of one channel in time, into the room.
+    fn bring_back(&mut self, to: usize, which: usize) {
+        let Room { time, spectrum, scratch } = &mut self.room;
+        let sum = &self.sums[which][to];
         for (x, (re, im)) in spectrum.iter_mut().zip(sum.re.iter().zip(&sum.im)) {
             *x = Complex64::new(*re, *im);
         }

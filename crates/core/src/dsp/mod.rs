@@ -25,5 +25,5 @@ pub use lanes::{db_from_linear, exp2, larger, linear_from_db, log2, smaller};
 pub use ramp::Ramp;
 pub use resample::Resampler;
 pub use sliding_max::SlidingMax;
-pub use svf::{Corner, StateVariable};
+pub use svf::{Corner, StateVariable, advance, twice_share};
 pub use taps::MovedDelay;

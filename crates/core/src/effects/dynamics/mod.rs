@@ -5,19 +5,19 @@
 //! says which gain it gets, a [`Timing`] takes its time, and the signal, late by the lookahead, is multiplied.
 
 mod bands;
-mod corner;
 mod curve;
 mod detector;
 mod hearing;
 mod rounder;
+mod shaper;
 mod timing;
 
 pub use bands::Split;
-pub use corner::Bend;
 pub use curve::{StaticCurve, lane_gain_db};
 pub use detector::{Detector, KeyCuts};
 pub use hearing::Hearing;
 pub use rounder::Rounder;
+pub use shaper::WaveShaper;
 pub use timing::{Speed, Timing, Way};
 
 use crate::catalogue::outcomes;

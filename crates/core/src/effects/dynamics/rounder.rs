@@ -1,6 +1,6 @@
 //! Output rounding: the wave bent at a level, with room above the audible range for what that adds.
 
-use super::corner::Bend;
+use super::shaper::WaveShaper;
 use crate::cast;
 use crate::dsp::oversample::{self, Oversampler};
 use crate::dsp::{Delay, Ramp};
@@ -82,7 +82,7 @@ impl Rounder {
                 for (xs, (&level, &round)) in
                     high.chunks_exact_mut(oversample::FACTOR).zip(levels.iter().zip(rounds))
                 {
-                    let bend = Bend::new(level, round);
+                    let bend = WaveShaper::new(level, round);
                     xs.iter_mut().for_each(|x| *x = bend.at(*x));
                 }
             });

@@ -7,6 +7,7 @@
 
 use super::section::Section;
 use crate::cast;
+use crate::dsp::{advance, twice_share};
 
 /// A sample of both channels: left and right, or mid and side.
 pub type Frame = [f64; 2];
@@ -42,7 +43,7 @@ impl Numbers {
         let Section { g, k, n: [n0, n1, n2] } = *section;
         Self {
             g,
-            a: 2.0 / (1.0 + g * (g + k)),
+            a: twice_share(g, k),
             input: shares.map(|share| 1.0 + share * (n2 - 1.0)),
             band: shares.map(|share| 0.5 * share * (n1 - k * n2)),
             low: shares.map(|share| 0.5 * share * (n0 - n2)),
@@ -139,7 +140,8 @@ impl Runner {
             let Numbers { g, a, input, band, low } = self.numbers;
             for c in 0..2 {
                 let state = (&mut self.first[c], &mut self.second[c]);
-                frame[c] = advance(state, g, a, [input[c], band[c], low[c]], frame[c]);
+                let (twice_band, twice_low) = advance(state, g, a, frame[c]);
+                frame[c] = input[c] * frame[c] + band[c] * twice_band + low[c] * twice_low;
             }
         }
     }
@@ -181,23 +183,6 @@ impl Runner {
         let (a1, a2) = (a * (g * g - 1.0), a * (1.0 + g * g) - 1.0);
         [a1, a2, input[c] + band + low, input[c] * a1 + 2.0 * low, input[c] * a2 - band + low]
     }
-}
-
-/// One sample through a state-variable filter.
-#[inline(always)]
-fn advance(
-    (first, second): (&mut f64, &mut f64),
-    g: f64,
-    a: f64,
-    [input, band, low]: [f64; 3],
-    x: f64,
-) -> f64 {
-    let turned = a * (g * (x - *second) + *first);
-    *first = turned - *first;
-    let next = *second + g * turned;
-    let sum = *second + next;
-    *second = next;
-    input * x + band * turned + low * sum
 }
 
 /// Sections side by side in direct form, lane by lane.

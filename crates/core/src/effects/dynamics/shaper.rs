@@ -9,7 +9,7 @@ use crate::dsp::{larger, smaller};
 /// u = x / (1.5 level), and nothing up to it is straight. The slope at 0 is 1 for every corner, so that quiet sound
 /// passes as it is.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Bend {
+pub struct WaveShaper {
     level: f32,
     per_level: f32,
     straight: f32,
@@ -17,7 +17,7 @@ pub struct Bend {
     per_width: f32,
 }
 
-impl Bend {
+impl WaveShaper {
     /// The curve of a level (linear, over 0) and a roundness.
     #[inline]
     #[must_use]
@@ -48,10 +48,10 @@ mod tests {
         fn a_corner_is_odd_never_over_the_level_and_never_steeper_than_one(
             x in -8f32..8.0, step in 1e-4f32..0.1, level in 0.05f32..2.0, round in 0f32..=1.0,
         ) {
-            let y = Bend::new(level, round).at(x);
-            prop_assert_eq!(Bend::new(level, round).at(-x), -y);
+            let y = WaveShaper::new(level, round).at(x);
+            prop_assert_eq!(WaveShaper::new(level, round).at(-x), -y);
             prop_assert!(y.abs() <= level * 1.000_001 && y.abs() <= x.abs() + 1e-6);
-            let rise = Bend::new(level, round).at(x + step) - y;
+            let rise = WaveShaper::new(level, round).at(x + step) - y;
             prop_assert!((-1e-6..=step + 1e-5).contains(&rise), "{rise}");
         }
     }
@@ -60,8 +60,8 @@ mod tests {
     fn the_two_ends_are_the_cubic_and_the_edge() {
         for u in [0.0f32, 0.2, 0.7, 1.0, 1.4, 1.5, 3.0] {
             let cubic = if u < 1.5 { u - 4.0 / 27.0 * u.powi(3) } else { 1.0 };
-            assert!((Bend::new(1.0, 1.0).at(u) - cubic).abs() < 1e-6);
-            assert!((Bend::new(1.0, 0.0).at(u) - u.min(1.0)).abs() < 1e-6);
+            assert!((WaveShaper::new(1.0, 1.0).at(u) - cubic).abs() < 1e-6);
+            assert!((WaveShaper::new(1.0, 0.0).at(u) - u.min(1.0)).abs() < 1e-6);
         }
     }
 }
