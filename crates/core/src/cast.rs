@@ -27,7 +27,8 @@ pub fn count(value: f64) -> usize {
 #[inline]
 #[must_use]
 pub fn floor(value: f64) -> usize {
-    value.floor() as usize
+    // The conversion leaves out what is behind the point.
+    value as usize
 }
 
 /// A count as `u32`, saturating.

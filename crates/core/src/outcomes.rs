@@ -7,12 +7,15 @@ use crate::Buffer;
 use crate::cast;
 use crate::catalogue::{Outcome, outcomes};
 use crate::dsp::energy;
+use crate::effects::PartKind;
+use crate::level::db_from_power;
+use crate::measures::room::{self, RoomResponse};
 use crate::measures::{
     Levels, LowTone, MeanPower, OnsetLevels, Reduction, Response, Tail, crest_db, log_freqs, loudness_or_rms,
     measure_distortion, measure_response, onset_levels, peak_dbfs, scopes_of,
 };
 use crate::passage::Passage;
-use crate::path::Path;
+use crate::path::{Path, Stage};
 use crate::render::Rendered;
 
 /// What an outcome is read off.
@@ -28,13 +31,24 @@ pub struct Readable<'a> {
     pub known: Option<Known<'a>>,
     rendered: OnceCell<Cow<'a, Rendered>>,
     responses: OnceCell<Vec<Response>>,
+    room: OnceCell<Option<RoomResponse>>,
+    early: OnceCell<Option<RoomResponse>>,
 }
 
 impl<'a> Readable<'a> {
     /// A passage that is sent through the path only if the outcome is read off it.
     #[must_use]
     pub fn new(path: &'a Path, passage: &'a Passage, stage: usize) -> Self {
-        Self { path, passage, stage, known: None, rendered: OnceCell::new(), responses: OnceCell::new() }
+        Self {
+            path,
+            passage,
+            stage,
+            known: None,
+            rendered: OnceCell::new(),
+            responses: OnceCell::new(),
+            room: OnceCell::new(),
+            early: OnceCell::new(),
+        }
     }
 
     /// A passage that has been sent through the path.
@@ -58,6 +72,40 @@ impl<'a> Readable<'a> {
         Some(self.responses.get_or_init(all))
     }
 }
+
+impl Readable<'_> {
+    /// The response of the stage to an impulse, where it is a room.
+    pub fn room(&self) -> Option<&RoomResponse> {
+        let record =
+            || self.ringing().map(|stage| RoomResponse::of_stage(stage, self.rate_hz(), room::LONGEST_S));
+        self.room.get_or_init(record).as_ref()
+    }
+
+    /// The response of its early part alone.
+    fn early(&self) -> Option<&RoomResponse> {
+        let record = || self.part(PartKind::Early);
+        self.early.get_or_init(record).as_ref()
+    }
+
+    /// The beginning of the response of a part of it.
+    fn part(&self, kind: PartKind) -> Option<RoomResponse> {
+        let stage = self.ringing()?;
+        let values = stage.effect.part_alone(&stage.values, kind)?;
+        let alone = Stage { values, mix: 1.0, ..stage.clone() };
+        Some(RoomResponse::of_stage(&alone, self.rate_hz(), PART_S))
+    }
+
+    fn ringing(&self) -> Option<&Stage> {
+        self.path.stages.get(self.stage).filter(|stage| stage.effect.rings())
+    }
+
+    fn rate_hz(&self) -> u32 {
+        self.passage.buffer.rate_hz()
+    }
+}
+
+/// Responses of single parts are followed for this long, s.
+const PART_S: f64 = 1.5;
 
 /// Readings of a result that a report has made, so that no outcome makes them again.
 #[derive(Debug, Clone, Copy)]
@@ -128,10 +176,99 @@ const READERS: &[(Outcome, Reader)] = &[
         let touched = freqs.iter().filter(|f| responses.iter().any(|h| h.gain_db(**f).abs() >= 1.0)).count();
         Some((highest / 20.0).log2() * cast::real(touched) / cast::real(TOUCHED_POINTS))
     }),
+    (outcomes::T30, |r| decay_s(r, -5.0, -35.0)),
+    (outcomes::EDT, |r| decay_s(r, 0.0, -10.0)),
+    (outcomes::T30_AT_8K, |r| t30_at(r, 8000.0)),
+    (outcomes::T30_AT_125, |r| t30_at(r, 125.0)),
+    (outcomes::TAIL_LENGTH, |r| {
+        let response = r.room()?;
+        let sides = response.reverberant();
+        let loudest = sides.iter().flatten().fold(0.0, |most: f32, x| most.max(x.abs()));
+        let last =
+            sides.iter().filter_map(|side| side.iter().rposition(|x| x.abs() > 1e-3 * loudest)).max()?;
+        Some(cast::real(last) / f64::from(response.rate_hz))
+    }),
+    (outcomes::CENTRE_TIME, |r| {
+        let mut response = r.room()?.clone();
+        response.sides = response.reverberant();
+        room::Energies::of(&response).centre_ms
+    }),
+    (outcomes::PREDELAY, |r| first_ms(&r.part(PartKind::Late)?)),
+    (outcomes::FIRST_REFLECTION, |r| first_ms(r.room()?)),
+    (outcomes::DENSITY_TIME, |r| {
+        let response = r.part(PartKind::Late)?;
+        room::Density::of(&response.reverberant(), response.rate_hz, PART_S).reaches_noise_ms
+    }),
+    (outcomes::CORRELATION, |r| room::correlation(&r.room()?.reverberant())),
+    (outcomes::WET_CENTROID, |r| {
+        let response = r.room()?;
+        let sound = Buffer::new(response.rate_hz, response.reverberant().to_vec()).ok()?;
+        MeanPower::of(&sound).centroid_hz()
+    }),
+    (outcomes::WET_SHARE, |r| room::Energies::of(r.room()?).direct_db),
+    (outcomes::COLOURATION, |r| {
+        let response = r.room()?;
+        room::ringing_db(&response.reverberant(), response.rate_hz)
+    }),
+    (outcomes::WOBBLE, |r| room::wobble_cents(r.ringing()?, r.rate_hz())),
+    (outcomes::EARLY_COUNT, |r| {
+        let response = r.early()?;
+        let found = room::reflections(&response.reverberant(), response.rate_hz, PART_S, 1.0);
+        Some(cast::real(found.len()))
+    }),
+    (outcomes::EARLY_SPAN, |r| comes_by_ms(r.early()?, 0.99)),
+    (outcomes::EARLY_MIDDLE, |r| comes_by_ms(r.early()?, 0.5)),
+    (outcomes::EARLY_BALANCE, |r| {
+        let response = r.early()?;
+        let found = room::reflections(&response.reverberant(), response.rate_hz, PART_S, 1.0);
+        let sum: f64 = found.iter().map(|reflection| reflection.left_over_right_db.abs()).sum();
+        (!found.is_empty()).then(|| sum / cast::real(found.len()))
+    }),
+    (outcomes::EARLY_CREST, |r| {
+        let sides = r.early()?.reverberant();
+        let highest = sides.iter().flatten().fold(0.0, |most: f64, x| most.max(f64::from(x.abs())));
+        let energy: f64 = sides.iter().flatten().map(|x| f64::from(*x).powi(2)).sum();
+        (energy > 0.0).then(|| db_from_power(highest * highest / energy))
+    }),
     (outcomes::PRE_RINGING, |r| {
         r.responses()?.iter().map(|response| response.ringing().before_ms).reduce(f64::max)
     }),
 ];
+
+/// The decay time of an octave (Hz) of a room, s.
+fn t30_at(r: &Readable, freq_hz: f64) -> Option<f64> {
+    let response = r.room()?;
+    let sides = response.reverberant();
+    let octave = room::octaves(&sides, response.rate_hz, &[freq_hz]).pop()?;
+    let decay = room::decay_of_octave(&octave, room::first_heard(&sides), response.rate_hz);
+    Some(decay.fit(-5.0, -35.0)?.seconds)
+}
+
+/// The decay time of a room over all, between two levels, s.
+fn decay_s(r: &Readable, from_db: f64, to_db: f64) -> Option<f64> {
+    let response = r.room()?;
+    Some(room::decay_of(&response.reverberant(), response.rate_hz).fit(from_db, to_db)?.seconds)
+}
+
+/// When the reverberant sound of a response is first heard, ms.
+fn first_ms(response: &RoomResponse) -> Option<f64> {
+    let sides = response.reverberant();
+    let heard = sides.iter().flatten().any(|x| *x != 0.0);
+    heard.then(|| 1000.0 * cast::real(room::first_heard(&sides)) / f64::from(response.rate_hz))
+}
+
+/// The time by which a share of the energy of a response has come, ms.
+fn comes_by_ms(response: &RoomResponse, share: f64) -> Option<f64> {
+    let sides = response.reverberant();
+    let energy = |i: usize| f64::from(sides[0][i]).powi(2) + f64::from(sides[1][i]).powi(2);
+    let all: f64 = (0..response.frames()).map(energy).sum();
+    let mut sum = 0.0;
+    let frame = (0..response.frames()).find(|i| {
+        sum += energy(*i);
+        all > 0.0 && sum >= share * all
+    })?;
+    Some(1000.0 * cast::real(frame) / f64::from(response.rate_hz))
+}
 
 /// Outcomes of single bands of a stage.
 fn read_of_band(outcome: &Outcome, r: &Readable) -> Option<f64> {

@@ -90,8 +90,7 @@ pub fn render_with(
     chain.set_passage(play, frames);
     let mut signal = before.clone();
     if play == Play::Once {
-        let tails: usize = (0..path.stages.len()).map(|index| chain.tail_of(index)).sum();
-        signal.resize(frames + tails.min(cast::frames(LONGEST_TAIL_S, rate_hz)));
+        signal.resize(frames + chain.tail().min(cast::frames(LONGEST_TAIL_S, rate_hz)));
     }
     let last = path.stages.len().saturating_sub(1);
     let mut traces = Vec::with_capacity(path.stages.len());
@@ -201,8 +200,10 @@ fn round(chain: &mut Chain, index: usize, signal: &mut Buffer) -> Vec<Moved> {
     }
     let rate_hz = signal.rate_hz();
     let late = chain.latency_of(index);
-    let still = cast::frames(SAME_S, rate_hz) + chain.memory_of(index);
-    let end = late + frames + cast::frames(LONGEST_SETTLING_S, rate_hz).max(still);
+    // What never ends, or does not for long, is left then.
+    let longest = cast::frames(LONGEST_SETTLING_S, rate_hz);
+    let still = cast::frames(SAME_S, rate_hz) + chain.memory_of(index).min(longest);
+    let end = late + frames + longest.max(still);
     let input = signal.clone();
     let mut block = vec![vec![0.0; BLOCK]; input.channels().len()];
     let (mut at, mut same, mut loudest) = (0, 0, 0.0f32);

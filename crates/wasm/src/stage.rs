@@ -3,6 +3,7 @@
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::document::parse_json;
+use clear_bend_core::measures::room::RoomView;
 use clear_bend_core::measures::{
     GainView, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion, measure_response,
     measure_static_curve, measure_step, scopes_of,
@@ -108,4 +109,17 @@ fn stage_of(path_json: &str, stage: usize) -> Result<Stage, Refusal> {
     } else {
         Err(Refusal::new("stage", stage, "a stage of the path"))
     }
+}
+
+/// A stage as a room, for its pictures, as JSON; null where it is none. Its parts are drawn over so many columns of so many
+/// seconds, of the whole response for 0.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = roomJson)]
+pub fn room_json(path_json: &str, stage: usize, columns: usize, seconds: f64) -> Result<String, JsError> {
+    let stage = stage_of(path_json, stage)?;
+    let seconds = Some(seconds).filter(|seconds| *seconds > 0.0);
+    let view = stage.effect.rings().then(|| RoomView::of_stage(&stage, BENCH_RATE_HZ, columns, seconds));
+    json(&view)
 }

@@ -9,7 +9,8 @@ import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
 import type { FanRow } from "../generated/types/FanRow";
 import { BendMeasuring } from "./bend";
-import { type Answer, type BendsWanted, type Channels, type FanBlade, halves, type ToBendWorker } from "./messages";
+import { type Answer, type BendsWanted, type Channels, type FanBlade, halves, isRoomPicture, type ToBendWorker } from "./messages";
+import { roomOf } from "./rooms";
 import { Newest, Overtaken, pause } from "./newest";
 import type { LaidSound } from "./sounds";
 
@@ -63,7 +64,8 @@ async function openFan(measuring: MeasuringBench, wanted: BendsWanted, param: st
     const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
     const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
     const curve = wanted.picture === "in-to-out" ? (JSON.parse(staticCurveJson(JSON.stringify(row.path), stage, 3)) as CurvePoint[]) : [];
-    blades.push({ row, seconds: measuring.fanSeconds, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve });
+    const room = isRoomPicture(wanted.picture) ? roomOf(JSON.stringify(row.path), stage, wanted.picture) : null;
+    blades.push({ row, seconds: measuring.fanSeconds, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve, room });
     answer({ kind: "fan", id, param, count: values.length, blades: [...blades] });
   }
 }

@@ -18,6 +18,7 @@ import type { Play } from "../generated/types/Play";
 import type { Region } from "../generated/types/Region";
 import type { Resonance } from "../generated/types/Resonance";
 import type { ResponseView } from "../generated/types/ResponseView";
+import type { RoomView } from "../generated/types/RoomView";
 import type { Report } from "../generated/types/Report";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
@@ -101,7 +102,16 @@ export type Shown =
   | { picture: "spectrogram"; columns: number; rows: number; before: Float32Array; after: Float32Array }
   /** This part and another one; none where the stem is alone. */
   | { picture: "parts"; other: number; parts: Parts | null }
-  | { picture: "octaves"; before: BandLevel[]; after: BandLevel[] };
+  | { picture: "octaves"; before: BandLevel[]; after: BandLevel[] }
+  /** The response of the stage, for all pictures of rooms; none where it is no room. */
+  | { [P in RoomPicture]: { picture: P; view: RoomView | null } }[RoomPicture];
+
+/** The pictures that show the response of a room. */
+export const ROOM_PICTURES = ["decay", "decay-by-octave", "impulse", "first-reflections", "falling", "density", "correlation"] as const;
+export type RoomPicture = (typeof ROOM_PICTURES)[number];
+
+/** Whether a picture shows the response of a room. */
+export const isRoomPicture = (picture: PictureKind): picture is RoomPicture => (ROOM_PICTURES as readonly string[]).includes(picture);
 
 /** The same of one picture, without its name. */
 export type ShownBy<P extends Shown["picture"]> = Omit<Extract<Shown, { picture: P }>, "picture">;
@@ -115,6 +125,8 @@ export interface FanBlade {
   afterMax: Float32Array;
   gainDb: Float32Array;
   curve: CurvePoint[];
+  /** The response with this value, where the picture shows one. */
+  room: RoomView | null;
 }
 
 /** Two channels of samples. */

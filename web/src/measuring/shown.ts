@@ -11,7 +11,8 @@ import type { Picture as PictureKind } from "../generated/types/Picture";
 import type { ResponseView } from "../generated/types/ResponseView";
 import type { StepResponse } from "../generated/types/StepResponse";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
-import type { Request, Shown, ShownBy } from "./messages";
+import type { Request, RoomPicture, Shown, ShownBy } from "./messages";
+import { roomOf } from "./rooms";
 
 /** What an answer is read off: the bench with the path on it, the request, and the path as JSON. */
 interface Asked {
@@ -24,6 +25,10 @@ interface Asked {
 type Needless = Exclude<PictureKind, Shown["picture"]>;
 
 const NOTHING = () => null;
+
+const room =
+  <P extends RoomPicture>(picture: P) =>
+  ({ request, path }: Asked) => ({ view: roomOf(path, request.pictured, picture) });
 
 const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P in Needless]: typeof NOTHING } = {
   "over-time": NOTHING,
@@ -60,6 +65,13 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
     const [before, after] = JSON.parse(bench.bandLevelsJson(1)) as [BandLevel[], BandLevel[]];
     return { before, after };
   },
+  decay: room("decay"),
+  "decay-by-octave": room("decay-by-octave"),
+  impulse: room("impulse"),
+  "first-reflections": room("first-reflections"),
+  falling: room("falling"),
+  density: room("density"),
+  correlation: room("correlation"),
 };
 
 /** What the picture of a request needs beside; nothing for some. */

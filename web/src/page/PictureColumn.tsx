@@ -16,6 +16,7 @@ import { RegionStrip } from "../pictures/RegionStrip";
 import { FanTable } from "./FanTable";
 import { toggleHidden } from "./Foot";
 import { MeasureTable } from "./MeasureTable";
+import { RoomTable } from "./RoomTable";
 import { PICTURES } from "./pictures";
 import classes from "./picture-column.module.css";
 
@@ -27,6 +28,7 @@ export function PictureColumn() {
   const refusal = useMeasured((m) => m.refusal);
   const loading = useMeasured((m) => m.loading);
   const fan = view.fan !== null && view.spotlight !== null;
+  const room = report?.stages[view.stage]?.room;
   return (
     <section className={classes.column} aria-label="Picture">
       <RegionStrip />
@@ -51,6 +53,7 @@ export function PictureColumn() {
         <>
           <PictureTabs wanted={view.picture} effect={pictured.stage?.effect} />
           {report && <Sentences sentences={report.sentences} />}
+          {!fan && room && <RoomTable room={room} />}
           {fan ? <FanTable /> : report && <MeasureTable report={report} stage={view.stage} matchBy={matchBy} />}
         </>
       )}

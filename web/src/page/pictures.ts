@@ -13,6 +13,12 @@ import { PhasePicture } from "../pictures/PhasePicture";
 import { RingingPicture } from "../pictures/RingingPicture";
 import { SpectrogramPicture } from "../pictures/SpectrogramPicture";
 import { StepPicture } from "../pictures/StepPicture";
+import { CorrelationPicture } from "../pictures/rooms/Correlation";
+import { DecayPicture } from "../pictures/rooms/Decay";
+import { DecayByOctave } from "../pictures/rooms/DecayByOctave";
+import { DensityPicture } from "../pictures/rooms/Density";
+import { FallingPicture } from "../pictures/rooms/Falling";
+import { FirstReflections, WholeResponse } from "../pictures/rooms/Response";
 import { TwoParts } from "./TwoParts";
 
 export const PICTURES: Record<Picture, { label: string; component: () => React.ReactNode }> = {
@@ -30,4 +36,11 @@ export const PICTURES: Record<Picture, { label: string; component: () => React.R
   spectrogram: { label: "Spectrogram", component: SpectrogramPicture },
   parts: { label: "Two parts", component: TwoParts },
   octaves: { label: "Octaves", component: Octaves },
+  decay: { label: "Decay", component: DecayPicture },
+  "decay-by-octave": { label: "Decay by octave", component: DecayByOctave },
+  impulse: { label: "Response", component: WholeResponse },
+  "first-reflections": { label: "First 200 ms", component: FirstReflections },
+  falling: { label: "Falling spectrum", component: FallingPicture },
+  density: { label: "Density", component: DensityPicture },
+  correlation: { label: "Left to right", component: CorrelationPicture },
 };

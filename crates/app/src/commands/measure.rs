@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, Subcommand};
 use clear_bend_core::effects::LevelStep;
+use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse};
 use clear_bend_core::measures::{
     BandLevel, CurvePoint, Levels, LowTone, Resolution, Spectrum, band_levels, log_freqs, loudest_moments,
     measure_distortion, measure_static_curve, measure_step,
@@ -72,6 +73,21 @@ pub enum Measure {
         /// Peak level of the tone, dBFS
         #[arg(long, default_value_t = LowTone::USUAL.level_dbfs, allow_negative_numbers = true)]
         level: f64,
+    },
+    /// How a room, a reverb or a whole path rings on: decay times over all and by octave, clarity, reflections, density
+    Decay {
+        /// Response to an impulse as a WAV file, instead of a path
+        #[arg(conflicts_with = "path", required_unless_present = "path")]
+        input: Option<PathBuf>,
+        /// Path file
+        #[arg(long)]
+        path: Option<PathBuf>,
+        /// One stage of the path alone, from 0, by its wet sound, instead of all of it
+        #[arg(long, requires = "path")]
+        stage: Option<usize>,
+        /// Sample rate, Hz
+        #[arg(long, default_value_t = 48_000)]
+        rate: u32,
     },
 }
 
@@ -236,6 +252,17 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
             }
             let tone = LowTone { freq_hz: *freq, level_dbfs: level("--level", *dbfs)? };
             super::print_json(&measure_distortion(&stage, of.rate, &tone))
+        }
+        Measure::Decay { input: Some(input), .. } => {
+            super::print_json(&Room::of(&RoomResponse::of_buffer(&super::read_sound(input)?)))
+        }
+        Measure::Decay { path, stage: Some(stage), rate, .. } => {
+            let of = StageOf { path: path.clone().unwrap_or_default(), stage: *stage, rate: *rate };
+            super::print_json(&Room::of(&RoomResponse::of_stage(&of.read()?, of.rate, LONGEST_S)))
+        }
+        Measure::Decay { path, rate: rate_hz, .. } => {
+            let path = super::read_path(&path.clone().unwrap_or_default())?;
+            super::print_json(&Room::of(&RoomResponse::of_path(&path, rate(*rate_hz)?)))
         }
     }
 }

@@ -3,8 +3,11 @@
 use std::path::PathBuf;
 
 use clap::Args;
+use clear_bend_core::Buffer;
+use clear_bend_core::measures::room::{LONGEST_S, record};
 use clear_bend_core::measures::{Ringing, Tail, log_freqs, measure_path_response};
 use clear_bend_core::scope::Scope;
+use clear_bend_media::Format;
 use serde::Serialize;
 
 use super::rate;
@@ -25,6 +28,12 @@ pub struct Arguments {
     /// Where the impulse enters, and what is read
     #[arg(long, default_value_t = Scope::Stereo)]
     scope: Scope,
+    /// Write the response to an impulse on both sides as a sound, until it is 90 dB down, instead
+    #[arg(long, requires = "out")]
+    impulse: bool,
+    /// WAV file to write (32-bit float)
+    #[arg(short, long, requires = "impulse")]
+    out: Option<PathBuf>,
 }
 
 #[derive(Serialize)]
@@ -47,6 +56,12 @@ struct Point {
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let path = super::read_path(&arguments.path)?;
     let rate_hz = rate(arguments.rate)?;
+    if let Some(out) = &arguments.out {
+        let sides = record(&path, rate_hz, LONGEST_S).to_vec();
+        let sound = Buffer::new(rate_hz, sides).map_err(|e| Fault::input("--path", e))?;
+        let bytes = Format::Wav32.write(&sound).map_err(|e| Fault::input("--out", e))?;
+        return super::write_files(&[(out.as_path(), bytes)]);
+    }
     let scope = arguments.scope;
     let response = measure_path_response(&path, rate_hz, scope, Tail::Long);
     let freqs = log_freqs(20.0, 0.5 * f64::from(rate_hz), usize::from(arguments.points));

@@ -64,6 +64,14 @@ pub enum Unit {
     Slope,
     /// Semitones.
     Semitones,
+    /// Metres.
+    M,
+    /// Seconds to a hundredth.
+    FineS,
+    /// Bits of a word.
+    Bits,
+    /// Hundredths of a semitone.
+    Cents,
 }
 
 /// The measured quantity that a parameter is there to change. How it is read off a passage stands in `outcomes`.
@@ -113,6 +121,20 @@ pub enum Picture {
     Parts,
     /// The level in octave bands, before and after, and how wide they are.
     Octaves,
+    /// The decay of a room's response, with the lines fitted to it.
+    Decay,
+    /// Its decay time by octave, as set and as measured.
+    DecayByOctave,
+    /// Its response to an impulse, with its parts.
+    Impulse,
+    /// The first 200 ms of that.
+    FirstReflections,
+    /// Its level over frequency, as it falls.
+    Falling,
+    /// Its echo density over time.
+    Density,
+    /// The correlation of left and right in it, over time and by octave.
+    Correlation,
 }
 
 /// A value that is often used, and what for.

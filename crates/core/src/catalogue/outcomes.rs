@@ -55,6 +55,76 @@ pub const TOUCHED: Outcome = Outcome { id: "touched_oct", label: "range changed"
 pub const PRE_RINGING: Outcome =
     Outcome { id: "pre_ringing_ms", label: "ringing before the sound", unit: Unit::Ms };
 
+/// Decay time of the stage's response between -5 and -35 dB, times two, over all; none where it never falls so far.
+pub const T30: Outcome = Outcome { id: "t30_s", label: "decay time", unit: Unit::FineS };
+
+/// As [`T30`], in the octave of 8 kHz.
+pub const T30_AT_8K: Outcome = Outcome { id: "t30_at_8k_s", label: "decay time at 8 kHz", unit: Unit::FineS };
+
+/// As [`T30`], in the octave of 125 Hz.
+pub const T30_AT_125: Outcome =
+    Outcome { id: "t30_at_125_s", label: "decay time at 125 Hz", unit: Unit::FineS };
+
+/// Decay time of the stage's response by its first 10 dB.
+pub const EDT: Outcome = Outcome { id: "edt_s", label: "early decay time", unit: Unit::FineS };
+
+/// Time until the stage's response is 60 dB under its loudest for good.
+pub const TAIL_LENGTH: Outcome =
+    Outcome { id: "tail_length_s", label: "length of the tail", unit: Unit::FineS };
+
+/// Middle of the energy of the stage's response over time.
+pub const CENTRE_TIME: Outcome = Outcome { id: "centre_time_ms", label: "centre time", unit: Unit::Ms };
+
+/// Time between the sound and the first of the late part.
+pub const PREDELAY: Outcome = Outcome { id: "gap_ms", label: "gap before the reverb", unit: Unit::Ms };
+
+/// Time of the first reflection of all.
+pub const FIRST_REFLECTION: Outcome =
+    Outcome { id: "first_reflection_ms", label: "first reflection", unit: Unit::Ms };
+
+/// Time at which the echo density reaches that of noise.
+pub const DENSITY_TIME: Outcome =
+    Outcome { id: "density_time_ms", label: "time until it is dense", unit: Unit::Ms };
+
+/// Correlation of left and right in the stage's response.
+pub const CORRELATION: Outcome =
+    Outcome { id: "correlation", label: "correlation of left and right", unit: Unit::Signed };
+
+/// The middle of the energy of the stage's response, on a logarithmic axis.
+pub const WET_CENTROID: Outcome =
+    Outcome { id: "wet_centroid_hz", label: "spectral middle of the reverb", unit: Unit::Hz };
+
+/// Energy of the direct sound over that of the reverb.
+pub const WET_SHARE: Outcome =
+    Outcome { id: "direct_to_reverberant_db", label: "direct over reverberant sound", unit: Unit::Db };
+
+/// By how much the highest single mode stands over its surroundings in the late part.
+pub const COLOURATION: Outcome =
+    Outcome { id: "ringing_db", label: "ringing of single modes", unit: Unit::Db };
+
+/// How far the pitch of a tone's tail wobbles.
+pub const WOBBLE: Outcome = Outcome { id: "wobble_cents", label: "wobble of the pitch", unit: Unit::Cents };
+
+/// How many reflections can be told apart in the early part.
+pub const EARLY_COUNT: Outcome =
+    Outcome { id: "early_count", label: "early reflections found", unit: Unit::Count };
+
+/// Time of the last of the early part's energy: 99 % of it has come.
+pub const EARLY_SPAN: Outcome =
+    Outcome { id: "early_span_ms", label: "end of the early part", unit: Unit::Ms };
+
+/// Middle of the early part's energy over time.
+pub const EARLY_MIDDLE: Outcome =
+    Outcome { id: "early_middle_ms", label: "middle of the early part", unit: Unit::Ms };
+
+/// How far the early part leans to one side on the average of its reflections.
+pub const EARLY_BALANCE: Outcome =
+    Outcome { id: "early_balance_db", label: "swing of the early part", unit: Unit::Db };
+
+/// The highest sample of the early part over all of its energy.
+pub const EARLY_CREST: Outcome =
+    Outcome { id: "early_crest_db", label: "hardest click of the early part", unit: Unit::Db };
+
 /// As [`MEAN_REDUCTION`], of one band of the stage alone.
 pub const MEAN_REDUCTION_OF_BAND: [Outcome; 5] = of_bands(
     MEAN_REDUCTION,

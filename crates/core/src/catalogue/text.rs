@@ -30,6 +30,8 @@ impl Unit {
             Self::Ms if value >= 999.5 => format!("{} s", decimal(value / 1000.0, 2)),
             Self::Ms => format!("{} ms", decimal(value, usize::from(value < 9.95))),
             Self::S => format!("{} s", decimal(value, 1)),
+            Self::FineS if value.is_infinite() => "no end".to_owned(),
+            Self::FineS => format!("{} s", decimal(value, 1 + usize::from(value < 9.995))),
             Self::Hz if value >= 999.5 => format!("{} kHz", three_digits(value / 1000.0)),
             Self::Hz => format!("{} Hz", three_digits(value)),
             Self::Percent => format!("{} %", decimal(value * 100.0, 0)),
@@ -42,6 +44,9 @@ impl Unit {
             Self::Q => decimal(value, usize::from(value < 99.95) + usize::from(value < 9.995)),
             Self::Slope => format!("{} dB/oct", decimal(value, 0)),
             Self::Semitones => format!("{} st", decimal(value, 0)),
+            Self::M => format!("{} m", decimal(value, usize::from(value < 99.95))),
+            Self::Bits => format!("{} bits", decimal(value, 1)),
+            Self::Cents => format!("{} cents", decimal(value, 1)),
         }
     }
 
@@ -51,9 +56,10 @@ impl Unit {
             (Self::Db | Self::Dbfs | Self::Lufs, "db" | "dbfs" | "lufs" | "lu") => Some(1.0),
             (Self::Ratio, ":1") | (Self::Octaves, "oct") | (Self::Semitones, "st") => Some(1.0),
             (Self::Slope, "db/oct" | "db") => Some(1.0),
-            (Self::Ms, "ms") | (Self::S, "s") | (Self::Hz, "hz") => Some(1.0),
+            (Self::M, "m") | (Self::Bits, "bit" | "bits") | (Self::Cents, "cents") => Some(1.0),
+            (Self::Ms, "ms") | (Self::S | Self::FineS, "s") | (Self::Hz, "hz") => Some(1.0),
             (Self::Ms, "s") | (Self::Hz, "k" | "khz") => Some(1000.0),
-            (Self::S, "ms") => Some(0.001),
+            (Self::S | Self::FineS, "ms") => Some(0.001),
             (Self::Percent | Self::FinePercent, "%" | "") => Some(0.01),
             (_, "") => Some(1.0),
             _ => None,
@@ -90,11 +96,14 @@ impl Param {
             Unit::Dbfs => " dBFS",
             Unit::Lufs => " LUFS",
             Unit::Ms => " ms",
-            Unit::S => " s",
+            Unit::S | Unit::FineS => " s",
             Unit::Hz => " Hz",
             Unit::Octaves => " oct",
             Unit::Slope => " dB per octave",
             Unit::Semitones => " semitones",
+            Unit::M => " m",
+            Unit::Bits => " bits",
+            Unit::Cents => " cents",
             Unit::Ratio
             | Unit::Expansion
             | Unit::Percent
@@ -124,6 +133,9 @@ impl Param {
             Unit::Ratio | Unit::Expansion if value < 20.0 => 0.1,
             Unit::Ratio | Unit::Expansion if value < 100.0 => 1.0,
             Unit::Ratio | Unit::Expansion => 10.0,
+            Unit::FineS if value < 10.0 => 0.01,
+            Unit::FineS => 0.1,
+            Unit::M | Unit::Bits | Unit::Cents => 0.1,
             Unit::FinePercent => 0.0001,
             Unit::Ms if value < 10.0 => 0.1,
             Unit::Ms if value < 1000.0 => 1.0,

@@ -23,6 +23,12 @@ pub fn backward(length: usize) -> Arc<dyn ComplexToReal<f64>> {
     REAL.with_borrow_mut(|planner| planner.plan_fft_inverse(length))
 }
 
+/// Samples of any kind to their spectrum.
+#[must_use]
+pub fn complex_forward(length: usize) -> Arc<dyn Fft<f64>> {
+    COMPLEX.with_borrow_mut(|planner| planner.plan_fft_forward(length))
+}
+
 /// A spectrum of any symmetry to its samples.
 #[must_use]
 pub fn complex_backward(length: usize) -> Arc<dyn Fft<f64>> {

@@ -16,6 +16,32 @@ pub enum Ability {
     Step(fn(&[f64]) -> LevelStep),
     /// It works on sibilants, which are counted before and after it.
     Sibilants,
+    /// The time (s) that its sound takes to fall by 60 dB at a frequency (Hz), infinite where it never ends: it is a room.
+    Decay(fn(&[f64], f64) -> f64),
+    /// Parts of its sound that can be heard alone.
+    Parts(&'static [Part]),
+}
+
+/// Which part of a room's sound it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(rename_all = "kebab-case")]
+pub enum PartKind {
+    /// The dry sound, later.
+    Predelayed,
+    /// The first reflections.
+    Early,
+    /// The late reverb.
+    Late,
+}
+
+/// A part of what an effect gives.
+#[derive(Debug, Clone, Copy)]
+pub struct Part {
+    /// Which it is.
+    pub kind: PartKind,
+    /// The values with which it is heard alone.
+    pub alone: fn(&[f64]) -> Vec<f64>,
 }
 
 impl Effect {
@@ -67,6 +93,37 @@ impl Effect {
             _ => None,
         });
         own.unwrap_or(LevelStep::USUAL)
+    }
+
+    /// Whether it is a room: its sound rings on and falls.
+    #[must_use]
+    pub fn rings(&self) -> bool {
+        self.able(|ability| matches!(ability, Ability::Decay(_)).then_some(())).is_some()
+    }
+
+    /// The time (s) to fall by 60 dB that is set at a frequency (Hz); see [`Ability::Decay`].
+    #[must_use]
+    pub fn decay_s(&self, values: &[f64], freq_hz: f64) -> Option<f64> {
+        self.able(|ability| match ability {
+            Ability::Decay(decay_s) => Some(decay_s(values, freq_hz)),
+            _ => None,
+        })
+    }
+
+    /// The parts of its sound that can be heard alone.
+    #[must_use]
+    pub fn parts(&self) -> &'static [Part] {
+        self.able(|ability| match ability {
+            Ability::Parts(parts) => Some(*parts),
+            _ => None,
+        })
+        .unwrap_or(&[])
+    }
+
+    /// The values with which a part is heard alone; none where there is no such part.
+    #[must_use]
+    pub fn part_alone(&self, values: &[f64], kind: PartKind) -> Option<Vec<f64>> {
+        self.parts().iter().find(|part| part.kind == kind).map(|part| (part.alone)(values))
     }
 
     /// Whether it works on sibilants.

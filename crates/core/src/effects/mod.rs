@@ -11,9 +11,10 @@ pub mod gate;
 pub mod limiter;
 pub mod multiband;
 mod predicted;
+pub mod reverb;
 pub mod saturation;
 
-pub use ability::Ability;
+pub use ability::{Ability, Part, PartKind};
 pub use around::{Around, Beside, SoundBlock};
 pub use predicted::{BandCurve, Curves, LevelStep, ScopeCurve};
 
@@ -35,6 +36,7 @@ pub const ALL: &[&Effect] = &[
     &deesser::EFFECT,
     &multiband::EFFECT,
     &equaliser::EFFECT,
+    &reverb::EFFECT,
     &saturation::EFFECT,
     &gain::EFFECT,
 ];
@@ -213,8 +215,8 @@ pub trait Processor: Send {
         0
     }
 
-    /// Frames for which what has entered is heard after it has ended, until it is 60 dB down, as it is set now. Those that
-    /// are late because they look ahead with a symmetrical filter ring no longer than they are late.
+    /// Frames for which what has entered is heard after it has ended, until it is 60 dB down, as it is set now, or [`ENDLESS`].
+    /// Those that are late because they look ahead with a symmetrical filter ring no longer than they are late.
     fn tail(&self) -> usize {
         self.latency()
     }
@@ -233,6 +235,9 @@ pub trait Processor: Send {
 /// How long a moved parameter takes to arrive, in seconds: short enough to feel immediate, long enough
 /// not to click.
 pub const MOVE_S: f64 = 0.02;
+
+/// The tail of what never ends.
+pub const ENDLESS: usize = usize::MAX;
 
 /// The choices of a switch.
 pub const OFF_ON: &[&str] = &["off", "on"];

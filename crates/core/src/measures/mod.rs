@@ -15,6 +15,7 @@ mod partial;
 mod reduction;
 mod resonances;
 mod response;
+pub mod room;
 mod sibilants;
 mod spectrogram;
 mod spectrum;

@@ -142,13 +142,13 @@ impl Chain {
     #[must_use]
     pub fn memory_of(&self, index: usize) -> usize {
         let runner = self.runners.get(index).filter(|runner| !runner.rests());
-        runner.map_or(0, |runner| runner.processor.tail() + runner.times)
+        runner.map_or(0, |runner| runner.processor.tail().saturating_add(runner.times))
     }
 
-    /// Frames for which the whole path is heard after its input has ended.
+    /// Frames for which the whole path is heard after its input has ended, or [`crate::effects::ENDLESS`].
     #[must_use]
     pub fn tail(&self) -> usize {
-        (0..self.runners.len()).map(|index| self.tail_of(index)).sum()
+        (0..self.runners.len()).map(|index| self.tail_of(index)).fold(0, usize::saturating_add)
     }
 
     /// Frames by which a stage delays the signal, also while it is switched off.

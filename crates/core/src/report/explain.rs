@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 
+use super::rooms::{on_loop, on_room};
 use super::{OnsetChange, Report, StageReadings};
 use crate::catalogue::Unit;
 use crate::measures::{MatchedBy, Sibilants};
@@ -53,7 +54,12 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
         path.stages.iter().filter(|stage| stage.wet() > 0.0).all(|stage| stage.effect.filters());
     let ranges = on_octaves(report).filter(|_| only_filters);
     let change = ranges.or_else(|| on_onsets(&report.onsets)).unwrap_or_else(|| on_level(report));
-    let mut said = vec![Sentence::marked(&change), Sentence::marked(&on_match(report))];
+    // A room that works alone is told by how it rings; what it does to hits is little.
+    let only_rooms = path.stages.iter().filter(|stage| stage.wet() > 0.0).all(|stage| stage.effect.rings());
+    let change = Some(change).filter(|_| !only_rooms);
+    let mut said: Vec<Sentence> = change.iter().map(|change| Sentence::marked(change)).collect();
+    said.extend(rooms(path, report).iter().map(|text| Sentence::marked(text)));
+    said.push(Sentence::marked(&on_match(report)));
     said.extend(on_tail(report).map(|text| Sentence::marked(&text)));
     said.extend(stage_sentences(path, report).iter().map(|text| Sentence::marked(text)));
     if let Some((stage, why)) = idle_stages(path, report).first() {
@@ -61,6 +67,17 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
         said.push(Sentence::marked(&format!("Stage {}, the {name}, does nothing. {why}", stage + 1)));
     }
     said
+}
+
+/// What every room has to say.
+fn rooms(path: &Path, report: &Report) -> Vec<String> {
+    let readings = report.stages.iter().enumerate().zip(&path.stages).filter(|(_, stage)| stage.wet() > 0.0);
+    readings
+        .flat_map(|((i, readings), _)| {
+            let room = readings.room.as_ref().filter(|_| !readings.silent_side).map(on_room);
+            room.unwrap_or_default().into_iter().chain(on_loop(report, i))
+        })
+        .collect()
 }
 
 /// What goes on for less than this after the end is not spoken of, s.

@@ -1,6 +1,7 @@
 //! Everything that is read off a passage before and after a path.
 
 mod explain;
+mod rooms;
 
 pub use explain::{Sentence, Span};
 
@@ -11,6 +12,7 @@ use serde::Serialize;
 
 use crate::Buffer;
 use crate::cast;
+use crate::measures::room::{self, Room, RoomResponse};
 use crate::measures::{
     Duck, LevelMatches, Levels, MeanPower, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
     octave_levels, onset_levels,
@@ -21,6 +23,7 @@ use crate::passage::Passage;
 use crate::path::Path;
 use crate::path::Play;
 use crate::render::{Rendered, render_with};
+use crate::scope::Scope;
 
 /// Peak and loudness at one point of the path.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -111,6 +114,12 @@ pub struct StageReadings {
     pub sibilants: Option<Sibilants>,
     /// What every onset of its key does to its gain.
     pub ducks: Vec<Duck>,
+    /// What is read off its response, where it is a room.
+    pub room: Option<Room>,
+    /// The share of that response's energy which comes later than the loop is long; none where it is played once.
+    pub beyond_loop: Option<f64>,
+    /// Whether it works on the side of a sound that has none.
+    pub silent_side: bool,
 }
 
 /// What a path does to a passage.
@@ -281,12 +290,32 @@ fn stage_readings(
     let gain = rendered.gains_db.get(index).and_then(Option::as_deref);
     let key = stage.key().and_then(|key| key.samples.as_ref()).filter(|samples| samples.frames() > 0);
     let de_essed = along.de_essed.get(index).and_then(Option::as_ref);
+    let response = (stage.effect.rings() && stage.wet() > 0.0)
+        .then(|| RoomResponse::of_stage(stage, rate_hz, room::LONGEST_S));
+    let goes_round = passage.play == Play::Round;
     StageReadings {
+        beyond_loop: response
+            .as_ref()
+            .filter(|_| goes_round)
+            .and_then(|response| response.share_after(passage.buffer.seconds())),
+        room: response.as_ref().map(Room::of),
+        silent_side: index == 0
+            && stage.wet() > 0.0
+            && stage.scope == Scope::Side
+            && is_mono(&passage.buffer),
         pumping: gain.and_then(|gain| Pumping::of(gain, &passage.onsets, rate_hz)),
         sibilants: de_essed.and_then(|(before, after)| Sibilants::between(before, after)),
         ducks: gain.zip(key).map_or_else(Vec::new, |(gain, key)| {
             ducks(gain, &find_onsets(key), rendered.ahead[index], rate_hz)
         }),
+    }
+}
+
+/// Whether both sides are the same.
+fn is_mono(buffer: &Buffer) -> bool {
+    match buffer.channels() {
+        [left, right] => left == right,
+        _ => true,
     }
 }
 

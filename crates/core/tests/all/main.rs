@@ -26,6 +26,8 @@ mod house;
 mod live;
 mod measures;
 mod processing;
+mod reverb;
+mod rooms;
 mod rounds;
 mod shapes;
 mod sounds;

@@ -1,0 +1,280 @@
+//! What gets into the reverb, and the tone and width of what comes out.
+
+use std::f64::consts::{FRAC_PI_4, PI};
+
+use super::settings::{CUT_OFF_HZ, Settings};
+use crate::cast;
+use crate::dsp::{Corner, Ramp, StateVariable};
+use crate::level::gain_from_db;
+
+/// What moves is worked out every so many samples.
+const STEP: usize = 16;
+/// The middle of the tilt, Hz.
+const TILT_HZ: f64 = 1000.0;
+
+/// A cut of 12 dB per octave on two channels that goes in and out smoothly, with a corner that moves.
+struct Cut {
+    /// The logarithm of its frequency, and how much of it is heard.
+    freq: Ramp,
+    share: Ramp,
+    low: bool,
+    filters: [StateVariable; 2],
+    corner: Corner,
+    left: usize,
+    rate_hz: f64,
+}
+
+impl Cut {
+    fn new(low: bool, freq_hz: f64, rate_hz: f64, frames: usize) -> Self {
+        Self {
+            freq: Ramp::new(freq_hz.ln(), frames),
+            share: Ramp::new(at_work(low, freq_hz), frames),
+            low,
+            filters: [StateVariable::default(); 2],
+            corner: Corner::butterworth(freq_hz, rate_hz),
+            left: 0,
+            rate_hz,
+        }
+    }
+
+    fn set(&mut self, freq_hz: f64) {
+        if self.share.rests_at(0.0) {
+            self.reset();
+        }
+        self.freq.set(freq_hz.ln());
+        self.share.set(at_work(self.low, freq_hz));
+    }
+
+    fn reset(&mut self) {
+        self.freq.settle();
+        self.share.settle();
+        self.corner = Corner::butterworth(self.freq.value().exp(), self.rate_hz);
+        self.filters.iter_mut().for_each(StateVariable::reset);
+        self.left = 0;
+    }
+
+    fn process(&mut self, left: &mut [f32], right: &mut [f32]) {
+        if self.share.rests_at(0.0) {
+            self.freq.skip(left.len());
+            return;
+        }
+        for (l, r) in left.iter_mut().zip(right) {
+            if self.left == 0 {
+                self.left = STEP;
+                if self.freq.left() > 0 {
+                    self.freq.skip(STEP);
+                    self.corner = Corner::butterworth(self.freq.value().exp(), self.rate_hz);
+                }
+            }
+            self.left -= 1;
+            let share = self.share.next_value();
+            for (x, filter) in [l, r].into_iter().zip(&mut self.filters) {
+                let dry = f64::from(*x);
+                let parts = filter.step(&self.corner, dry);
+                let cut = if self.low { parts.high } else { parts.low };
+                *x = cast::sample(share * cut + (1.0 - share) * dry);
+            }
+        }
+    }
+}
+
+fn at_work(low: bool, freq_hz: f64) -> f64 {
+    let off = if low { freq_hz <= CUT_OFF_HZ.0 } else { freq_hz >= CUT_OFF_HZ.1 };
+    f64::from(u8::from(!off))
+}
+
+/// What gets into the reverb: both sides mixed, and cut.
+pub struct Input {
+    crossfeed: Ramp,
+    low_cut: Cut,
+    high_cut: Cut,
+}
+
+impl Input {
+    /// At rest; moves take so many samples.
+    #[must_use]
+    pub fn new(settings: &Settings, rate_hz: f64, frames: usize) -> Self {
+        Self {
+            crossfeed: Ramp::new(settings.crossfeed, frames),
+            low_cut: Cut::new(true, settings.in_low_cut_hz, rate_hz, frames),
+            high_cut: Cut::new(false, settings.in_high_cut_hz, rate_hz, frames),
+        }
+    }
+
+    /// Moves to other settings.
+    pub fn set(&mut self, settings: &Settings) {
+        self.crossfeed.set(settings.crossfeed);
+        self.low_cut.set(settings.in_low_cut_hz);
+        self.high_cut.set(settings.in_high_cut_hz);
+    }
+
+    /// Arrives and forgets all earlier samples.
+    pub fn reset(&mut self) {
+        self.crossfeed.settle();
+        self.low_cut.reset();
+        self.high_cut.reset();
+    }
+
+    /// Mixes and cuts a block.
+    pub fn process(&mut self, left: &mut [f32], right: &mut [f32]) {
+        if !self.crossfeed.rests_at(0.0) {
+            for (l, r) in left.iter_mut().zip(&mut *right) {
+                let half = cast::sample(0.5 * self.crossfeed.next_value());
+                let across = half * (*r - *l);
+                (*l, *r) = (*l + across, *r - across);
+            }
+        }
+        self.low_cut.process(left, right);
+        self.high_cut.process(left, right);
+    }
+}
+
+/// A first-order low-pass with a trapezoidal integrator.
+#[derive(Clone, Copy, Default)]
+struct OnePole(f64);
+
+impl OnePole {
+    #[inline]
+    fn low(&mut self, share: f64, x: f64) -> f64 {
+        let v = share * (x - self.0);
+        let low = v + self.0;
+        self.0 = low + v;
+        if self.0.abs() < 1e-20 {
+            self.0 = 0.0;
+        }
+        low
+    }
+}
+
+/// A first-order shelf whose gain and frequency move: what lies on one side of it is multiplied.
+struct ShelfTone {
+    gain: Ramp,
+    freq: Ramp,
+    /// Whether it lifts what lies over its frequency.
+    upper: bool,
+    poles: [OnePole; 2],
+    rate_hz: f64,
+}
+
+impl ShelfTone {
+    fn new(upper: bool, gain_db: f64, freq_hz: f64, rate_hz: f64, frames: usize) -> Self {
+        let (gain, freq) = (Ramp::new(gain_from_db(gain_db), frames), Ramp::new(freq_hz.ln(), frames));
+        Self { gain, freq, upper, poles: [OnePole::default(); 2], rate_hz }
+    }
+
+    fn set(&mut self, gain_db: f64, freq_hz: f64) {
+        if self.gain.rests_at(1.0) {
+            self.reset();
+        }
+        self.gain.set(gain_from_db(gain_db));
+        self.freq.set(freq_hz.ln());
+    }
+
+    fn reset(&mut self) {
+        self.gain.settle();
+        self.freq.settle();
+        self.poles = [OnePole::default(); 2];
+    }
+
+    fn process(&mut self, left: &mut [f32], right: &mut [f32]) {
+        if self.gain.rests_at(1.0) {
+            self.freq.skip(left.len());
+            return;
+        }
+        let share = |freq: &Ramp| {
+            let g = (PI * (freq.value().exp() / self.rate_hz).min(0.49)).tan();
+            g / (1.0 + g)
+        };
+        let mut pole = share(&self.freq);
+        for (l, r) in left.iter_mut().zip(right) {
+            if self.freq.left() > 0 {
+                self.freq.skip(1);
+                pole = share(&self.freq);
+            }
+            let more = self.gain.next_value() - 1.0;
+            for (x, state) in [l, r].into_iter().zip(&mut self.poles) {
+                let dry = f64::from(*x);
+                let low = state.low(pole, dry);
+                *x = cast::sample(dry + more * if self.upper { dry - low } else { low });
+            }
+        }
+    }
+}
+
+/// The tone and the width of the wet sound.
+pub struct Output {
+    /// The tilt lifts the highs by half of it, and lowers the lows by as much.
+    shelves: [ShelfTone; 5],
+    high_cut: Cut,
+    /// How much of its own side and of the other one each side gets.
+    own: Ramp,
+    other: Ramp,
+}
+
+/// How much of itself and of the other side each side gets at a width: as loud at all of them, where the sides are alike in level
+/// and have nothing in common.
+fn shares(width: f64) -> (f64, f64) {
+    let (other, own) = (FRAC_PI_4 * (1.0 - width)).sin_cos();
+    (own, other)
+}
+
+impl Output {
+    /// At rest; moves take so many samples.
+    #[must_use]
+    pub fn new(settings: &Settings, rate_hz: f64, frames: usize) -> Self {
+        let (own, other) = shares(settings.width);
+        Self {
+            shelves: shelves(settings).map(|(upper, db, hz)| ShelfTone::new(upper, db, hz, rate_hz, frames)),
+            high_cut: Cut::new(false, settings.high_cut_hz, rate_hz, frames),
+            own: Ramp::new(own, frames),
+            other: Ramp::new(other, frames),
+        }
+    }
+
+    /// Moves to other settings.
+    pub fn set(&mut self, settings: &Settings) {
+        for (shelf, (_, db, hz)) in self.shelves.iter_mut().zip(shelves(settings)) {
+            shelf.set(db, hz);
+        }
+        self.high_cut.set(settings.high_cut_hz);
+        let (own, other) = shares(settings.width);
+        self.own.set(own);
+        self.other.set(other);
+    }
+
+    /// Arrives and forgets all earlier samples.
+    pub fn reset(&mut self) {
+        self.shelves.iter_mut().for_each(ShelfTone::reset);
+        self.high_cut.reset();
+        self.own.settle();
+        self.other.settle();
+    }
+
+    /// Changes a block.
+    pub fn process(&mut self, left: &mut [f32], right: &mut [f32]) {
+        for shelf in &mut self.shelves {
+            shelf.process(left, right);
+        }
+        self.high_cut.process(left, right);
+        if self.own.rests_at(1.0) && self.other.rests_at(0.0) {
+            return;
+        }
+        for (l, r) in left.iter_mut().zip(right) {
+            let (own, other) = (cast::sample(self.own.next_value()), cast::sample(self.other.next_value()));
+            (*l, *r) = (own * *l + other * *r, own * *r + other * *l);
+        }
+    }
+}
+
+/// Whether each lifts what lies over it, its gain (dB) and its frequency (Hz): the character's own, both halves of the tilt, and
+/// the two shelves.
+fn shelves(settings: &Settings) -> [(bool, f64, f64); 5] {
+    let own = settings.character();
+    [
+        (true, own.tone_db, own.tone_hz),
+        (true, 0.5 * settings.tilt_db, TILT_HZ),
+        (false, -0.5 * settings.tilt_db, TILT_HZ),
+        (false, settings.low_shelf_db, settings.low_shelf_hz),
+        (true, settings.high_shelf_db, settings.high_shelf_hz),
+    ]
+}

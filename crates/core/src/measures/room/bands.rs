@@ -1,0 +1,71 @@
+//! A response in octaves.
+
+use rustfft::num_complex::Complex64;
+
+use crate::cast;
+use crate::dsp::plans;
+
+/// Nominal middles of the octaves in which decays are read, Hz (IEC 61260-1).
+pub const OCTAVES_HZ: [f64; 10] = [31.5, 63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0, 16_000.0];
+
+/// What lies of a response in one octave: both sides at once, the left one as real, the right one as imaginary part.
+#[derive(Debug, Clone)]
+pub struct Octave {
+    /// Nominal middle, Hz.
+    pub freq_hz: f64,
+    /// Samples, fewer per second for lower octaves.
+    pub samples: Vec<Complex64>,
+    /// How many there are per second.
+    pub rate_hz: f64,
+}
+
+/// Takes octaves with these nominal middles (Hz) out of both sides of a response, by filters with the magnitude of third-order Butterworth band-passes and no
+/// phase, which smear as far before a sound as after it. Octaves whose upper edge lies over half the rate are left out.
+#[must_use]
+pub fn octaves(sides: &[Vec<f32>; 2], rate_hz: u32, freqs_hz: &[f64]) -> Vec<Octave> {
+    let frames = sides[0].len();
+    // Room behind the end, so that nothing comes round to the beginning.
+    let length = (frames + frames / 4 + 1024).next_power_of_two();
+    let mut spectrum = vec![Complex64::default(); length];
+    for ((x, l), r) in spectrum.iter_mut().zip(&sides[0]).zip(&sides[1]) {
+        *x = Complex64::new(f64::from(*l), f64::from(*r));
+    }
+    plans::complex_forward(length).process(&mut spectrum);
+    let bin_hz = f64::from(rate_hz) / cast::real(length);
+    let within = |freq_hz: &f64| exact(*freq_hz) * EDGE < 0.5 * f64::from(rate_hz);
+    let freqs_hz = freqs_hz.iter().copied().filter(within);
+    freqs_hz.map(|freq_hz| octave(&spectrum, freq_hz, bin_hz, frames)).collect()
+}
+
+/// Half an octave as a ratio, in base ten.
+const EDGE: f64 = 1.412_537_544_622_754_4;
+
+/// The exact middle of a nominal octave.
+fn exact(freq_hz: f64) -> f64 {
+    let octave = (freq_hz / 1000.0).log2().round();
+    1000.0 * 10f64.powf(0.3 * octave)
+}
+
+fn octave(spectrum: &[Complex64], nominal_hz: f64, bin_hz: f64, frames: usize) -> Octave {
+    let middle = exact(nominal_hz);
+    let whole = spectrum.len();
+    // What lies over four times the middle is 36 dB down twice over, and left out: fewer samples do.
+    let needed = cast::count(8.0 * middle / bin_hz).next_power_of_two().min(whole);
+    let mut samples = vec![Complex64::default(); needed];
+    let weight = |bin: usize| {
+        let x = cast::real(bin) * bin_hz / middle;
+        let detuned = (x - 1.0 / x) / (EDGE - 1.0 / EDGE);
+        1.0 / (1.0 + detuned.powi(6)).sqrt()
+    };
+    for bin in 1..needed / 2 {
+        let weight = weight(bin);
+        samples[bin] = spectrum[bin] * weight;
+        samples[needed - bin] = spectrum[whole - bin] * weight;
+    }
+    plans::complex_backward(needed).process(&mut samples);
+    let share = cast::real(needed) / cast::real(whole);
+    let scale = 1.0 / cast::real(whole);
+    samples.truncate(cast::count(cast::real(frames) * share));
+    samples.iter_mut().for_each(|x| *x *= scale);
+    Octave { freq_hz: nominal_hz, samples, rate_hz: bin_hz * cast::real(needed) }
+}

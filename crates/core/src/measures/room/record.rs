@@ -1,0 +1,141 @@
+//! Recording the response to an impulse.
+
+use crate::Buffer;
+use crate::cast;
+use crate::effects::{ENDLESS, Setup};
+use crate::path::{Chain, Path, Stage};
+
+/// A response is recorded for at most this long, s.
+pub const LONGEST_S: f64 = 30.0;
+/// It has ended when it is this far under its loudest moment, 90 dB, as a power.
+const ENDED: f64 = 1e-9;
+/// The shortest record, s: what comes late has come by then.
+const SHORTEST_S: f64 = 0.75;
+/// Moments in which loudness is looked at, s.
+const MOMENT_S: f64 = 0.1;
+/// How long after the onset sound counts as direct in records whose parts are not known, s (common practice).
+const DIRECT_S: f64 = 0.0025;
+/// The onset is where a response first comes within so much of its highest, linear: 20 dB (ISO 3382-1).
+const ONSET: f32 = 0.1;
+
+/// The response of a stage, of a path or of a room to an impulse at full scale on both sides.
+#[derive(Debug, Clone)]
+pub struct RoomResponse {
+    /// Sample rate, Hz.
+    pub rate_hz: u32,
+    /// What comes out on the left and on the right, from the time of the impulse on, the direct sound included.
+    pub sides: [Vec<f32>; 2],
+    /// Where the direct sound ends and what is reverberant begins, frames.
+    pub direct_frames: usize,
+    /// The gain of the direct sound in `sides` as it is heard, and that of what is reverberant: 1 for both but where a stage
+    /// is looked at by its wet sound alone.
+    pub heard: [f64; 2],
+}
+
+impl RoomResponse {
+    /// Records a stage: its wet sound alone, from which what is heard at its mix follows.
+    #[must_use]
+    pub fn of_stage(stage: &Stage, rate_hz: u32, longest_s: f64) -> Self {
+        let mut wet = stage.by_itself();
+        let mix = wet.mix;
+        wet.mix = 1.0;
+        let gain = wet.output_gain();
+        let mut sides = record(&Path { stages: vec![wet] }, rate_hz, longest_s);
+        // The dry sound is the first sample; what the mix lays there is known.
+        for side in &mut sides {
+            if let Some(first) = side.first_mut() {
+                let direct = (1.0 - mix) * gain + mix * f64::from(*first);
+                *first = cast::sample(direct);
+            }
+        }
+        Self { rate_hz, sides, direct_frames: 1, heard: [1.0, mix] }
+    }
+
+    /// Records a whole path as it is heard.
+    #[must_use]
+    pub fn of_path(path: &Path, rate_hz: u32) -> Self {
+        Self::of_sides(rate_hz, record(path, rate_hz, LONGEST_S))
+    }
+
+    /// Takes a recorded response, of one channel or two.
+    #[must_use]
+    pub fn of_buffer(buffer: &Buffer) -> Self {
+        let channels = buffer.channels();
+        let side = |c: usize| channels.get(c).or(channels.first()).cloned().unwrap_or_default();
+        Self::of_sides(buffer.rate_hz(), [side(0), side(1)])
+    }
+
+    fn of_sides(rate_hz: u32, mut sides: [Vec<f32>; 2]) -> Self {
+        let highest = sides.iter().flatten().fold(0.0, |most: f32, x| most.max(x.abs()));
+        let over = |side: &Vec<f32>| side.iter().position(|x| x.abs() > ONSET * highest);
+        let onset = sides.iter().filter_map(over).min().unwrap_or(0);
+        sides.iter_mut().for_each(|side| drop(side.drain(..onset)));
+        Self { rate_hz, sides, direct_frames: cast::frames(DIRECT_S, rate_hz), heard: [1.0; 2] }
+    }
+
+    /// The share of the reverberant energy that comes later than a time (s); none where there is none.
+    #[must_use]
+    pub fn share_after(&self, seconds: f64) -> Option<f64> {
+        let sides = self.reverberant();
+        let energy = |from: usize| -> f64 {
+            sides.iter().flat_map(|side| side.iter().skip(from)).map(|x| f64::from(*x).powi(2)).sum()
+        };
+        let all = energy(0);
+        (all > 0.0).then(|| energy(cast::frames(seconds, self.rate_hz)) / all)
+    }
+
+    /// Its length, frames.
+    #[must_use]
+    pub fn frames(&self) -> usize {
+        self.sides[0].len()
+    }
+
+    /// The reverberant sound alone, from the time of the impulse on.
+    #[must_use]
+    pub fn reverberant(&self) -> [Vec<f32>; 2] {
+        self.sides.clone().map(|mut side| {
+            let direct = self.direct_frames.min(side.len());
+            side[..direct].fill(0.0);
+            side
+        })
+    }
+}
+
+/// Sends an impulse at full scale on both sides through a path until what comes out is 90 dB down, or the longest time is over;
+/// gives both sides, from the time of the impulse on.
+#[must_use]
+pub fn record(path: &Path, rate_hz: u32, longest_s: f64) -> [Vec<f32>; 2] {
+    let mut chain = Chain::new(path, Setup { rate_hz, max_block: 512 });
+    let latency = chain.latency();
+    let longest = cast::frames(longest_s.min(LONGEST_S), rate_hz);
+    // What takes so long to fall by 60 dB takes half as long again to fall by 90 dB.
+    let expected = chain.tail();
+    let expected = if expected == ENDLESS { longest } else { expected + expected / 2 };
+    let least = cast::frames(SHORTEST_S, rate_hz);
+    let end = latency + expected.clamp(least.min(longest), longest);
+    let moment = cast::frames(MOMENT_S, rate_hz);
+    let mut sides = [Vec::with_capacity(end), Vec::with_capacity(end)];
+    let (mut loudest, mut begun) = (0.0f64, false);
+    while sides[0].len() < end {
+        let n = moment.min(end - sides[0].len());
+        let mut block = [vec![0.0f32; n], vec![0.0f32; n]];
+        if !begun {
+            begun = true;
+            (block[0][0], block[1][0]) = (1.0, 1.0);
+        }
+        let at = sides[0].len();
+        let [l, r] = &mut block;
+        chain.process(&mut [l, r], at);
+        let power: f64 = block.iter().flatten().map(|x| f64::from(*x).powi(2)).sum();
+        // The direct sound is no measure for what follows.
+        loudest = loudest.max(if at == 0 { 0.0 } else { power });
+        sides.iter_mut().zip(&block).for_each(|(side, block)| side.extend_from_slice(block));
+        if at > latency + least && power <= ENDED * loudest {
+            break;
+        }
+    }
+    sides.map(|mut side| {
+        side.drain(..latency);
+        side
+    })
+}

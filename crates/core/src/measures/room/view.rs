@@ -1,0 +1,156 @@
+//! All that is read off a response, for reports and pictures.
+
+use serde::Serialize;
+
+use super::bands::{OCTAVES_HZ, Octave, octaves};
+use super::decay::{Decay, DecayTimes};
+use super::density::{Density, first_heard};
+use super::energy::{Energies, correlation, correlation_of};
+use super::modes::ringing_db;
+use super::record::RoomResponse;
+use super::reflections::{Reflection, reflections};
+use crate::cast;
+
+/// A change of a decay time by less than this share is not heard by itself (ISO 3382-1, for EDT).
+pub const JND_DECAY: f64 = 0.05;
+/// The same for C80, dB.
+pub const JND_C80_DB: f64 = 1.0;
+/// The same for D50.
+pub const JND_D50: f64 = 0.05;
+/// The same for the centre time, ms.
+pub const JND_CENTRE_MS: f64 = 10.0;
+
+/// Reflections are listed for so long, s.
+const LISTED_S: f64 = 0.3;
+/// The density is followed for so long, s.
+pub const DENSITY_S: f64 = 3.0;
+
+/// The decay in one octave.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct OctaveDecay {
+    /// Nominal middle, Hz.
+    pub freq_hz: f64,
+    /// Its times.
+    pub times: DecayTimes,
+    /// By how much T30 of one response scatters around the mean of many like it, as a share (one standard deviation):
+    /// 0.55 / sqrt(bandwidth times decay time) for one side (ISO 3382-1, Annex A, from memory), by the root of 2 less for both.
+    pub scatter: Option<f64>,
+    /// Level of the reverberant sound in it against the direct one's, dB.
+    pub level_db: f64,
+    /// Correlation of left and right.
+    pub correlation: Option<f64>,
+}
+
+/// All that is read off a response.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Room {
+    /// How long the record is, s.
+    pub seconds: f64,
+    /// The times over all frequencies, of the reverberant sound.
+    pub times: DecayTimes,
+    /// The mean of T30 at 500 Hz and 1 kHz, s: the single number of ISO 3382-1.
+    pub middle_t30_s: Option<f64>,
+    /// By octave.
+    pub octaves: Vec<OctaveDecay>,
+    /// Clarity and the like, of what is heard.
+    pub energies: Energies,
+    /// When the first reverberant sound comes, ms after the direct one; none where there is none.
+    pub gap_ms: Option<f64>,
+    /// Reflections within the first 300 ms.
+    pub reflections: Vec<Reflection>,
+    /// When the echo density first is that of noise, ms after the first echo; none where it never is.
+    pub dense_ms: Option<f64>,
+    /// Correlation of left and right.
+    pub correlation: Option<f64>,
+    /// By how much single modes stand out, dB.
+    pub ringing_db: Option<f64>,
+}
+
+/// The width of an octave (IEC 61260-1, base ten), as a share of its middle.
+const WIDTH: f64 = 0.704_592;
+
+/// How T30 scatters: this over the root of bandwidth times decay time.
+const SCATTER: f64 = 0.55 * std::f64::consts::FRAC_1_SQRT_2;
+
+impl Room {
+    /// The decay time of an octave (nominal Hz), T30, s.
+    #[must_use]
+    pub fn t30_at(&self, freq_hz: f64) -> Option<f64> {
+        Some(self.octave(freq_hz)?.times.t30?.seconds)
+    }
+
+    /// What is read in an octave (nominal Hz).
+    #[must_use]
+    pub fn octave(&self, freq_hz: f64) -> Option<&OctaveDecay> {
+        self.octaves.iter().find(|octave| octave.freq_hz == freq_hz)
+    }
+
+    /// Reads everything off a response.
+    #[must_use]
+    pub fn of(response: &RoomResponse) -> Self {
+        let rate_hz = response.rate_hz;
+        let sides = response.reverberant();
+        let heard = sides.iter().flatten().any(|x| *x != 0.0);
+        let begins = first_heard(&sides);
+        let direct = f64::from(response.sides[0].first().copied().unwrap_or(0.0)).abs();
+        let direct = if direct > 0.0 { direct } else { 1.0 };
+        let octaves: Vec<OctaveDecay> = octaves(&sides, rate_hz, &OCTAVES_HZ)
+            .iter()
+            .map(|octave| octave_decay(octave, begins, rate_hz))
+            .collect();
+        let t30_at = |freq_hz: f64| {
+            octaves
+                .iter()
+                .find(|octave| octave.freq_hz == freq_hz)
+                .and_then(|octave| Some(octave.times.t30?.seconds))
+        };
+        Self {
+            middle_t30_s: t30_at(500.0).zip(t30_at(1000.0)).map(|(low, high)| 0.5 * (low + high)),
+            seconds: cast::real(response.frames()) / f64::from(rate_hz),
+            times: decay_of(&sides, rate_hz).times(),
+            octaves,
+            energies: Energies::of(response),
+            gap_ms: heard.then(|| 1000.0 * cast::real(begins) / f64::from(rate_hz)),
+            reflections: reflections(&sides, rate_hz, LISTED_S, direct / response.heard[1].max(1e-6)),
+            dense_ms: Density::of(&sides, rate_hz, DENSITY_S).reaches_noise_ms,
+            correlation: correlation(&sides),
+            ringing_db: ringing_db(&sides, rate_hz),
+        }
+    }
+}
+
+/// The decay of the sound on both sides, from its first sound on.
+#[must_use]
+pub fn decay_of(sides: &[Vec<f32>; 2], rate_hz: u32) -> Decay {
+    let begins = first_heard(sides);
+    let energy = |i: usize| f64::from(sides[0][i]).powi(2) + f64::from(sides[1][i]).powi(2);
+    let energies: Vec<f64> = (begins..sides[0].len()).map(energy).collect();
+    Decay::of(&energies, f64::from(rate_hz))
+}
+
+/// The decay of an octave, from the first sound of the whole on.
+#[must_use]
+pub fn decay_of_octave(octave: &Octave, begins: usize, rate_hz: u32) -> Decay {
+    let from =
+        cast::count(cast::real(begins) * octave.rate_hz / f64::from(rate_hz)).min(octave.samples.len());
+    let energies: Vec<f64> = octave.samples[from..].iter().map(|x| x.norm_sqr()).collect();
+    Decay::of(&energies, octave.rate_hz)
+}
+
+fn octave_decay(octave: &Octave, begins: usize, rate_hz: u32) -> OctaveDecay {
+    let decay = decay_of_octave(octave, begins, rate_hz);
+    let times = decay.times();
+    let scatter = times.t30.map(|t30| SCATTER / (WIDTH * octave.freq_hz * t30.seconds).sqrt());
+    let energy: f64 = octave.samples.iter().map(|x| x.norm_sqr()).sum::<f64>() / octave.rate_hz;
+    // An impulse has the energy of its bandwidth on each side.
+    let of_impulse = 2.0 * 2.0 * WIDTH * octave.freq_hz / f64::from(rate_hz) / f64::from(rate_hz);
+    OctaveDecay {
+        freq_hz: octave.freq_hz,
+        scatter,
+        level_db: 10.0 * (energy / of_impulse).log10(),
+        correlation: correlation_of(&octave.samples),
+        times,
+    }
+}

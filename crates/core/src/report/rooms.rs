@@ -1,0 +1,81 @@
+//! What is said of rooms: how they fall, when they come, how loud they are, and why nothing is heard of them.
+
+use super::Report;
+use crate::catalogue::Unit;
+use crate::measures::room::Room;
+
+/// Speed of sound, m/s.
+const METRES_PER_S: f64 = 343.0;
+/// Octaves between which the fall of the middle and of the highs is told, Hz.
+const MIDDLE_HZ: f64 = 1000.0;
+const HIGH_HZ: f64 = 8000.0;
+/// Highs that fall within less than this share of the middle's time are damped; over the other one they are not.
+const DAMPED: f64 = 0.6;
+const EVEN: f64 = 0.85;
+/// Highs that begin by more than this under the middle are cut; within the other one they are not, dB.
+const CUT_DB: f64 = -9.0;
+const WHOLE_DB: f64 = -4.0;
+/// A share of a tail that is worth a word.
+const MUCH: f64 = 0.02;
+
+/// "The tail falls by 60 dB in 1.42 s; at 8 kHz in 0.61 s. It comes 21 ms after the sound, as from a wall 3.6 m away. Late reverb is
+/// 9 dB under the dry sound."
+pub fn on_room(room: &Room) -> Vec<String> {
+    let mut said = Vec::new();
+    match &room.times.t30 {
+        Some(t30) => {
+            let high = room.t30_at(HIGH_HZ).map(|high| format!("; at 8 kHz in *{}*", Unit::FineS.text(high)));
+            let all = Unit::FineS.text(t30.seconds);
+            said.push(format!("The tail falls by 60 dB in *{all}*{}.", high.unwrap_or_default()));
+        }
+        None => said.extend(room.times.why.clone()),
+    }
+    if let Some(gap_ms) = room.gap_ms.filter(|gap_ms| *gap_ms >= 1.0) {
+        let wall = Unit::M.text(gap_ms / 1000.0 * METRES_PER_S / 2.0);
+        let gap = Unit::Ms.text(gap_ms);
+        said.push(format!("It comes *{gap}* after the sound, as from a wall *{wall}* away."));
+    }
+    match room.energies.direct_db {
+        Some(direct) if direct.abs() < 0.5 => said.push("The reverb is as loud as the dry sound.".to_owned()),
+        Some(direct) => {
+            let side = if direct > 0.0 { "under" } else { "over" };
+            said.push(format!("The reverb is *{}* {side} the dry sound.", Unit::Db.text(direct.abs())));
+        }
+        None => {}
+    }
+    said.extend(on_highs(room));
+    said
+}
+
+/// Whether the highs are damped, which makes them fall sooner, or cut, which takes them from the beginning.
+fn on_highs(room: &Room) -> Option<String> {
+    let share = room.t30_at(HIGH_HZ)? / room.t30_at(MIDDLE_HZ)?;
+    let level = |hz: f64| Some(room.octave(hz)?.level_db);
+    // What falls sooner has less energy for the same beginning.
+    let begins_db = level(HIGH_HZ)? - level(MIDDLE_HZ)? - 10.0 * share.log10();
+    let (shorter, under) = (Unit::Percent.text(share), Unit::Db.text(begins_db.abs()));
+    if share >= EVEN && begins_db < CUT_DB {
+        Some(format!(
+            "Its highs are cut and not damped: 8 kHz begins *{under}* under 1 kHz and falls as slowly."
+        ))
+    } else if share < DAMPED && begins_db > WHOLE_DB {
+        Some(format!(
+            "Its highs are damped and not cut: 8 kHz begins as loud as 1 kHz and falls in *{shorter}* of its time."
+        ))
+    } else {
+        None
+    }
+}
+
+/// What goes beyond the loop, and why the side of a mono sound is silent.
+pub fn on_loop(report: &Report, stage: usize) -> Vec<String> {
+    let Some(readings) = report.stages.get(stage) else { return Vec::new() };
+    let beyond = readings.beyond_loop.filter(|share| *share >= MUCH).map(|share| {
+        let share = Unit::Percent.text(share);
+        format!("The tail is longer than the loop: *{share}* of it sounds when the loop has begun anew.")
+    });
+    let silent = readings.silent_side.then(|| {
+        "Nothing enters it: it works on the side, and both channels of the source are the same.".to_owned()
+    });
+    beyond.into_iter().chain(silent).collect()
+}

@@ -1,0 +1,117 @@
+/** The response to an impulse with its parts, in level and as a wave: the whole of it, and its first 200 ms. */
+import { text } from "../../core/core";
+import type { PartColumns } from "../../generated/types/PartColumns";
+import type { PartKind } from "../../generated/types/PartKind";
+import { fillBetween, strokeLine, tickText } from "../../plot/drawing";
+import { type Axis, PlotFrame, type Scales } from "../../plot/PlotFrame";
+import plot from "../../plot/plot.module.css";
+import { evenAxis } from "../frequency";
+import classes from "../pictures.module.css";
+import { timeAxis } from "../shared";
+import { useRoom, waitingText } from "./room";
+
+const FLOOR_DB = -100;
+
+const PARTS: Record<PartKind | "dry", { name: string; colour: string }> = {
+  dry: { name: "dry", colour: "before" },
+  predelayed: { name: "pre-delayed", colour: "difference" },
+  early: { name: "early", colour: "gain" },
+  late: { name: "late", colour: "after" },
+};
+
+const partOf = ({ kind }: PartColumns) => PARTS[kind ?? "dry"];
+
+/** Late lies behind all others: it is longest and fullest. */
+const backToFront = (parts: PartColumns[]) => [...parts].reverse();
+
+function levels(context: CanvasRenderingContext2D, s: Scales, part: PartColumns): void {
+  const width = (s.right - s.left) / part.levels_db.length;
+  const points = part.levels_db.flatMap((db, i): [number, number][] => {
+    const [x, y] = [s.left + i * width, s.y(Math.max(FLOOR_DB, db ?? FLOOR_DB))];
+    return [[x, y], [x + width, y]];
+  });
+  strokeLine(context, points, { colour: partOf(part).colour, width: 1.4 });
+}
+
+function wave(context: CanvasRenderingContext2D, s: Scales, part: PartColumns): void {
+  const width = (s.right - s.left) / part.wave.length;
+  const edge = (which: 0 | 1) => part.wave.map((pair, i): [number, number] => [s.left + (i + 0.5) * width, s.y(pair[which])]);
+  fillBetween(context, edge(1), edge(0), partOf(part).colour);
+  strokeLine(context, edge(1), { colour: partOf(part).colour, width: 1 });
+}
+
+interface Props {
+  picture: "impulse" | "first-reflections";
+  label: string;
+}
+
+function ResponsePicture({ picture, label }: Props) {
+  const { view, version, stale } = useRoom(picture);
+  if (!view) return <div className={classes.waiting}>{waitingText(view)}</div>;
+  const { room, parts, columns_s: seconds } = view;
+  const largest = Math.max(1e-6, ...parts.filter((part) => part.kind !== null).flatMap((part) => part.wave.flatMap(([low, high]) => [-low, high])));
+  const ms: Axis = { domain: [0, seconds], ticks: [0, 0.05, 0.1, 0.15, 0.2], format: (v) => `${Math.round(1000 * v)} ms` };
+  const first = picture === "first-reflections";
+  const legend = (s: Scales) => (
+    <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct}>
+      {parts.map((part, i) => (
+        <tspan key={partOf(part).name} fill={`var(--${partOf(part).colour})`}>
+          {i > 0 && " \u00b7 "}
+          {partOf(part).name}
+        </tspan>
+      ))}
+    </text>
+  );
+  return (
+    <div className={classes.picture}>
+      <PlotFrame
+        label={label}
+        x={first ? ms : timeAxis(seconds)}
+        panes={[
+          {
+            title: "Level of the parts against the dry impulse, dB",
+            axis: evenAxis(FLOOR_DB, 0, 20),
+            share: 1.5,
+            draw: (context, s) => backToFront(parts).forEach((part) => levels(context, s, part)),
+            overlay: (s) => (
+              <>
+                {legend(s)}
+                {room.gap_ms !== null && room.gap_ms >= 1 && (
+                  <>
+                    <line x1={s.x(room.gap_ms / 1000)} x2={s.x(room.gap_ms / 1000)} y1={s.top + 40} y2={s.bottom} className={plot.mark} />
+                    <text x={s.x(room.gap_ms / 1000) + 5} y={s.top + 38} className={plot.direct} fill="var(--mute)">
+                      begins after {text("ms", room.gap_ms)}, a way of {text("m", (room.gap_ms / 1000) * 343)}
+                    </text>
+                  </>
+                )}
+              </>
+            ),
+          },
+          {
+            title: "Wave of the left side",
+            axis: { domain: [-largest * 1.1, largest * 1.1], ticks: [0], format: tickText },
+            share: 0.7,
+            draw: (context, s) => backToFront(parts.filter((part) => part.kind !== null)).forEach((part) => wave(context, s, part)),
+          },
+        ]}
+        read={(x) => {
+          const of = (part: PartColumns) => part.levels_db[Math.floor((x / seconds) * part.levels_db.length)] ?? null;
+          const near = room.reflections.reduce<(typeof room.reflections)[number] | null>((best, each) => (best && Math.abs(best.at_ms - 1000 * x) <= Math.abs(each.at_ms - 1000 * x) ? best : each), null);
+          const side = (db: number) => (Math.abs(db) < 1 ? "in the middle" : db > 0 ? `left by ${text("db", db)}` : `right by ${text("db", -db)}`);
+          return {
+            lines: [
+              text("ms", 1000 * x),
+              ...parts.map((part) => `${partOf(part).name} ${text("db", of(part))}`),
+              ...(first && near ? [`nearest reflection ${text("ms", near.at_ms)}, ${text("db", near.level_db)}, ${side(near.left_over_right_db)}`] : []),
+            ],
+          };
+        }}
+        version={version}
+        stale={stale}
+      />
+    </div>
+  );
+}
+
+export const WholeResponse = () => <ResponsePicture picture="impulse" label="Response" />;
+export const FirstReflections = () => <ResponsePicture picture="first-reflections" label="First 200 ms" />;
