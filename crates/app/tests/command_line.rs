@@ -90,6 +90,45 @@ fn a_loop_is_rendered_once_or_round() {
     assert!(refused.err.contains("--round") && refused.err.contains("--tail"), "{}", refused.err);
 }
 
+/// A reverb from the command line: measured alone and with the path, its response as a file, and that file measured again; a
+/// render with its tail.
+#[test]
+fn a_reverb_is_measured_and_its_response_written() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    let path = r#"{"format":"clear-bend-path","version":3,"stages":[{"effect":"reverb","mix":1,"params":
+        {"decay_s":1.2,"high_decay":1,"early_count":0,"move_ms":0,"predelay_ms":21}}]}"#;
+    fs::write(at.join("path.json"), path).unwrap();
+    let stage = json(at, &["measure", "decay", "--path", "path.json", "--stage", "0"]);
+    let seconds = |room: &Value| room["times"]["t30"]["seconds"].as_f64().unwrap();
+    assert!((seconds(&stage) / 1.2 - 1.0).abs() < 0.05, "{stage}");
+    assert!(stage["gap_ms"].as_f64().unwrap() >= 21.0);
+    assert!((seconds(&json(at, &["measure", "decay", "--path", "path.json"])) / 1.2 - 1.0).abs() < 0.05);
+    let written = run(at, &["response", "--path", "path.json", "--impulse", "-o", "response.wav"]);
+    assert_eq!((written.code, written.err.as_str()), (0, ""));
+    let response = read_sound(&fs::read(at.join("response.wav")).unwrap()).unwrap();
+    assert!((1.7..3.0).contains(&response.seconds()), "{}", response.seconds());
+    let file = json(at, &["measure", "decay", "response.wav"]);
+    assert!((seconds(&file) / seconds(&stage) - 1.0).abs() < 0.02);
+    assert_eq!(file["octaves"].as_array().unwrap().len(), 10);
+    // A short sound rings on for about as long as is set.
+    run(at, &["signal", "burst", "-o", "burst.wav"]);
+    let short = read_sound(&fs::read(at.join("burst.wav")).unwrap()).unwrap().seconds();
+    assert_eq!(run(at, &["render", "--path", "path.json", "burst.wav", "-o", "out.wav", "--tail"]).err, "");
+    let long = read_sound(&fs::read(at.join("out.wav")).unwrap()).unwrap().seconds();
+    assert!((0.5..1.6).contains(&(long - short)), "{short} to {long}");
+    for wrong in [
+        &["measure", "decay"][..],
+        &["measure", "decay", "--path", "path.json", "--stage", "3"],
+        &["measure", "decay", "response.wav", "--path", "path.json"],
+        &["measure", "decay", "--path", "path.json", "--rate", "12"],
+        &["response", "--path", "path.json", "--impulse"],
+    ] {
+        let refused = run(at, wrong);
+        assert_eq!(refused.code, 2, "{wrong:?}: {}", refused.err);
+    }
+}
+
 #[test]
 fn signal_render_and_measure_agree_with_the_formula() {
     let folder = tempfile::tempdir().unwrap();

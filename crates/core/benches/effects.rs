@@ -8,6 +8,7 @@ use std::hint::black_box;
 use clear_bend_core::catalogue::{Param, Values};
 use clear_bend_core::effects::{self, Around, Plan, Setup};
 use clear_bend_core::measures::Levels;
+use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse};
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::report::report;
@@ -84,5 +85,38 @@ fn equaliser(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, compressor, equaliser);
+/// A reverb with all that it has at work, and what is read off its response.
+fn reverb(c: &mut Criterion) {
+    let source = demo_loop();
+    let mut group = c.benchmark_group("stereo 48 kHz, 8 s");
+    group.throughput(Throughput::Elements(source.frames() as u64));
+    let all = [("diffusion", 1.0), ("all_passes", 8.0), ("move_ms", 0.5), ("early_count", 64.0)];
+    for (name, place) in [("ahead of", 0.0), ("inside", 1.0)] {
+        let params = [&all[..], &[("diffusion_place", place)]].concat();
+        let stage = Stage::new(&effects::reverb::EFFECT, &params).unwrap();
+        let mut processor = (stage.effect.build)(&Plan::plain(SETUP, &stage.values));
+        group.bench_function(
+            format!("reverb, 16 moving lines, all diffusion {name} them, in blocks of 128"),
+            |b| {
+                let mut work = source.clone();
+                b.iter(|| {
+                    for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
+                        to.copy_from_slice(from);
+                    }
+                    work.for_each_block(128, |io| processor.process(io, &Around::default()));
+                    black_box(&work);
+                });
+            },
+        );
+    }
+    group.finish();
+    let stage = Stage::new(&effects::reverb::EFFECT, &[("decay_s", 3.0)]).unwrap();
+    c.bench_function("a decay of 3 s recorded", |b| {
+        b.iter(|| black_box(RoomResponse::of_stage(&stage, 48_000, LONGEST_S)));
+    });
+    let response = RoomResponse::of_stage(&stage, 48_000, LONGEST_S);
+    c.bench_function("a decay of 3 s read off in all bands", |b| b.iter(|| black_box(Room::of(&response))));
+}
+
+criterion_group!(benches, compressor, equaliser, reverb);
 criterion_main!(benches);

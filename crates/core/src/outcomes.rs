@@ -77,7 +77,7 @@ impl Readable<'_> {
     /// The response of the stage to an impulse, where it is a room.
     pub fn room(&self) -> Option<&RoomResponse> {
         let record =
-            || self.ringing().map(|stage| RoomResponse::of_stage(stage, self.rate_hz(), room::LONGEST_S));
+            || self.ringing().map(|stage| RoomResponse::of_stage(stage, self.rate_hz(), longest_s(stage)));
         self.room.get_or_init(record).as_ref()
     }
 
@@ -103,6 +103,16 @@ impl Readable<'_> {
         self.passage.buffer.rate_hz()
     }
 }
+
+/// For how long a room is followed for one outcome, s: a little longer than it takes to fall by 60 dB, but not for ever.
+fn longest_s(stage: &Stage) -> f64 {
+    let decay_s = |freq_hz| stage.effect.decay_s(&stage.values, freq_hz).unwrap_or(0.0);
+    let slowest = [125.0, 1000.0, 8000.0].map(decay_s).into_iter().fold(0.0, f64::max);
+    (1.1 * slowest + 1.0).min(LONGEST_S)
+}
+
+/// No room is followed for longer for one outcome, s.
+const LONGEST_S: f64 = 8.0;
 
 /// Responses of single parts are followed for this long, s.
 const PART_S: f64 = 1.5;
@@ -176,8 +186,8 @@ const READERS: &[(Outcome, Reader)] = &[
         let touched = freqs.iter().filter(|f| responses.iter().any(|h| h.gain_db(**f).abs() >= 1.0)).count();
         Some((highest / 20.0).log2() * cast::real(touched) / cast::real(TOUCHED_POINTS))
     }),
-    (outcomes::T30, |r| decay_s(r, -5.0, -35.0)),
-    (outcomes::EDT, |r| decay_s(r, 0.0, -10.0)),
+    (outcomes::T30, |r| t30(&decay(r)?)),
+    (outcomes::EDT, |r| Some(decay(r)?.fit(0.0, -10.0)?.seconds)),
     (outcomes::T30_AT_8K, |r| t30_at(r, 8000.0)),
     (outcomes::T30_AT_125, |r| t30_at(r, 125.0)),
     (outcomes::TAIL_LENGTH, |r| {
@@ -240,14 +250,19 @@ fn t30_at(r: &Readable, freq_hz: f64) -> Option<f64> {
     let response = r.room()?;
     let sides = response.reverberant();
     let octave = room::octaves(&sides, response.rate_hz, &[freq_hz]).pop()?;
-    let decay = room::decay_of_octave(&octave, room::first_heard(&sides), response.rate_hz);
-    Some(decay.fit(-5.0, -35.0)?.seconds)
+    t30(&room::decay_of_octave(&octave, room::first_heard(&sides), response.rate_hz))
 }
 
-/// The decay time of a room over all, between two levels, s.
-fn decay_s(r: &Readable, from_db: f64, to_db: f64) -> Option<f64> {
+/// T30, or the same from a smaller range where a decay is so long that it is not followed so far: a line from -5 dB to its end.
+fn t30(decay: &room::Decay) -> Option<f64> {
+    let shorter = || decay.fit(-5.0, 0.5 - decay.range_db()).filter(|_| decay.range_db() > 7.0);
+    Some(decay.fit(-5.0, -35.0).or_else(shorter)?.seconds)
+}
+
+/// The decay curve of a room over all.
+fn decay(r: &Readable) -> Option<room::Decay> {
     let response = r.room()?;
-    Some(room::decay_of(&response.reverberant(), response.rate_hz).fit(from_db, to_db)?.seconds)
+    Some(room::decay_of(&response.reverberant(), response.rate_hz))
 }
 
 /// When the reverberant sound of a response is first heard, ms.

@@ -26,7 +26,10 @@ export const RoomTable = memo(function RoomTable({ room }: { room: Room }) {
     ["Single modes", text("db", room.ringing_db)],
   ];
   return (
-    <div className={classes.measures} role="group" aria-label="Room" tabIndex={0}>
+    <details className={classes.measures} aria-label="Room">
+      <summary>
+        Room: T30 <b>{seconds(times.t30)}</b>, C80 <b>{text("db", energies.c80_db)}</b>, all numbers by octave
+      </summary>
       <dl className={classes.room}>
         {rows.map(([name, value]) => (
           <div key={name}>
@@ -66,6 +69,6 @@ export const RoomTable = memo(function RoomTable({ room }: { room: Room }) {
         </tbody>
       </table>
       {times.why && <p>{times.why}</p>}
-    </div>
+    </details>
   );
 });

@@ -30,12 +30,13 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
   const rows = beside.length > 0;
   const y = rows ? 62 : 24;
   const height = y + 22;
-  // The row beside is fed behind the blocks that come before it, and acts on the one that follows.
+  // The row beside is fed behind the blocks that come before it, and acts on the one that it joins, or that follows.
   const earlier = Math.max(0, diagram.blocks.findIndex((block) => block.beside));
   const signal = row(along.length, 18, WIDTH - 10);
   const side = row(beside.length, earlier > 0 ? 40 : 30, WIDTH - 24);
   const tap = earlier > 0 ? (signal.x(earlier - 1) + signal.x(earlier)) / 2 : 18;
-  const target = signal.x(earlier);
+  const joined = along.findIndex((block) => block.label === diagram.joins);
+  const target = signal.x(joined < 0 ? earlier : joined);
   const turn = side.x(beside.length - 1) + side.width / 2 + 8;
   return (
     <svg className={classes.diagram} viewBox={`0 0 ${WIDTH} ${height}`} role="group" aria-label={`Inside the ${label}`} data-picture={`Inside the ${label}`}>

@@ -13,13 +13,13 @@ export const placeOf = (hz: number) => Math.log10(hz);
 /** The frequency at a place of the axis. */
 export const hzAt = (place: number) => 10 ** place;
 
+/** The name of an octave or a tick: 31.5, 250, 4k. */
+export const shortHz = (hz: number) => (hz >= 1000 ? `${hz / 1000}k` : String(hz));
+
 export const FREQUENCY_AXIS: Axis = {
   domain: [placeOf(LOWEST_HZ), placeOf(HIGHEST_HZ)],
   ticks: TICKS_HZ.map(placeOf),
-  format: (place) => {
-    const hz = Math.round(hzAt(place));
-    return hz >= 1000 ? `${hz / 1000}k` : String(hz);
-  },
+  format: (place) => shortHz(Math.round(hzAt(place))),
 };
 
 let known: Float64Array | null = null;

@@ -107,7 +107,6 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
     choose(&page, "Starting point", "Pair: the airy part").await;
     show(&page, "Top end").await;
     page.settled().await;
-    page.picture("top-end").await;
     choose(&page, "Starting point", "Room for the bass").await;
     page.settled().await;
     // The level is made up exactly, and resonances are heard alone and cut.

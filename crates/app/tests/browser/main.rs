@@ -17,6 +17,7 @@ mod figures;
 mod keeping;
 mod looking;
 mod resting;
+mod rooms;
 mod rounds;
 
 use std::time::Duration;

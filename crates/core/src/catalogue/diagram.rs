@@ -21,4 +21,6 @@ pub struct Block {
 pub struct Diagram {
     /// All blocks.
     pub blocks: &'static [Block],
+    /// The block at which the row beside comes back, by its label; the one that follows it where nothing is said.
+    pub joins: Option<&'static str>,
 }

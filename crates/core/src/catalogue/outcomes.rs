@@ -55,7 +55,8 @@ pub const TOUCHED: Outcome = Outcome { id: "touched_oct", label: "range changed"
 pub const PRE_RINGING: Outcome =
     Outcome { id: "pre_ringing_ms", label: "ringing before the sound", unit: Unit::Ms };
 
-/// Decay time of the stage's response between -5 and -35 dB, times two, over all; none where it never falls so far.
+/// Decay time of the stage's response over all, by a line from -5 to -35 dB, or to what it falls within 8 s; none where it does
+/// not fall by 7 dB.
 pub const T30: Outcome = Outcome { id: "t30_s", label: "decay time", unit: Unit::FineS };
 
 /// As [`T30`], in the octave of 8 kHz.

@@ -40,8 +40,8 @@ pub enum PartKind {
 pub struct Part {
     /// Which it is.
     pub kind: PartKind,
-    /// The values with which it is heard alone.
-    pub alone: fn(&[f64]) -> Vec<f64>,
+    /// The values with which it is heard alone; none where it is silent.
+    pub alone: fn(&[f64]) -> Option<Vec<f64>>,
 }
 
 impl Effect {
@@ -120,10 +120,10 @@ impl Effect {
         .unwrap_or(&[])
     }
 
-    /// The values with which a part is heard alone; none where there is no such part.
+    /// The values with which a part is heard alone; none where there is no such part, or it is silent.
     #[must_use]
     pub fn part_alone(&self, values: &[f64], kind: PartKind) -> Option<Vec<f64>> {
-        self.parts().iter().find(|part| part.kind == kind).map(|part| (part.alone)(values))
+        self.parts().iter().find(|part| part.kind == kind).and_then(|part| (part.alone)(values))
     }
 
     /// Whether it works on sibilants.

@@ -49,6 +49,7 @@ pub const EFFECT: Effect = Effect {
     },
     pictures: &[Picture::OverTime, Picture::InToOut],
     diagram: Diagram {
+        joins: None,
         blocks: &[
             Block { label: "Gain", params: &["gain_db"], beside: false },
             Block { label: "Mix", params: &["mix"], beside: false },

@@ -42,7 +42,10 @@ static SWAYING_ECHO: Effect = Effect {
     params: Settings::PARAMS,
     mix: MIX,
     pictures: &[Picture::OverTime],
-    diagram: Diagram { blocks: &[Block { label: "Echo", params: &["delay_ms", "feedback"], beside: false }] },
+    diagram: Diagram {
+        joins: None,
+        blocks: &[Block { label: "Echo", params: &["delay_ms", "feedback"], beside: false }],
+    },
     build: |plan| Box::new(SwayingEcho::new(plan)),
     form: |_, _| 0,
     abilities: &[Ability::Bands(|_| vec![1000.0])],

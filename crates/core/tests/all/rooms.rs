@@ -84,7 +84,7 @@ fn a_feedback_comb_has_its_published_time() {
     let delay = cast::frames(0.0297, RATE);
     let mut energies = vec![0.0; frames];
     (0..)
-        .map(|k| (k * delay, 0.49f64.powi(k as i32)))
+        .map(|k| (k * delay, 0.49f64.powf(cast::real(k))))
         .take_while(|(at, _)| *at < frames)
         .for_each(|(at, e)| energies[at] = e);
     let t30 = response(&energies).times.t30.unwrap().seconds;

@@ -4,7 +4,7 @@ import { strokeLine } from "../../plot/drawing";
 import { PlotFrame } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
 import { token } from "../../theme/theme";
-import { evenAxis } from "../frequency";
+import { evenAxis, shortHz } from "../frequency";
 import classes from "../pictures.module.css";
 import { timeAxis } from "../shared";
 import { useRoom, waitingText } from "./room";
@@ -52,7 +52,7 @@ export function CorrelationPicture() {
       <div className={classes.picture}>
         <PlotFrame
           label="Correlation by octave"
-          x={{ domain: [0, octaves.length], ticks: octaves.map((_, i) => i + 0.5), format: (x) => text("hz", octaves[at(x)]?.freq_hz ?? null).replace(" Hz", "").replace(" kHz", "k") }}
+          x={{ domain: [0, octaves.length], ticks: octaves.map((_, i) => i + 0.5), format: (x) => shortHz(octaves[at(x)]?.freq_hz ?? 0) }}
           panes={[
             {
               title: "By octave",

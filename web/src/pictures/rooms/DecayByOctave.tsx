@@ -5,6 +5,7 @@ import { strokeLine, tickText } from "../../plot/drawing";
 import { PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
 import { token } from "../../theme/theme";
+import { shortHz } from "../frequency";
 import classes from "../pictures.module.css";
 import { useRoom, waitingText } from "./room";
 
@@ -40,7 +41,7 @@ export function DecayByOctave() {
         x={{
           domain: [0, count],
           ticks: octaves.map((_, i) => i + 0.5),
-          format: (x) => text("hz", octaves[at(x)]?.freq_hz ?? null).replace(" Hz", "").replace(" kHz", "k"),
+          format: (x) => shortHz(octaves[at(x)]?.freq_hz ?? 0),
         }}
         panes={[
           {

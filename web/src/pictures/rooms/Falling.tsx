@@ -32,7 +32,7 @@ export function FallingPicture() {
                 strokeLine(context, points, { colour: "after", width: 1.8, share: 1.3 - fanShade(i, falling.length) });
               }),
             overlay: (s) => (
-              <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct} fill="var(--after)">
+              <text x={s.left + 6} y={s.bottom - 8} className={plot.direct} fill="var(--after)">
                 a line every {every}, from dark to light
               </text>
             ),

@@ -69,6 +69,7 @@ pub const EFFECT: Effect = Effect {
         Picture::Harmonics,
     ],
     diagram: Diagram {
+        joins: None,
         blocks: &[
             Block { label: "Drive", params: &["drive_db"], beside: false },
             Block {

@@ -212,6 +212,7 @@ pub const EFFECT: Effect = Effect {
     },
     pictures: &[Picture::OverTime, Picture::Bands, Picture::Levels],
     diagram: Diagram {
+        joins: None,
         blocks: &[
             Block {
                 label: "Band",

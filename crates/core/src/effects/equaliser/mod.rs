@@ -51,6 +51,7 @@ pub const EFFECT: Effect = Effect {
         Picture::OverTime,
     ],
     diagram: Diagram {
+        joins: None,
         blocks: &[
             Block { label: "Input", params: &["input_db"], beside: false },
             Block { label: "Bands", params: BAND_IDS, beside: false },

@@ -185,6 +185,7 @@ pub const EFFECT: Effect = Effect {
     },
     pictures: &[Picture::OverTime, Picture::InToOut, Picture::Step, Picture::Onsets, Picture::Levels],
     diagram: Diagram {
+        joins: None,
         blocks: &[
             Block { label: "Level", params: &["key_low_cut_hz", "key_high_cut_hz", "hear"], beside: true },
             Block {

@@ -180,6 +180,7 @@ pub const EFFECT: Effect = Effect {
         Picture::Harmonics,
     ],
     diagram: Diagram {
+        joins: None,
         blocks: &[
             Block { label: "Input gain", params: &["drive_db"], beside: false },
             Block {

@@ -208,6 +208,7 @@ pub const EFFECT: Effect = Effect {
     },
     pictures: &[Picture::Bands, Picture::OverTime, Picture::Levels, Picture::Onsets],
     diagram: Diagram {
+        joins: None,
         blocks: &[
             Block {
                 label: "Split",

@@ -62,9 +62,10 @@ pub const EFFECT: Effect = Effect {
         Picture::Spectrogram,
     ],
     diagram: Diagram {
+        joins: Some("Shape"),
         blocks: &[
             Block { label: "In", params: &["crossfeed", "in_low_cut_hz", "in_high_cut_hz"], beside: false },
-            Block { label: "Pre-delay", params: &["predelay_ms", "predelay_on"], beside: false },
+            Block { label: "Wait", params: &["predelay_ms", "predelay_on"], beside: false },
             Block {
                 label: "Early",
                 params: &[
@@ -81,27 +82,44 @@ pub const EFFECT: Effect = Effect {
                 beside: true,
             },
             Block {
-                label: "Diffusion",
+                label: "Diffuse",
                 params: &["diffusion", "diffusion_place", "all_passes", "diffusion_ms"],
                 beside: false,
             },
             Block {
                 label: "Lines",
-                params: &["size_m", "character", "lines", "freeze", "move_hz", "move_ms", "reading", "seed"],
+                params: &[
+                    "size_m",
+                    "character",
+                    "lines",
+                    "freeze",
+                    "decay_s",
+                    "high_decay",
+                    "high_from_hz",
+                    "low_decay",
+                    "low_split_hz",
+                    "move_hz",
+                    "move_ms",
+                    "reading",
+                    "seed",
+                ],
                 beside: false,
             },
             Block {
-                label: "Damping",
-                params: &["decay_s", "high_decay", "high_from_hz", "low_decay", "low_split_hz"],
+                label: "Shape",
+                params: &[
+                    "tail_rate_hz",
+                    "tail_bits",
+                    "rise_ms",
+                    "fall_ms",
+                    "dry_db",
+                    "predelayed_db",
+                    "early_db",
+                    "late_db",
+                    "hear",
+                ],
                 beside: false,
             },
-            Block { label: "Tail rate", params: &["tail_rate_hz", "tail_bits"], beside: false },
-            Block {
-                label: "Levels",
-                params: &["dry_db", "predelayed_db", "early_db", "late_db", "hear"],
-                beside: false,
-            },
-            Block { label: "Envelope", params: &["rise_ms", "fall_ms"], beside: false },
             Block {
                 label: "Tone",
                 params: &[
@@ -115,8 +133,7 @@ pub const EFFECT: Effect = Effect {
                 ],
                 beside: false,
             },
-            Block { label: "Mix", params: &["mix"], beside: false },
-            Block { label: "Output", params: &["output_db"], beside: false },
+            Block { label: "Out", params: &["mix", "output_db"], beside: false },
         ],
     },
     build: |plan| Box::new(Reverb::new(plan)),
@@ -129,9 +146,12 @@ pub const EFFECT: Effect = Effect {
             if settings.is_frozen() { f64::INFINITY } else { Decays::of(&settings).at(freq_hz) }
         }),
         Ability::Parts(&[
-            Part { kind: PartKind::Predelayed, alone: |values| alone(values, 1.0) },
-            Part { kind: PartKind::Early, alone: |values| alone(values, 2.0) },
-            Part { kind: PartKind::Late, alone: |values| alone(values, 4.0) },
+            Part {
+                kind: PartKind::Predelayed,
+                alone: |values| alone(values, 1.0, |settings| settings.predelayed_db),
+            },
+            Part { kind: PartKind::Early, alone: |values| alone(values, 2.0, |settings| settings.early_db) },
+            Part { kind: PartKind::Late, alone: |values| alone(values, 4.0, |settings| settings.late_db) },
         ]),
     ],
     sounds: &[],
@@ -140,14 +160,17 @@ pub const EFFECT: Effect = Effect {
     starting: starting::POINTS,
 };
 
-/// The same settings with one part heard alone.
-fn alone(values: &[f64], part: f64) -> Vec<f64> {
+/// The same settings with one part heard alone; none where its level is silence.
+fn alone(values: &[f64], part: f64, level_db: fn(&Settings) -> f64) -> Option<Vec<f64>> {
+    if level_db(&Settings::from_values(values)) <= settings::SILENT_DB {
+        return None;
+    }
     let place = |id: &str| Settings::PARAMS.iter().position(|param| param.id == id);
     let mut values = values.to_vec();
     if let Some(hear) = place("hear").and_then(|at| values.get_mut(at)) {
         *hear = part;
     }
-    values
+    Some(values)
 }
 
 /// Why nothing is heard of it.

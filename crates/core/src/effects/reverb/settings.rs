@@ -159,7 +159,7 @@ settings! {
         },
         /// Decay at the top, as a share of the decay.
         high_decay: Param {
-            label: "Decay of the highs",
+            label: "Highs\u{2019} decay",
             group: "Room",
             unit: Unit::Percent,
             min: 0.05,
@@ -199,7 +199,7 @@ settings! {
         },
         /// Decay of the lows, as a multiple of the decay.
         low_decay: Param {
-            label: "Decay of the lows",
+            label: "Lows\u{2019} decay",
             group: "Damping",
             unit: Unit::Percent,
             min: 0.25,
@@ -337,7 +337,7 @@ settings! {
         },
         /// By how many times the pattern is stretched.
         early_size: Param {
-            label: "Size of the early part",
+            label: "Own size",
             group: "Early",
             unit: Unit::Percent,
             min: 0.25,
@@ -401,7 +401,7 @@ settings! {
         },
         /// Smears them, 0 to 1.
         early_diffusion: Param {
-            label: "Diffusion of the early part",
+            label: "Smear",
             group: "Early",
             unit: Unit::Percent,
             default: 0.4,
@@ -434,7 +434,7 @@ settings! {
             ..Param::BLANK
         },
         /// Seed of the early pattern.
-        early_seed: Param { label: "Seed of the early part", group: "Early", picture: Some(Picture::FirstReflections), ..SEED },
+        early_seed: Param { label: "Early seed", group: "Early", picture: Some(Picture::FirstReflections), ..SEED },
         /// Place of the character among the choices.
         character: Param {
             label: "Character",
@@ -496,7 +496,7 @@ settings! {
         },
         /// Where the all-passes sit.
         diffusion_place: Param {
-            label: "Place of the all-passes",
+            label: "Place",
             group: "Late",
             choices: PLACES,
             acts_with: Some(ActsWith::at_least("diffusion", 0.001)),
@@ -576,7 +576,7 @@ settings! {
             outcome: Some(outcomes::WOBBLE),
             picture: Some(Picture::Impulse),
             what: "How far the delays of the lines sway to either side.",
-            listen: "A held tone: does its tail stay in tune?",
+            listen: "Whether the tail of a held tone stays in tune.",
             look: "The wobble of a tone's tail in cents, and the highs, of which reading between samples takes some.",
             mistake: "Turning it up on a piano. It is for pads.",
             usual: &[Usual { value: 0.0, purpose: "exact" }, Usual { value: 0.1, purpose: "alive" }],
@@ -599,7 +599,7 @@ settings! {
             ..Param::BLANK
         },
         /// Seed of the late pattern.
-        seed: Param { label: "Seed of the late part", group: "Late", ..SEED },
+        seed: Param { label: "Late seed", group: "Late", ..SEED },
         /// Rise of the wet sound after an onset, ms; off at 0.
         rise_ms: Param {
             label: "Rise",
@@ -652,7 +652,7 @@ settings! {
         },
         /// Word length of the tail, bits; full at the top.
         tail_bits: Param {
-            label: "Tail word length",
+            label: "Word length",
             group: "Tail rate",
             unit: Unit::Bits,
             min: 4.0,

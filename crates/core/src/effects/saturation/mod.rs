@@ -90,6 +90,7 @@ pub const EFFECT: Effect = Effect {
     },
     pictures: &[Picture::Harmonics, Picture::OverTime, Picture::InToOut, Picture::Levels],
     diagram: Diagram {
+        joins: None,
         blocks: &[
             Block { label: "Drive", params: &["drive_db"], beside: false },
             Block { label: "Corner", params: &["level_db", "corner"], beside: false },

@@ -90,7 +90,8 @@ impl RoomView {
         let wet = response.heard[1];
         let mut parts = vec![columns_of(None, &direct_of(&response), per_column, columns, 1.0)];
         for part in stage.effect.parts() {
-            let alone = Stage { values: (part.alone)(&stage.values), mix: 1.0, ..stage.clone() };
+            let Some(values) = (part.alone)(&stage.values) else { continue };
+            let alone = Stage { values, mix: 1.0, ..stage.clone() };
             let response = RoomResponse::of_stage(&alone, rate_hz, shown_s);
             parts.push(columns_of(Some(part.kind), &response.reverberant(), per_column, columns, wet));
         }

@@ -1,0 +1,85 @@
+//! A reverb on the page: its pictures, its numbers and sentences, its bends and a fan, and what is heard of it.
+
+use fantoccini::Locator;
+
+use super::dynamics::{add, show};
+use super::{TAP, choose_source, hear, heard_dbfs};
+use crate::browser::{Driver, Page};
+use crate::common::{self, Serve};
+
+const PICTURES: [&str; 7] =
+    ["Decay", "Decay by octave", "Response", "First 200 ms", "Falling spectrum", "Density", "Left to right"];
+
+async fn sentences(page: &Page) -> String {
+    page.text("p[aria-live=polite]").await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_reverb_is_seen_measured_and_heard() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.run(TAP).await;
+    page.settled().await;
+    choose_source(&page, "slip-hits").await;
+    page.click(Locator::Css("[aria-label^='Remove Compressor']")).await;
+    add(&page, "reverb").await;
+
+    // Every picture is drawn, and can be read by keys.
+    for name in PICTURES {
+        show(&page, name).await;
+        let drawn = "const c = document.querySelector('[data-picture] canvas, canvas'); \
+             const p = c?.getContext('2d').getImageData(0, 0, c.width, c.height).data; \
+             return !!p && p.some((v) => v > 0)";
+        page.until(name, drawn).await;
+        if name == "Decay" {
+            page.picture("decay").await;
+            assert_eq!(page.axe().await, Vec::<String>::new());
+        }
+        if name == "First 200 ms" {
+            page.picture("first-reflections").await;
+        }
+    }
+
+    // What is said and listed is what is set, within what one response scatters.
+    show(&page, "Decay by octave").await;
+    page.set("Highs\u{2019} decay", "100").await;
+    page.set("Decay", "2.4").await;
+    page.settled().await;
+    let said = sentences(&page).await;
+    assert!(said.contains("falls by 60 dB in") && said.contains("as from a wall"), "{said}");
+    page.run("document.querySelector('details[aria-label=Room]').open = true").await;
+    let t30 = page
+        .run("return [...document.querySelectorAll('details[aria-label=Room] dl > div')].find(d => d.firstChild.textContent === 'T30').lastChild.textContent")
+        .await;
+    let t30: f64 = t30.as_str().unwrap().trim_end_matches(" s").parse().unwrap();
+    assert!((t30 / 2.4 - 1.0).abs() < 0.05, "{t30} s for 2.4 s");
+
+    // The fan of the decay is drawn in its picture, and listed.
+    show(&page, "Decay").await;
+    page.click(Locator::XPath("//button[normalize-space(.)='Decay' and @aria-expanded]")).await;
+    page.settled().await;
+    page.press("Open the fan").await;
+    page.until("the fan", "return document.querySelectorAll('[data-row=fan]').length === 5").await;
+    page.until("its lines", "return document.body.textContent.includes('fan: light to dark')").await;
+    page.press("Close").await;
+
+    // With the mix at 100 % a held tone is heard by its reverb alone, and goes on when the room is frozen.
+    choose_source(&page, "sine").await;
+    page.set("Mix", "100").await;
+    page.settled().await;
+    page.press("Play").await;
+    hear(&page, "After").await;
+    let sounding = heard_dbfs(&page).await;
+    assert!(sounding > -60.0, "{sounding}");
+    page.group("Late").await;
+    page.click(Locator::XPath("//*[@aria-label='Freeze']//label[normalize-space(.)='on']")).await;
+    page.settled().await;
+    let frozen = heard_dbfs(&page).await;
+    assert!((frozen - sounding).abs() < 12.0, "{sounding} to {frozen}");
+    assert!(sentences(&page).await.contains("frozen"));
+    page.group("Room").await;
+    page.wait("input[aria-label='Size, typed value']").await;
+    assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}
