@@ -30,6 +30,12 @@ export function pathOf(bench: BenchDocument): PathDocument {
   return snapshots[snapshot] as PathDocument;
 }
 
+/** The mix at which an effect is put in. */
+function usualMix(effect: string): number {
+  const { mix } = effectNamed(effect);
+  return fromFile(mix.default, 1);
+}
+
 /** The value of a parameter, or of the mix, of a stage. */
 export function valueOf(stage: StageDocument, param: Param): number {
   return param.id === MIX ? stage.mix : fromFile(stage.params?.[param.id], param.default);
@@ -90,7 +96,7 @@ export function withStartingPoint(stage: StageDocument, point: StartingPoint): S
 
 /** A stage as it was when it was put in: all values at their defaults. */
 export function afresh(stage: StageDocument): StageDocument {
-  return { ...stage, mix: 1, params: {} };
+  return { ...stage, mix: usualMix(stage.effect), params: {} };
 }
 
 function replaced<T>(list: T[], index: number, change: (item: T) => T): T[] {
@@ -139,7 +145,7 @@ export function withStage(
 /** A new stage at the end, seen in the picture that shows its effect best. */
 export function withStageAdded(bench: BenchDocument, { id, pictures }: Effect): BenchDocument {
   const path = pathOf(bench);
-  const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: 1, params: {} };
+  const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: usualMix(id), params: {} };
   const stages = [...path.stages, stage];
   const picture = pictures[0] ? { picture: pictures[0] } : {};
   return withView(withPath(bench, { ...path, stages }), { stage: stages.length - 1, kept: null, spotlight: null, fan: null, ...picture });
