@@ -78,8 +78,8 @@ function ResponsePicture({ picture, label }: Props) {
                 {legend(s)}
                 {room.gap_ms !== null && room.gap_ms >= 1 && (
                   <>
-                    <line x1={s.x(room.gap_ms / 1000)} x2={s.x(room.gap_ms / 1000)} y1={s.top + 40} y2={s.bottom} className={plot.mark} />
-                    <text x={s.x(room.gap_ms / 1000) + 5} y={s.top + 38} className={plot.direct} fill="var(--mute)">
+                    <line x1={s.x(room.gap_ms / 1000)} x2={s.x(room.gap_ms / 1000)} y1={s.top} y2={s.bottom} className={plot.mark} />
+                    <text x={s.x(room.gap_ms / 1000) + 5} y={s.top + 14} className={plot.direct} fill="var(--mute)">
                       begins after {text("ms", room.gap_ms)}, a way of {text("m", (room.gap_ms / 1000) * 343)}
                     </text>
                   </>
