@@ -29,7 +29,7 @@ export function CorrelationPicture() {
           x={timeAxis(seconds)}
           panes={[
             {
-              title: "Correlation of left and right over time: 1 mono, 0 nothing in common",
+              title: "Over time: 1 mono, 0 nothing in common",
               axis: evenAxis(-1, 1, 0.5),
               share: 1,
               draw: (context, s) =>
