@@ -6,20 +6,32 @@
 use std::hint::black_box;
 
 use clear_bend_core::catalogue::{Param, Values};
-use clear_bend_core::effects::{self, Around, Plan, Setup};
+use clear_bend_core::effects::{self, Around, Plan, Processor, Setup};
 use clear_bend_core::measures::Levels;
 use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse};
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::report::report;
 use clear_bend_core::signals::{Source, SourceDocument};
-use criterion::{Criterion, Throughput, criterion_group, criterion_main};
+use criterion::{Bencher, Criterion, Throughput, criterion_group, criterion_main};
 
 const SETUP: Setup = Setup { rate_hz: 48_000, max_block: 128 };
 
 fn demo_loop() -> clear_bend_core::Buffer {
     let document = SourceDocument::of_kind("boatyard-loop", Values::default());
     Source::from_document(&document).unwrap().render(48_000, 2).unwrap()
+}
+
+/// Sends the source through a processor in blocks of 128, again and again.
+fn over_and_over(b: &mut Bencher, source: &clear_bend_core::Buffer, processor: &mut dyn Processor) {
+    let mut work = source.clone();
+    b.iter(|| {
+        for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
+            to.copy_from_slice(from);
+        }
+        work.for_each_block(128, |io| processor.process(io, &Around::default()));
+        black_box(&work);
+    });
 }
 
 fn compressor(c: &mut Criterion) {
@@ -34,14 +46,7 @@ fn compressor(c: &mut Criterion) {
         for (how, values) in both.into_iter().take(if usual == costly { 1 } else { 2 }) {
             let mut processor = (effect.build)(&Plan::plain(SETUP, values));
             group.bench_function(format!("{}{how}, in blocks of 128", effect.id), |b| {
-                let mut work = source.clone();
-                b.iter(|| {
-                    for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
-                        to.copy_from_slice(from);
-                    }
-                    work.for_each_block(128, |io| processor.process(io, &Around::default()));
-                    black_box(&work);
-                });
+                over_and_over(b, &source, processor.as_mut())
             });
         }
     }
@@ -71,14 +76,7 @@ fn equaliser(c: &mut Criterion) {
             let stage = Stage::new(&effects::equaliser::EFFECT, &params).unwrap();
             let mut processor = (stage.effect.build)(&Plan::plain(SETUP, &stage.values));
             group.bench_function(format!("equaliser, {bands} bells, {name} phase, in blocks of 128"), |b| {
-                let mut work = source.clone();
-                b.iter(|| {
-                    for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
-                        to.copy_from_slice(from);
-                    }
-                    work.for_each_block(128, |io| processor.process(io, &Around::default()));
-                    black_box(&work);
-                });
+                over_and_over(b, &source, processor.as_mut())
             });
         }
     }
@@ -98,14 +96,7 @@ fn reverb(c: &mut Criterion) {
         group.bench_function(
             format!("reverb, 16 moving lines, all diffusion {name} them, in blocks of 128"),
             |b| {
-                let mut work = source.clone();
-                b.iter(|| {
-                    for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
-                        to.copy_from_slice(from);
-                    }
-                    work.for_each_block(128, |io| processor.process(io, &Around::default()));
-                    black_box(&work);
-                });
+                over_and_over(b, &source, processor.as_mut());
             },
         );
     }

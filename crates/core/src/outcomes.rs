@@ -193,7 +193,7 @@ const READERS: &[(Outcome, Reader)] = &[
     (outcomes::TAIL_LENGTH, |r| {
         let response = r.room()?;
         let sides = response.reverberant();
-        let loudest = sides.iter().flatten().fold(0.0, |most: f32, x| most.max(x.abs()));
+        let loudest = room::highest(&sides);
         let last =
             sides.iter().filter_map(|side| side.iter().rposition(|x| x.abs() > 1e-3 * loudest)).max()?;
         Some(cast::real(last) / f64::from(response.rate_hz))
@@ -236,8 +236,8 @@ const READERS: &[(Outcome, Reader)] = &[
     }),
     (outcomes::EARLY_CREST, |r| {
         let sides = r.early()?.reverberant();
-        let highest = sides.iter().flatten().fold(0.0, |most: f64, x| most.max(f64::from(x.abs())));
-        let energy: f64 = sides.iter().flatten().map(|x| f64::from(*x).powi(2)).sum();
+        let highest = f64::from(room::highest(&sides));
+        let energy: f64 = room::energies(&sides, 0).sum();
         (energy > 0.0).then(|| db_from_power(highest * highest / energy))
     }),
     (outcomes::PRE_RINGING, |r| {
@@ -267,19 +267,16 @@ fn decay(r: &Readable) -> Option<room::Decay> {
 
 /// When the reverberant sound of a response is first heard, ms.
 fn first_ms(response: &RoomResponse) -> Option<f64> {
-    let sides = response.reverberant();
-    let heard = sides.iter().flatten().any(|x| *x != 0.0);
-    heard.then(|| 1000.0 * cast::real(room::first_heard(&sides)) / f64::from(response.rate_hz))
+    room::first_heard_ms(&response.reverberant(), response.rate_hz)
 }
 
 /// The time by which a share of the energy of a response has come, ms.
 fn comes_by_ms(response: &RoomResponse, share: f64) -> Option<f64> {
     let sides = response.reverberant();
-    let energy = |i: usize| f64::from(sides[0][i]).powi(2) + f64::from(sides[1][i]).powi(2);
-    let all: f64 = (0..response.frames()).map(energy).sum();
+    let all: f64 = room::energies(&sides, 0).sum();
     let mut sum = 0.0;
-    let frame = (0..response.frames()).find(|i| {
-        sum += energy(*i);
+    let frame = room::energies(&sides, 0).position(|energy| {
+        sum += energy;
         all > 0.0 && sum >= share * all
     })?;
     Some(1000.0 * cast::real(frame) / f64::from(response.rate_hz))

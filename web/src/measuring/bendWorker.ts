@@ -62,9 +62,10 @@ async function openFan(measuring: MeasuringBench, wanted: BendsWanted, param: st
   for (let i = 0; i < values.length; i++) {
     await newest.breath();
     const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
+    const path = JSON.stringify(row.path);
     const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
-    const curve = wanted.picture === "in-to-out" ? (JSON.parse(staticCurveJson(JSON.stringify(row.path), stage, 3)) as CurvePoint[]) : [];
-    const room = isRoomPicture(wanted.picture) ? roomOf(JSON.stringify(row.path), stage, wanted.picture) : null;
+    const curve = wanted.picture === "in-to-out" ? (JSON.parse(staticCurveJson(path, stage, 3)) as CurvePoint[]) : [];
+    const room = isRoomPicture(wanted.picture) ? roomOf(path, stage, wanted.picture) : null;
     blades.push({ row, seconds: measuring.fanSeconds, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve, room });
     answer({ kind: "fan", id, param, count: values.length, blades: [...blades] });
   }

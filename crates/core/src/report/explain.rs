@@ -71,11 +71,11 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
 
 /// What every room has to say.
 fn rooms(path: &Path, report: &Report) -> Vec<String> {
-    let readings = report.stages.iter().enumerate().zip(&path.stages).filter(|(_, stage)| stage.wet() > 0.0);
-    readings
-        .flat_map(|((i, readings), _)| {
+    let working = report.stages.iter().zip(&path.stages).filter(|(_, stage)| stage.wet() > 0.0);
+    working
+        .flat_map(|(readings, _)| {
             let room = readings.room.as_ref().filter(|_| !readings.silent_side).map(on_room);
-            room.unwrap_or_default().into_iter().chain(on_loop(report, i))
+            room.unwrap_or_default().into_iter().chain(on_loop(readings))
         })
         .collect()
 }

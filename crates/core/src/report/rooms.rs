@@ -1,6 +1,6 @@
 //! What is said of rooms: how they fall, when they come, how loud they are, and why nothing is heard of them.
 
-use super::Report;
+use super::StageReadings;
 use crate::catalogue::Unit;
 use crate::measures::room::Room;
 
@@ -68,8 +68,7 @@ fn on_highs(room: &Room) -> Option<String> {
 }
 
 /// What goes beyond the loop, and why the side of a mono sound is silent.
-pub fn on_loop(report: &Report, stage: usize) -> Vec<String> {
-    let Some(readings) = report.stages.get(stage) else { return Vec::new() };
+pub fn on_loop(readings: &StageReadings) -> Vec<String> {
     let beyond = readings.beyond_loop.filter(|share| *share >= MUCH).map(|share| {
         let share = Unit::Percent.text(share);
         format!("The tail is longer than the loop: *{share}* of it sounds when the loop has begun anew.")

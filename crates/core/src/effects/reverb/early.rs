@@ -3,10 +3,9 @@
 //! Trans. Audio, Speech, Lang. Proc. 20(5), 2012).
 
 use super::allpass::Chain;
-use super::lengths::{FADE_S, Ring};
+use super::lengths::{Fading, Ring};
 use super::settings::{MOST_EARLY_MS, Settings};
 use crate::cast;
-use crate::dsp::Ramp;
 use crate::effects::{MOVE_S, Setup};
 use crate::signals::SplitMix64;
 
@@ -67,10 +66,7 @@ impl Pattern {
 /// The early part.
 pub struct Early {
     rings: [Ring; 2],
-    from: Pattern,
-    to: Pattern,
-    next: Pattern,
-    fade: Ramp,
+    pattern: Fading<Pattern>,
     chains: [Chain; 2],
     /// What a pattern gives.
     sum: Vec<f32>,
@@ -82,16 +78,12 @@ impl Early {
     pub fn new(setup: Setup, settings: &Settings) -> Self {
         let rate_hz = f64::from(setup.rate_hz);
         let most = cast::count(MOST_EARLY_MS / 1000.0 * rate_hz) + 1;
-        let pattern = Pattern::of(settings, rate_hz);
         let smear = cast::count(0.05 * 2.5 * rate_hz);
         let move_frames = cast::frames(MOVE_S, setup.rate_hz);
         let chain = |c| Chain::new(&settings.early_chain(c, rate_hz), smear, setup.rate_hz, move_frames);
         Self {
             rings: [Ring::new(most, RUN), Ring::new(most, RUN)],
-            from: pattern,
-            to: pattern,
-            next: pattern,
-            fade: Ramp::new(1.0, cast::frames(FADE_S, setup.rate_hz)),
+            pattern: Fading::new(Pattern::of(settings, rate_hz), setup.rate_hz),
             chains: [chain(0), chain(1)],
             sum: vec![0.0; RUN],
         }
@@ -99,7 +91,7 @@ impl Early {
 
     /// Moves to other settings.
     pub fn set(&mut self, settings: &Settings, rate_hz: f64) {
-        self.next = Pattern::of(settings, rate_hz);
+        self.pattern.set(Pattern::of(settings, rate_hz));
         for (c, chain) in self.chains.iter_mut().enumerate() {
             chain.set(&settings.early_chain(c, rate_hz));
         }
@@ -109,8 +101,7 @@ impl Early {
     pub fn reset(&mut self) {
         self.rings.iter_mut().for_each(Ring::clear);
         self.chains.iter_mut().for_each(Chain::reset);
-        (self.from, self.to) = (self.next, self.next);
-        self.fade = Ramp::new(1.0, self.fade.length());
+        self.pattern.settle();
     }
 
     /// Turns a block of both sides into its reflections.
@@ -119,32 +110,24 @@ impl Early {
         let [left, right] = sides;
         let mut done = 0;
         while done < n {
-            if self.next != self.to && self.fade.left() == 0 {
-                (self.from, self.to) = (self.to, self.next);
-                self.fade = Ramp::new(0.0, self.fade.length());
-                self.fade.set(1.0);
-            }
-            let moving = self.fade.left();
-            let run = (n - done).min(RUN).min(if moving > 0 { moving } else { RUN });
-            let fade = self.fade.clone();
-            for (side, block) in
-                [&mut left[done..done + run], &mut right[done..done + run]].into_iter().enumerate()
-            {
+            self.pattern.begin();
+            let run = (n - done).min(RUN).min(self.pattern.moves_for().unwrap_or(RUN));
+            let shares: Option<[f64; RUN]> = self.pattern.next_shares(run);
+            let blocks = [&mut left[done..done + run], &mut right[done..done + run]];
+            for (side, block) in blocks.into_iter().enumerate() {
                 let mut written = [0.0; RUN];
                 written[..run].copy_from_slice(block);
                 self.rings[side].extend(&written, run);
                 self.add_up(side, false, run);
                 block.copy_from_slice(&self.sum[..run]);
-                if moving > 0 {
+                if let Some(shares) = &shares {
                     self.add_up(side, true, run);
-                    let mut fade = fade.clone();
-                    for (new, old) in block.iter_mut().zip(&self.sum) {
-                        let fade = cast::sample(fade.next_value());
-                        *new = fade * *new + (1.0 - fade) * old;
+                    for ((new, old), share) in block.iter_mut().zip(&self.sum).zip(shares) {
+                        let share = cast::sample(*share);
+                        *new = share * *new + (1.0 - share) * old;
                     }
                 }
             }
-            self.fade.skip(run);
             done += run;
         }
         for (chain, block) in self.chains.iter_mut().zip([left, right]) {
@@ -154,7 +137,7 @@ impl Early {
 
     /// The reflections of the stretch that has just been written, by the present pattern or the former one, into the sum.
     fn add_up(&mut self, side: usize, former: bool, run: usize) {
-        let pattern = if former { &self.from } else { &self.to };
+        let pattern = if former { &self.pattern.from } else { &self.pattern.to };
         let sum = &mut self.sum[..run];
         sum.fill(0.0);
         for (delay, gains) in pattern.reflections() {

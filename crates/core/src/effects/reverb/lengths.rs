@@ -1,5 +1,4 @@
-//! Delays of whole samples that go over to others by a cross-fade, several in step: nothing slides, so nothing is heard at
-//! another pitch.
+//! Delays of whole samples, and what goes over to others by a cross-fade: nothing slides, so nothing is heard at another pitch.
 
 use std::array::from_fn;
 
@@ -9,29 +8,32 @@ use crate::dsp::Ramp;
 /// How long a cross-fade to other delays takes, s.
 pub const FADE_S: f64 = 0.06;
 
-/// Some delays, samples, and those that they go over to.
+/// Delays, samples, that go over to others in step.
+pub type Lengths<const N: usize> = Fading<[usize; N]>;
+
+/// Something that other things of its kind are reached from by a cross-fade.
 #[derive(Debug, Clone)]
-pub struct Lengths<const N: usize> {
-    /// The delays that are left.
-    pub from: [usize; N],
-    /// Those that are reached.
-    pub to: [usize; N],
-    /// Those that were asked for while a cross-fade ran.
-    next: [usize; N],
+pub struct Fading<T> {
+    /// What is left.
+    pub from: T,
+    /// What is reached.
+    pub to: T,
+    /// What was asked for while a cross-fade ran.
+    next: T,
     share: Ramp,
 }
 
-impl<const N: usize> Lengths<N> {
+impl<T: Copy + PartialEq> Fading<T> {
     /// At rest.
     #[must_use]
-    pub fn new(lengths: [usize; N], rate_hz: u32) -> Self {
+    pub fn new(at: T, rate_hz: u32) -> Self {
         let share = Ramp::new(1.0, cast::frames(FADE_S, rate_hz));
-        Self { from: lengths, to: lengths, next: lengths, share }
+        Self { from: at, to: at, next: at, share }
     }
 
-    /// Asks for other delays.
-    pub fn set(&mut self, lengths: [usize; N]) {
-        self.next = lengths;
+    /// Asks for another one.
+    pub fn set(&mut self, next: T) {
+        self.next = next;
     }
 
     /// Arrives at once.
@@ -40,18 +42,16 @@ impl<const N: usize> Lengths<N> {
         self.share = Ramp::new(1.0, self.share.length());
     }
 
-    /// Begins a cross-fade where one is due and none runs; says whether one began. Called before every stretch.
-    pub fn begin(&mut self) -> bool {
-        let begins = self.next != self.to && self.share.left() == 0;
-        if begins {
+    /// Begins a cross-fade where one is due and none runs. Called before every stretch.
+    pub fn begin(&mut self) {
+        if self.next != self.to && self.share.left() == 0 {
             (self.from, self.to) = (self.to, self.next);
             self.share = Ramp::new(0.0, self.share.length());
             self.share.set(1.0);
         }
-        begins
     }
 
-    /// Whether they are those that were asked for last.
+    /// Whether it is what was asked for last.
     #[must_use]
     pub fn is_settled(&self) -> bool {
         self.next == self.to && self.share.left() == 0
@@ -63,14 +63,16 @@ impl<const N: usize> Lengths<N> {
         Some(self.share.left()).filter(|left| *left > 0)
     }
 
-    /// The shares of the new delays at the next few samples; none at rest.
+    /// The shares of what is reached at the next few samples; none at rest.
     pub fn next_shares<const M: usize>(&mut self, frames: usize) -> Option<[f64; M]> {
         self.moves_for()?;
         let mut shares = [1.0; M];
         shares[..frames].iter_mut().for_each(|share| *share = self.share.next_value());
         Some(shares)
     }
+}
 
+impl<const N: usize> Lengths<N> {
     /// The shortest delay that is read.
     #[must_use]
     pub fn shortest(&self) -> usize {

@@ -181,10 +181,10 @@ impl Network {
     pub fn new(setup: Setup, settings: &Settings) -> Self {
         let rate_hz = f64::from(setup.rate_hz);
         let most = cast::count(LONGEST * MOST_SIZE_M / METRES_PER_S * rate_hz);
-        let Plan { lines, inside, .. } = plan(settings, rate_hz);
-        let aims = aims(settings, rate_hz, true);
-        let lengths = Lengths::new(lines, setup.rate_hz);
-        let inside_lengths = Lengths::new(inside, setup.rate_hz);
+        let plan = plan(settings, rate_hz);
+        let aims = aims(settings, &plan, rate_hz, true);
+        let lengths = Lengths::new(plan.lines, setup.rate_hz);
+        let inside_lengths = Lengths::new(plan.inside, setup.rate_hz);
         let work = worked_out(&aims, rate_hz);
         let mut network = Self {
             rate_hz,
@@ -212,9 +212,9 @@ impl Network {
 
     /// Moves to other settings.
     pub fn set(&mut self, settings: &Settings) {
-        let Plan { lines, inside, .. } = plan(settings, self.rate_hz);
-        self.lengths.set(lines);
-        self.inside_lengths.set(inside);
+        let plan = plan(settings, self.rate_hz);
+        self.lengths.set(plan.lines);
+        self.inside_lengths.set(plan.inside);
         // What is made frozen takes in a little; what is frozen later holds what there is.
         let opens = self.age < self.open && self.frozen && settings.is_frozen();
         self.frozen = settings.is_frozen();
@@ -223,7 +223,7 @@ impl Network {
         let mut random = SplitMix64::new(cast::seed(settings.seed), 3);
         let count = cast::real(LINES);
         self.phases = from_fn(|i| (cast::real(i) + 0.3 * random.bipolar()) / count);
-        let aims = aims(settings, self.rate_hz, opens);
+        let aims = aims(settings, &plan, self.rate_hz, opens);
         if aims.inside_share > 0.0
             && self.inside_work.iter().all(|work| work.share == 0.0)
             && self.aims.rests()
@@ -241,9 +241,8 @@ impl Network {
         self.inside_lengths.settle();
         self.age = if self.frozen { 0 } else { self.open };
         let mut target = *self.aims.target();
-        target.freeze = 0.0;
-        if !self.frozen {
-            target = *self.aims.target();
+        if self.frozen {
+            target.freeze = 0.0;
         }
         self.aims.set(target);
         self.aims.settle();
@@ -397,17 +396,15 @@ fn blend(new: &mut [f64; STEP], old: &[f64; STEP], shares: &[f64; STEP]) {
 }
 
 /// Where the settings lead. With `opens`, a freeze lets sound in still.
-fn aims(settings: &Settings, rate_hz: f64, opens: bool) -> Aims {
+fn aims(settings: &Settings, plan: &Plan, rate_hz: f64, opens: bool) -> Aims {
     let decays = Decays::of(settings);
     let mut random = SplitMix64::new(cast::seed(settings.seed), 2);
     let mut sign = || if random.bipolar() < 0.0 { -1.0 } else { 1.0 };
     let half = settings.line_count() / 2;
     // Energy that enters spreads over all lines: what leaves per sample is its share of them.
-    let Plan { lines, inside, all } = plan(settings, rate_hz);
-    let in_all = cast::real(all) / rate_hz;
+    let in_all = cast::real(plan.all) / rate_hz;
     let size = (ENERGY_PER_S * in_all).sqrt();
-    let mut lanes =
-        |gain: f64| -> Lanes { from_fn(|i| if i % SIDE < half { sign() * gain } else { sign() * 0.0 }) };
+    let mut lanes = |gain: f64| -> Lanes { from_fn(|i| sign() * if i % SIDE < half { gain } else { 0.0 }) };
     let each_side = 1.0 / cast::real(half).sqrt();
     let Shares { straight, smooth } = Shares::of(settings.reading);
     let rounds = from_fn(|k| f64::from(u8::from(half > 1 << k)));
@@ -425,8 +422,8 @@ fn aims(settings: &Settings, rate_hz: f64, opens: bool) -> Aims {
         rounds,
         enter: lanes(each_side),
         leave: lanes(each_side * size),
-        lines: lines.map(cast::real),
-        inside_lines: inside.map(|frames| inside_share * cast::real(frames)),
+        lines: plan.lines.map(cast::real),
+        inside_lines: plan.inside.map(|frames| inside_share * cast::real(frames)),
     }
 }
 

@@ -2,7 +2,6 @@
 
 use super::allpass::{ChainSettings, MOST};
 use super::character::{self, Character};
-use super::early::Pattern;
 use super::lengths::spread;
 use super::network::METRES_PER_S;
 use super::reading;
@@ -895,12 +894,6 @@ impl Settings {
         let stream = 20 + u64::from(channel == 1);
         let lengths = all_passes(self.early_seed, stream, 4, (0.4, 1.9), self.early_diffusion_ms, rate_hz);
         ChainSettings { lengths, count: 4, gain: FULL_DIFFUSION * self.early_diffusion }
-    }
-
-    /// The early reflections.
-    #[must_use]
-    pub fn pattern(&self, rate_hz: f64) -> Pattern {
-        Pattern::of(self, rate_hz)
     }
 
     /// For how long a sound is heard after it has ended, s; none where it never ends.

@@ -115,14 +115,6 @@ impl Decay {
         cast::real(self.left.len()) / self.rate_hz
     }
 
-    /// The time at which it has fallen to a level (dB, negative), s.
-    #[must_use]
-    pub fn reaches_s(&self, level_db: f64) -> Option<f64> {
-        let energy = 10f64.powf(level_db / 10.0);
-        let frame = self.left.partition_point(|left| *left > energy);
-        (frame < self.left.len()).then(|| cast::real(frame) / self.rate_hz)
-    }
-
     /// The line through the curve between two levels (dB, negative), by least squares; none where it is not followed so far, or
     /// never falls.
     #[must_use]
@@ -141,21 +133,8 @@ impl Decay {
         let points = part.iter().enumerate().step_by(step).filter(|(_, energy)| **energy > 0.0);
         let points: Vec<(f64, f64)> =
             points.map(|(i, energy)| (cast::real(from + i) / self.rate_hz, 10.0 * energy.log10())).collect();
-        let count = cast::real(points.len());
-        let (mean_t, mean_l) =
-            points.iter().fold((0.0, 0.0), |(a, b), (t, l)| (a + t / count, b + l / count));
-        let (mut tt, mut ll, mut tl) = (0.0, 0.0, 0.0);
-        for (t, l) in points {
-            tt += (t - mean_t).powi(2);
-            ll += (l - mean_l).powi(2);
-            tl += (t - mean_t) * (l - mean_l);
-        }
-        let slope = tl / tt;
-        (slope < 0.0).then(|| DecayFit {
-            seconds: -60.0 / slope,
-            from_db: mean_l - slope * mean_t,
-            correlation: (-tl / (tt * ll).sqrt()).min(1.0),
-        })
+        let line = Line::through(&points)?;
+        Some(DecayFit { seconds: -60.0 / line.slope, from_db: line.start, correlation: line.correlation })
     }
 
     /// All times.
@@ -214,19 +193,23 @@ impl Floor {
         let peak = (0..count).max_by(|a, b| levels[*a].total_cmp(&levels[*b]))?;
         let mut noise = last;
         let mut meets = cast::real(count - tail);
-        let mut line = (0.0, 0.0);
+        let mut line = Line { start: 0.0, slope: 0.0, correlation: 0.0 };
         for _ in 0..5 {
             let over = |level: f64| 10.0 * (level / noise).log10() > OVER_NOISE_DB;
             let end = (peak..count).find(|i| !over(levels[*i]))?;
-            line = regression(peak, &levels[peak..end])?;
+            line = Line::through_levels(peak, &levels[peak..end])?;
             let noise_db = 10.0 * noise.log10();
-            meets = ((noise_db - line.0) / line.1).clamp(cast::real(peak), cast::real(count - 1));
+            meets = ((noise_db - line.start) / line.slope).clamp(cast::real(peak), cast::real(count - 1));
             // The noise is taken from well behind that place, at least the last tenth.
-            let from = cast::count(meets + -5.0 / line.1).min(count - tail);
+            let from = cast::count(meets + -5.0 / line.slope).min(count - tail);
             noise = mean(&levels[from..]);
         }
-        let energy = 10f64.powf(0.1 * (line.0 + line.1 * meets));
-        Some(Self { meets_s: (meets + 0.5) * window_s, noise, beyond: energy * lasts_s(line.1, window_s) })
+        let energy = 10f64.powf(0.1 * (line.start + line.slope * meets));
+        Some(Self {
+            meets_s: (meets + 0.5) * window_s,
+            noise,
+            beyond: energy * lasts_s(line.slope, window_s),
+        })
     }
 }
 
@@ -251,9 +234,9 @@ impl Cut {
         }
         // The last window may be short, and tells less.
         let from = peak + (count - peak) / 2;
-        let (level, slope) = regression(from, &levels[from..count - 1])?;
-        let energy = 10f64.powf(0.1 * (level + slope * (cast::real(count) - 0.5)));
-        Some(Self { beyond: energy * lasts_s(slope, window_s) })
+        let line = Line::through_levels(from, &levels[from..count - 1])?;
+        let energy = 10f64.powf(0.1 * (line.start + line.slope * (cast::real(count) - 0.5)));
+        Some(Self { beyond: energy * lasts_s(line.slope, window_s) })
     }
 }
 
@@ -262,18 +245,40 @@ fn lasts_s(slope: f64, window_s: f64) -> f64 {
     window_s * 10.0 / (std::f64::consts::LN_10 * -slope)
 }
 
-/// Level (dB) and slope (dB per window) of windows from a place on.
-fn regression(from: usize, levels: &[f64]) -> Option<(f64, f64)> {
-    let points = levels.iter().enumerate().filter(|(_, level)| **level > 0.0);
-    let points: Vec<(f64, f64)> =
-        points.map(|(i, level)| (cast::real(from + i), 10.0 * level.log10())).collect();
-    if points.len() < 3 {
-        return None;
+/// A falling line through points, by least squares.
+#[derive(Debug, Clone, Copy)]
+struct Line {
+    /// Its value at 0.
+    start: f64,
+    /// How it rises, negative.
+    slope: f64,
+    /// How well it fits, 0 to 1.
+    correlation: f64,
+}
+
+impl Line {
+    /// None where there are too few points, or they do not fall.
+    fn through(points: &[(f64, f64)]) -> Option<Self> {
+        if points.len() < 3 {
+            return None;
+        }
+        let count = cast::real(points.len());
+        let (mx, my) = points.iter().fold((0.0, 0.0), |(a, b), (x, y)| (a + x / count, b + y / count));
+        let (mut xx, mut yy, mut xy) = (0.0, 0.0, 0.0);
+        for (x, y) in points {
+            xx += (x - mx).powi(2);
+            yy += (y - my).powi(2);
+            xy += (x - mx) * (y - my);
+        }
+        let slope = xy / xx;
+        let correlation = (-xy / (xx * yy).sqrt()).min(1.0);
+        (slope < 0.0).then_some(Self { start: my - slope * mx, slope, correlation })
     }
-    let count = cast::real(points.len());
-    let (mx, my) = points.iter().fold((0.0, 0.0), |(a, b), (x, y)| (a + x / count, b + y / count));
-    let (xx, xy) =
-        points.iter().fold((0.0, 0.0), |(xx, xy), (x, y)| (xx + (x - mx).powi(2), xy + (x - mx) * (y - my)));
-    let slope = xy / xx;
-    (slope < 0.0).then_some((my - slope * mx, slope))
+
+    /// Through the levels (dB) of mean energies of windows, counted from a place on.
+    fn through_levels(from: usize, energies: &[f64]) -> Option<Self> {
+        let heard = energies.iter().enumerate().filter(|(_, energy)| **energy > 0.0);
+        let points: Vec<_> = heard.map(|(i, energy)| (cast::real(from + i), 10.0 * energy.log10())).collect();
+        Self::through(&points)
+    }
 }

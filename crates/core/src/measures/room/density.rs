@@ -3,7 +3,9 @@
 
 use serde::Serialize;
 
+use super::sides::{first_heard, hann};
 use crate::cast;
+use crate::dsp::peak;
 
 /// The window over which echoes are counted, s.
 const WINDOW_S: f64 = 0.02;
@@ -46,9 +48,7 @@ impl Density {
     pub fn of(sides: &[Vec<f32>; 2], rate_hz: u32, seconds: f64) -> Self {
         let length = cast::frames(WINDOW_S, rate_hz);
         let hop = cast::frames(HOP_S, rate_hz).max(1);
-        let weights: Vec<f64> = (0..length)
-            .map(|i| 0.5 - 0.5 * (std::f64::consts::TAU * (cast::real(i) + 0.5) / cast::real(length)).cos())
-            .collect();
+        let weights = hann(length);
         let sum: f64 = weights.iter().sum();
         let first = first_heard(sides);
         let frames = sides[0].len().min(cast::frames(seconds, rate_hz) + first);
@@ -74,12 +74,6 @@ impl Density {
         let reaches_noise_ms = reached.map(|point| (1000.0 * (point.at_s - begins_s)).max(0.0));
         Self { points, reaches_noise_ms }
     }
-
-    /// The density at a time, s after the impulse.
-    #[must_use]
-    pub fn at(&self, seconds: f64) -> Option<f64> {
-        self.points.iter().find(|point| point.at_s >= seconds).map(|point| point.density)
-    }
 }
 
 /// Density, power and number of peaks of one side of a window.
@@ -87,16 +81,8 @@ fn of_window(part: &[f32], weights: &[f64], sum: f64) -> (f64, f64, usize) {
     let power = part.iter().zip(weights).map(|(x, w)| w * f64::from(*x).powi(2)).sum::<f64>() / sum;
     let deviation = cast::sample(power.sqrt());
     let over: f64 = part.iter().zip(weights).filter(|(x, _)| x.abs() > deviation).map(|(_, w)| w).sum();
-    let highest = part.iter().fold(0.0, |most: f32, x| most.max(x.abs()));
+    let highest = peak(part);
     let is_peak =
         |w: &&[f32]| w[1].abs() > COUNTED * highest && w[1].abs() >= w[0].abs() && w[1].abs() > w[2].abs();
     (over / sum / OF_NOISE, power, part.windows(3).filter(is_peak).count())
-}
-
-/// The first frame that is heard at all: over -60 dB of the highest.
-#[must_use]
-pub fn first_heard(sides: &[Vec<f32>; 2]) -> usize {
-    let highest = sides.iter().flatten().fold(0.0, |most: f32, x| most.max(x.abs()));
-    let over = |side: &Vec<f32>| side.iter().position(|x| x.abs() > 1e-3 * highest);
-    if highest > 0.0 { sides.iter().filter_map(over).min().unwrap_or(0) } else { 0 }
 }

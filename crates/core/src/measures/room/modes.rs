@@ -2,7 +2,7 @@
 
 use rustfft::num_complex::Complex64;
 
-use super::density::first_heard;
+use super::sides::{energies, first_heard, hann};
 use crate::cast;
 use crate::dsp::plans;
 
@@ -22,16 +22,14 @@ const LEFT: f64 = 1e-4;
 #[must_use]
 pub fn ringing_db(sides: &[Vec<f32>; 2], rate_hz: u32) -> Option<f64> {
     let from = first_heard(sides) + cast::frames(FROM_S, rate_hz);
-    let energy = |side: &Vec<f32>| side.iter().skip(from).map(|x| f64::from(*x).powi(2)).sum::<f64>();
-    let all: f64 = sides.iter().map(energy).sum();
+    let all: f64 = energies(sides, from).sum();
     let mut left = all;
-    let mut length = 0;
-    let longest = cast::frames(LONGEST_S, rate_hz).min(sides[0].len().saturating_sub(from));
-    while length < longest && left > LEFT * all {
-        let at = from + length;
-        left -= f64::from(sides[0][at]).powi(2) + f64::from(sides[1][at]).powi(2);
-        length += 1;
-    }
+    let sounds = |energy: &f64| {
+        let is_over = left > LEFT * all;
+        left -= energy;
+        is_over
+    };
+    let length = energies(sides, from).take(cast::frames(LONGEST_S, rate_hz)).take_while(sounds).count();
     if length < cast::frames(0.05, rate_hz) || all <= 0.0 {
         return None;
     }
@@ -40,11 +38,9 @@ pub fn ringing_db(sides: &[Vec<f32>; 2], rate_hz: u32) -> Option<f64> {
 }
 
 fn highest_db(part: &[f32], rate_hz: u32) -> Option<f64> {
-    let count = cast::real(part.len());
     let size = part.len().next_power_of_two();
     let mut spectrum = vec![Complex64::default(); size];
-    for (i, (slot, x)) in spectrum.iter_mut().zip(part).enumerate() {
-        let window = 0.5 - 0.5 * (std::f64::consts::TAU * (cast::real(i) + 0.5) / count).cos();
+    for ((slot, x), window) in spectrum.iter_mut().zip(part).zip(hann(part.len())) {
         slot.re = window * f64::from(*x);
     }
     plans::complex_forward(size).process(&mut spectrum);

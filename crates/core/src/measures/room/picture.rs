@@ -7,7 +7,7 @@ use super::energy::{CorrelationPoint, correlation_over_time};
 use super::record::{LONGEST_S, RoomResponse};
 use super::view::{DENSITY_S, Room, decay_of};
 use crate::cast;
-use crate::dsp::plans;
+use crate::dsp::{peak, plans};
 use crate::effects::PartKind;
 use crate::level::{db_from_gain, db_from_power};
 use crate::path::Stage;
@@ -121,7 +121,7 @@ fn direct_of(response: &RoomResponse) -> [Vec<f32>; 2] {
 
 fn curve(sides: &[Vec<f32>; 2], rate_hz: u32) -> Vec<LevelPoint> {
     let decay = decay_of(sides, rate_hz);
-    let begins_s = cast::real(super::density::first_heard(sides)) / f64::from(rate_hz);
+    let begins_s = cast::real(super::sides::first_heard(sides)) / f64::from(rate_hz);
     let at = |k: usize| decay.seconds() * cast::real(k) / cast::real(CURVE_POINTS);
     let point = |at_s: f64| Some(LevelPoint { at_s: begins_s + at_s, level_db: decay.level_db(at_s)? });
     (0..CURVE_POINTS).map(at).filter_map(point).filter(|point| point.level_db >= FLOOR_DB).collect()
@@ -137,12 +137,7 @@ fn columns_of(
     let place = |column: usize| cast::floor(cast::real(column) * per_column);
     let highest = |column: usize| {
         let (from, to) = (place(column), place(column + 1).max(place(column) + 1));
-        let of_side = |side: &Vec<f32>| {
-            side.get(from..to.min(side.len()))
-                .unwrap_or_default()
-                .iter()
-                .fold(0.0, |most: f32, x| most.max(x.abs()))
-        };
+        let of_side = |side: &Vec<f32>| peak(side.get(from..to.min(side.len())).unwrap_or_default());
         let level_db =
             db_from_gain(gain * sides.iter().map(|side| f64::from(of_side(side))).fold(0.0, f64::max));
         Some(level_db).filter(|level_db| *level_db > FLOOR_DB)

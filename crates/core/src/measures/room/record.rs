@@ -1,7 +1,9 @@
 //! Recording the response to an impulse.
 
+use super::sides::{energies, highest};
 use crate::Buffer;
 use crate::cast;
+use crate::dsp::energy;
 use crate::effects::{ENDLESS, Setup};
 use crate::path::{Chain, Path, Stage};
 
@@ -66,7 +68,7 @@ impl RoomResponse {
     }
 
     fn of_sides(rate_hz: u32, mut sides: [Vec<f32>; 2]) -> Self {
-        let highest = sides.iter().flatten().fold(0.0, |most: f32, x| most.max(x.abs()));
+        let highest = highest(&sides);
         let over = |side: &Vec<f32>| side.iter().position(|x| x.abs() > ONSET * highest);
         let onset = sides.iter().filter_map(over).min().unwrap_or(0);
         sides.iter_mut().for_each(|side| drop(side.drain(..onset)));
@@ -77,9 +79,7 @@ impl RoomResponse {
     #[must_use]
     pub fn share_after(&self, seconds: f64) -> Option<f64> {
         let sides = self.reverberant();
-        let energy = |from: usize| -> f64 {
-            sides.iter().flat_map(|side| side.iter().skip(from)).map(|x| f64::from(*x).powi(2)).sum()
-        };
+        let energy = |from: usize| -> f64 { energies(&sides, from).sum() };
         let all = energy(0);
         (all > 0.0).then(|| energy(cast::frames(seconds, self.rate_hz)) / all)
     }
@@ -126,7 +126,7 @@ pub fn record(path: &Path, rate_hz: u32, longest_s: f64) -> [Vec<f32>; 2] {
         let at = sides[0].len();
         let [l, r] = &mut block;
         chain.process(&mut [l, r], at);
-        let power: f64 = block.iter().flatten().map(|x| f64::from(*x).powi(2)).sum();
+        let power: f64 = block.iter().map(|side| energy(side)).sum();
         // The direct sound is no measure for what follows.
         loudest = loudest.max(if at == 0 { 0.0 } else { power });
         sides.iter_mut().zip(&block).for_each(|(side, block)| side.extend_from_slice(block));

@@ -4,21 +4,13 @@ use serde::Serialize;
 
 use super::bands::{OCTAVES_HZ, Octave, octaves};
 use super::decay::{Decay, DecayTimes};
-use super::density::{Density, first_heard};
+use super::density::Density;
 use super::energy::{Energies, correlation, correlation_of};
 use super::modes::ringing_db;
 use super::record::RoomResponse;
 use super::reflections::{Reflection, reflections};
+use super::sides::{energies, first_heard, first_heard_ms};
 use crate::cast;
-
-/// A change of a decay time by less than this share is not heard by itself (ISO 3382-1, for EDT).
-pub const JND_DECAY: f64 = 0.05;
-/// The same for C80, dB.
-pub const JND_C80_DB: f64 = 1.0;
-/// The same for D50.
-pub const JND_D50: f64 = 0.05;
-/// The same for the centre time, ms.
-pub const JND_CENTRE_MS: f64 = 10.0;
 
 /// Reflections are listed for so long, s.
 const LISTED_S: f64 = 0.3;
@@ -78,13 +70,13 @@ impl Room {
     /// The decay time of an octave (nominal Hz), T30, s.
     #[must_use]
     pub fn t30_at(&self, freq_hz: f64) -> Option<f64> {
-        Some(self.octave(freq_hz)?.times.t30?.seconds)
+        t30_of(&self.octaves, freq_hz)
     }
 
     /// What is read in an octave (nominal Hz).
     #[must_use]
     pub fn octave(&self, freq_hz: f64) -> Option<&OctaveDecay> {
-        self.octaves.iter().find(|octave| octave.freq_hz == freq_hz)
+        octave_of(&self.octaves, freq_hz)
     }
 
     /// Reads everything off a response.
@@ -92,7 +84,6 @@ impl Room {
     pub fn of(response: &RoomResponse) -> Self {
         let rate_hz = response.rate_hz;
         let sides = response.reverberant();
-        let heard = sides.iter().flatten().any(|x| *x != 0.0);
         let begins = first_heard(&sides);
         let direct = f64::from(response.sides[0].first().copied().unwrap_or(0.0)).abs();
         let direct = if direct > 0.0 { direct } else { 1.0 };
@@ -100,19 +91,15 @@ impl Room {
             .iter()
             .map(|octave| octave_decay(octave, begins, rate_hz))
             .collect();
-        let t30_at = |freq_hz: f64| {
-            octaves
-                .iter()
-                .find(|octave| octave.freq_hz == freq_hz)
-                .and_then(|octave| Some(octave.times.t30?.seconds))
-        };
         Self {
-            middle_t30_s: t30_at(500.0).zip(t30_at(1000.0)).map(|(low, high)| 0.5 * (low + high)),
+            middle_t30_s: t30_of(&octaves, 500.0)
+                .zip(t30_of(&octaves, 1000.0))
+                .map(|(low, high)| 0.5 * (low + high)),
             seconds: cast::real(response.frames()) / f64::from(rate_hz),
             times: decay_of(&sides, rate_hz).times(),
             octaves,
             energies: Energies::of(response),
-            gap_ms: heard.then(|| 1000.0 * cast::real(begins) / f64::from(rate_hz)),
+            gap_ms: first_heard_ms(&sides, rate_hz),
             reflections: reflections(&sides, rate_hz, LISTED_S, direct / response.heard[1].max(1e-6)),
             dense_ms: Density::of(&sides, rate_hz, DENSITY_S).reaches_noise_ms,
             correlation: correlation(&sides),
@@ -121,12 +108,19 @@ impl Room {
     }
 }
 
+fn octave_of(octaves: &[OctaveDecay], freq_hz: f64) -> Option<&OctaveDecay> {
+    octaves.iter().find(|octave| octave.freq_hz == freq_hz)
+}
+
+fn t30_of(octaves: &[OctaveDecay], freq_hz: f64) -> Option<f64> {
+    Some(octave_of(octaves, freq_hz)?.times.t30?.seconds)
+}
+
 /// The decay of the sound on both sides, from its first sound on.
 #[must_use]
 pub fn decay_of(sides: &[Vec<f32>; 2], rate_hz: u32) -> Decay {
     let begins = first_heard(sides);
-    let energy = |i: usize| f64::from(sides[0][i]).powi(2) + f64::from(sides[1][i]).powi(2);
-    let energies: Vec<f64> = (begins..sides[0].len()).map(energy).collect();
+    let energies: Vec<f64> = energies(sides, begins).collect();
     Decay::of(&energies, f64::from(rate_hz))
 }
 
