@@ -8,6 +8,15 @@ const NOTES: [&str; 12] = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A",
 /// Semitones from C0 to A4, which is 440 Hz (ISO 16).
 const A4: f64 = 57.0;
 
+/// Speed of sound, m/s.
+pub const METRES_PER_S: f64 = 343.0;
+
+/// The way of sound in so many milliseconds, m.
+#[must_use]
+pub fn way_m(ms: f64) -> f64 {
+    ms / 1000.0 * METRES_PER_S
+}
+
 /// The width of a band in octaves for its Q, 1/Q = 2 sinh(N ln 2 / 2) ("Audio EQ Cookbook").
 #[must_use]
 pub fn octaves_of_q(q: f64) -> f64 {

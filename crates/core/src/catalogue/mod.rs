@@ -13,7 +13,7 @@ mod sound;
 mod text;
 mod values;
 
-pub use aside::{note_of, octaves_of_q, q_of_octaves};
+pub use aside::{METRES_PER_S, note_of, octaves_of_q, q_of_octaves, way_m};
 pub use diagram::{Block, Diagram};
 pub use guide::{StartingPoint, Step};
 pub use hold::Hold;

@@ -4,8 +4,6 @@ use super::StageReadings;
 use crate::catalogue::Unit;
 use crate::measures::room::Room;
 
-/// Speed of sound, m/s.
-const METRES_PER_S: f64 = 343.0;
 /// Octaves between which the fall of the middle and of the highs is told, Hz.
 const MIDDLE_HZ: f64 = 1000.0;
 const HIGH_HZ: f64 = 8000.0;
@@ -30,8 +28,9 @@ pub fn on_room(room: &Room) -> Vec<String> {
         }
         None => said.extend(room.times.why.clone()),
     }
-    if let Some(gap_ms) = room.gap_ms.filter(|gap_ms| *gap_ms >= 1.0) {
-        let wall = Unit::M.text(gap_ms / 1000.0 * METRES_PER_S / 2.0);
+    if let Some((gap_ms, gap_m)) = room.gap_ms.zip(room.gap_m).filter(|(gap_ms, _)| *gap_ms >= 1.0) {
+        // There and back.
+        let wall = Unit::M.text(gap_m / 2.0);
         let gap = Unit::Ms.text(gap_ms);
         said.push(format!("It comes *{gap}* after the sound, as from a wall *{wall}* away."));
     }

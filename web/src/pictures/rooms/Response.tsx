@@ -80,7 +80,7 @@ function ResponsePicture({ picture, label }: Props) {
                   <>
                     <line x1={s.x(room.gap_ms / 1000)} x2={s.x(room.gap_ms / 1000)} y1={s.top} y2={s.bottom} className={plot.mark} />
                     <text x={s.x(room.gap_ms / 1000) + 5} y={s.top + 14} className={plot.direct} fill="var(--mute)">
-                      begins after {text("ms", room.gap_ms)}, a way of {text("m", (room.gap_ms / 1000) * 343)}
+                      begins after {text("ms", room.gap_ms)}, a way of {text("m", room.gap_m)}
                     </text>
                   </>
                 )}

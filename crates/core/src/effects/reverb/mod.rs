@@ -20,12 +20,13 @@ mod reading;
 mod settings;
 mod starting;
 mod tone;
+mod words;
 
 pub use processor::Reverb;
 pub use settings::Settings;
 
 use super::{Ability, Effect, MIX, Part, PartKind};
-use crate::catalogue::{Block, Diagram, Hold, Param, Picture, Unit, Usual, outcomes};
+use crate::catalogue::{Block, Diagram, Hold, METRES_PER_S, Param, Picture, Unit, Usual, outcomes};
 use decays::Decays;
 
 /// The catalogue entry.
@@ -189,7 +190,7 @@ fn remark(settings: &Settings) -> Option<String> {
             "It is frozen: what is in the late reverb never ends, and nothing more gets in.".to_owned(),
         );
     }
-    let rounds = settings.decay_s / (settings.size_m / network::METRES_PER_S);
+    let rounds = settings.decay_s / (settings.size_m / METRES_PER_S);
     if rounds < FEW_ROUNDS {
         said.push(format!(
             "With this size, sound is reflected only *{rounds:.0}* times before it is 60 dB down: single echoes, and no even decay."

@@ -15,6 +15,7 @@ use super::lengths::{Lengths, Ring, spread};
 use super::reading::{REACH, STRETCH, Shares, Sway};
 use super::settings::{MOST_SIZE_M, Place, Settings};
 use crate::cast;
+use crate::catalogue::METRES_PER_S;
 use crate::effects::{MOVE_S, Setup};
 use crate::signals::SplitMix64;
 
@@ -26,8 +27,6 @@ const SIDE: usize = LINES / 2;
 const ROUNDS: usize = 3;
 /// What moves is worked out every so many samples, and goes in straight lines in between.
 const STEP: usize = STRETCH;
-/// Speed of sound, m/s.
-pub const METRES_PER_S: f64 = 343.0;
 /// The longest line, as a multiple of the mean one.
 const LONGEST: f64 = 2.2;
 /// Energy of the response per second at its beginning, where the dry sound has 1: what takes 1.8 s to fall by 60 dB has as

@@ -21,5 +21,5 @@ pub use picture::{FallingLine, LevelPoint, PartColumns, RoomView};
 pub use record::{LONGEST_S, RoomResponse, record};
 pub use reflections::{Reflection, reflections};
 pub use sides::{energies, first_heard, first_heard_ms, highest};
-pub use view::{DENSITY_S, OctaveDecay, Room, decay_of, decay_of_octave};
+pub use view::{OctaveDecay, Room, decay_of, decay_of_octave};
 pub use wobble::wobble_cents;

@@ -2,10 +2,10 @@
 
 use serde::Serialize;
 
-use super::density::{Density, DensityPoint};
+use super::density::DensityPoint;
 use super::energy::{CorrelationPoint, correlation_over_time};
 use super::record::{LONGEST_S, RoomResponse};
-use super::view::{DENSITY_S, Room, decay_of};
+use super::view::{Room, decay_of};
 use crate::cast;
 use crate::dsp::{peak, plans};
 use crate::effects::PartKind;
@@ -82,7 +82,7 @@ impl RoomView {
     #[must_use]
     pub fn of_stage(stage: &Stage, rate_hz: u32, columns: usize, seconds: Option<f64>) -> Self {
         let response = RoomResponse::of_stage(stage, rate_hz, LONGEST_S);
-        let room = Room::of(&response);
+        let (room, density) = Room::with_density(&response);
         let set = |freq_hz: f64| stage.effect.decay_s(&stage.values, freq_hz).filter(|set| set.is_finite());
         let set_s = room.octaves.iter().map(|octave| set(octave.freq_hz)).collect();
         let shown_s = seconds.unwrap_or(room.seconds);
@@ -102,7 +102,7 @@ impl RoomView {
             set_s,
             columns_s: shown_s,
             parts,
-            density: Density::of(&sides, rate_hz, DENSITY_S).points,
+            density: density.points,
             correlations: correlation_over_time(&sides, rate_hz),
             falling: falling(&sides, rate_hz, room.gap_ms.unwrap_or(0.0) / 1000.0, &falling_hz, &room),
             falling_hz,

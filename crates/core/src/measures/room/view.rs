@@ -11,11 +11,12 @@ use super::record::RoomResponse;
 use super::reflections::{Reflection, reflections};
 use super::sides::{energies, first_heard, first_heard_ms};
 use crate::cast;
+use crate::catalogue::way_m;
 
 /// Reflections are listed for so long, s.
 const LISTED_S: f64 = 0.3;
 /// The density is followed for so long, s.
-pub const DENSITY_S: f64 = 3.0;
+const DENSITY_S: f64 = 3.0;
 
 /// The decay in one octave.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -50,6 +51,8 @@ pub struct Room {
     pub energies: Energies,
     /// When the first reverberant sound comes, ms after the direct one; none where there is none.
     pub gap_ms: Option<f64>,
+    /// The way of sound in that time, m.
+    pub gap_m: Option<f64>,
     /// Reflections within the first 300 ms.
     pub reflections: Vec<Reflection>,
     /// When the echo density first is that of noise, ms after the first echo; none where it never is.
@@ -82,6 +85,11 @@ impl Room {
     /// Reads everything off a response.
     #[must_use]
     pub fn of(response: &RoomResponse) -> Self {
+        Self::with_density(response).0
+    }
+
+    /// The same, with the density over time that is read on the way.
+    pub(super) fn with_density(response: &RoomResponse) -> (Self, Density) {
         let rate_hz = response.rate_hz;
         let sides = response.reverberant();
         let begins = first_heard(&sides);
@@ -91,7 +99,8 @@ impl Room {
             .iter()
             .map(|octave| octave_decay(octave, begins, rate_hz))
             .collect();
-        Self {
+        let (density, gap_ms) = (Density::of(&sides, rate_hz, DENSITY_S), first_heard_ms(&sides, rate_hz));
+        let room = Self {
             middle_t30_s: t30_of(&octaves, 500.0)
                 .zip(t30_of(&octaves, 1000.0))
                 .map(|(low, high)| 0.5 * (low + high)),
@@ -99,12 +108,14 @@ impl Room {
             times: decay_of(&sides, rate_hz).times(),
             octaves,
             energies: Energies::of(response),
-            gap_ms: first_heard_ms(&sides, rate_hz),
+            gap_ms,
+            gap_m: gap_ms.map(way_m),
             reflections: reflections(&sides, rate_hz, LISTED_S, direct / response.heard[1].max(1e-6)),
-            dense_ms: Density::of(&sides, rate_hz, DENSITY_S).reaches_noise_ms,
+            dense_ms: density.reaches_noise_ms,
             correlation: correlation(&sides),
             ringing_db: ringing_db(&sides, rate_hz),
-        }
+        };
+        (room, density)
     }
 }
 
