@@ -7,7 +7,7 @@ use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::effects::Curves;
 use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
-use clear_bend_core::measures::room::RoomView;
+use clear_bend_core::measures::room::{RoomView, UnderHits};
 use clear_bend_core::measures::{
     Analysing, Attack, BandLevel, CurvePoint, Distortion, GainView, Histogram, Parts, Resonance,
     ResponseView, StepResponse,
@@ -34,6 +34,7 @@ pub fn write() -> Result<()> {
     GainView::export_all(&config)?;
     ResponseView::export_all(&config)?;
     RoomView::export_all(&config)?;
+    UnderHits::export_all(&config)?;
     CurvePoint::export_all(&config)?;
     Distortion::export_all(&config)?;
     Histogram::export_all(&config)?;

@@ -1,6 +1,8 @@
 //! The bench as a document: stems, each a source with its path in numbered snapshots, and how they are listened to
 //! and looked at. Most benches have one stem.
 
+use std::collections::BTreeMap;
+
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
@@ -230,9 +232,10 @@ impl BenchDocument {
         if !(1..=MOST_STEMS).contains(&self.stems.len()) {
             return Err(Refusal::new("stems", self.stems.len(), format!("1 to {MOST_STEMS}")));
         }
+        let mut shared = Shared::default();
         let (count, stems) = (self.stems.len(), self.stems.iter().enumerate());
         let stems = stems
-            .map(|(i, stem)| stem.check(count).map_err(|e| e.within(&format!("stems[{i}]"))))
+            .map(|(i, stem)| stem.check(count, &mut shared).map_err(|e| e.within(&format!("stems[{i}]"))))
             .collect::<Result<Vec<_>, _>>()?;
         self.stem_at_work()?;
         self.region.map(|r| r.check().map_err(|e| e.within("region"))).transpose()?;
@@ -297,7 +300,7 @@ impl Stem {
         Self { source, snapshots: vec![path], snapshot: 0, strip: Strip::default() }
     }
 
-    fn check(&self, stems: usize) -> Result<CheckedStem, Refusal> {
+    fn check(&self, stems: usize, shared: &mut Shared) -> Result<CheckedStem, Refusal> {
         let source = played_source(&self.source).map_err(|e| e.within("source"))?;
         let count = self.snapshots.len();
         if !(1..=MOST_SNAPSHOTS).contains(&count) {
@@ -306,7 +309,9 @@ impl Stem {
         let paths = self.snapshots.iter().enumerate();
         let mut paths = paths
             .map(|(i, path)| {
-                let path = Path::from_document(path).and_then(|path| path.check_stems(stems).map(|()| path));
+                let path = Path::from_document(path)
+                    .and_then(|path| path.check_stems(stems).map(|()| path))
+                    .and_then(|path| shared.check(&path).map(|()| path));
                 path.map_err(|e| e.within(&format!("snapshots[{i}]")))
             })
             .collect::<Result<Vec<_>, _>>()?;
@@ -315,6 +320,28 @@ impl Stem {
         }
         self.strip.check().map_err(|e| e.within("strip"))?;
         Ok(CheckedStem { source, path: paths.swap_remove(self.snapshot), strip: self.strip })
+    }
+}
+
+/// The values that a bench has once, by parameter, as they have been found.
+#[derive(Default)]
+struct Shared(BTreeMap<&'static str, f64>);
+
+impl Shared {
+    /// Refuses a path in which one of them is another one.
+    fn check(&mut self, path: &Path) -> Result<(), Refusal> {
+        for (i, stage) in path.stages.iter().enumerate() {
+            let shared = stage.effect.params.iter().zip(&stage.values).filter(|(param, _)| param.shared);
+            for (param, value) in shared {
+                let known = *self.0.entry(param.id).or_insert(*value);
+                if known != *value {
+                    let accepted = format!("{known}, as everywhere on this bench");
+                    let refusal = Refusal::new(param.id, value, accepted);
+                    return Err(refusal.within(&format!("stages[{i}].params")));
+                }
+            }
+        }
+        Ok(())
     }
 }
 

@@ -76,6 +76,9 @@ impl<'a> Readable<'a> {
 impl Readable<'_> {
     /// The response of the stage to an impulse, where it is a room.
     pub fn room(&self) -> Option<&RoomResponse> {
+        if let Some(known) = self.known.and_then(|known| known.room) {
+            return Some(known);
+        }
         let record =
             || self.ringing().map(|stage| RoomResponse::of_stage(stage, self.rate_hz(), longest_s(stage)));
         self.room.get_or_init(record).as_ref()
@@ -128,6 +131,8 @@ pub struct Known<'a> {
     pub onset_levels: &'a [OnsetLevels],
     /// Its power over frequency, once something has been read off it.
     pub power: &'a OnceCell<MeanPower>,
+    /// The response of the stage to an impulse, where it is a room and that has been recorded.
+    pub room: Option<&'a RoomResponse>,
 }
 
 /// Reads an outcome; none where the passage does not show it, or where nothing of this name can be read.

@@ -1,7 +1,7 @@
 //! What the page asks of the core: catalogue, controls, texts, checks.
 
 use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
-use clear_bend_core::catalogue::{Param, Unit, note_of};
+use clear_bend_core::catalogue::{Param, Unit, note_of, outcomes};
 use clear_bend_core::document::parse_json;
 use clear_bend_core::ear_maps::EDGE;
 use clear_bend_core::measures::{self, Analyser, Analysing, Resolution};
@@ -50,6 +50,18 @@ pub fn check_bench_json(text: &str) -> Result<String, JsError> {
 pub fn unit_text(unit: &str, value: f64) -> Result<String, JsError> {
     let unit: Unit = serde_json::from_value(unit.into())?;
     Ok(unit.text(value))
+}
+
+/// From which change on a measured quantity is heard to be another one, in its unit; none where no standard says it.
+#[wasm_bindgen(js_name = justNoticeable)]
+pub fn just_noticeable(outcome: &str, value: f64) -> Option<f64> {
+    outcomes::just_noticeable(outcome, value)
+}
+
+/// Whether a change of a measured quantity is known to be too small to be heard by itself.
+#[wasm_bindgen(js_name = isUnnoticed)]
+pub fn is_unnoticed(outcome: &str, from: f64, to: f64) -> bool {
+    outcomes::is_unnoticed(outcome, from, to)
 }
 
 /// In what two paths differ, as JSON.
@@ -109,6 +121,16 @@ pub fn curves_json(stage: &str, rate_hz: u32, freqs_hz: &[f64]) -> Result<String
         curves.sums.iter_mut().flat_map(|sum| [&mut sum.gains_db, &mut sum.phases_deg]).for_each(rounded);
     }
     json(&curves)
+}
+
+/// A stage as the step at a place of the guided order explains it; none where the order ends before.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = explainedJson)]
+pub fn explained_json(stage: &str, place: usize) -> Result<String, JsError> {
+    let stage = Stage::from_document(&parse_json(stage)?)?;
+    json(&stage.effect.order.get(place).map(|step| stage.explained(step).to_document()))
 }
 
 /// Frequencies at equal ratios, ends included, Hz.

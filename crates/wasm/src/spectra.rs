@@ -3,6 +3,7 @@
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::document::parse_json;
+use clear_bend_core::measures::room::UnderHits;
 use clear_bend_core::measures::{
     Analysing, Parts, Resolution, Spectrum, band_levels, find_resonances, masking, spectrogram,
 };
@@ -62,6 +63,16 @@ impl MeasuringBench {
         let after = self.rendered.as_ref().map_or(&self.passage.buffer, |(rendered, _)| &rendered.after);
         let sound = if side == 0 { &self.passage.buffer } else { after };
         Ok(spectrogram(sound, scope, resolution, (columns, rows), (from_hz, to_hz)))
+    }
+
+    /// Where the reverb of a stage is heard beside the sound that makes it, as JSON; null where the stage is no room.
+    ///
+    /// # Errors
+    /// None in practice.
+    #[wasm_bindgen(js_name = underHitsJson)]
+    pub fn under_hits_json(&self, stage: usize) -> Result<String, JsError> {
+        let room = self.path.stages.get(stage).is_some_and(|stage| stage.effect.rings());
+        json(&room.then(|| UnderHits::of(&self.path, stage, &self.passage.buffer, self.passage.play)).flatten())
     }
 
     /// The resonances of the passage before the path, as JSON.

@@ -3,7 +3,8 @@
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::document::parse_json;
-use clear_bend_core::measures::room::RoomView;
+use clear_bend_core::measures;
+use clear_bend_core::measures::room::{self, Falling, RoomResponse, RoomView};
 use clear_bend_core::measures::{
     GainView, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion, measure_response,
     measure_static_curve, measure_step, scopes_of,
@@ -122,4 +123,29 @@ pub fn room_json(path_json: &str, stage: usize, columns: usize, seconds: f64) ->
     let seconds = Some(seconds).filter(|seconds| *seconds > 0.0);
     let view = stage.effect.rings().then(|| RoomView::of_stage(&stage, BENCH_RATE_HZ, columns, seconds));
     json(&view)
+}
+
+/// The falling spectrum of a stage's response in so many lines, as JSON; null where it is no room.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = fallingJson)]
+pub fn falling_json(path_json: &str, stage: usize, lines: usize) -> Result<String, JsError> {
+    let stage = stage_of(path_json, stage)?;
+    let falling = stage.effect.rings().then(|| {
+        let response = RoomResponse::of_stage(&stage, BENCH_RATE_HZ, room::LONGEST_S);
+        let t30 = room::decay_of(&response.reverberant(), BENCH_RATE_HZ).times().t30;
+        Falling::of(&response, t30.map(|t30| t30.seconds), lines)
+    });
+    json(&falling)
+}
+
+/// Lets a stage run over so many seconds of noise, in the blocks of an audio thread. How long that takes is for the caller to see.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = runStage)]
+pub fn run_stage(path_json: &str, stage: usize, seconds: f64) -> Result<(), JsError> {
+    measures::run_stage(&stage_of(path_json, stage)?, BENCH_RATE_HZ, seconds);
+    Ok(())
 }

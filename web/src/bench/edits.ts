@@ -14,7 +14,7 @@ import type { StartingPoint } from "../generated/types/StartingPoint";
 import type { Stem } from "../generated/types/Stem";
 import type { Strip } from "../generated/types/Strip";
 import type { View } from "../generated/types/View";
-import { effectNamed, paramNamed } from "../core/core";
+import { effectNamed, effectOf, paramNamed, sharedOf, signalOf } from "../core/core";
 import { fromFile, toFile } from "../core/numbers";
 
 const MIX = "mix";
@@ -59,7 +59,7 @@ function moved(params: Values | undefined, param: Param, value: number): Values 
 }
 
 /** The values of an effect of which some are given, all others at their defaults. */
-export function valuesOf(effect: Effect, given: [string, number][]): Values {
+function valuesOf(effect: Effect, given: [string, number][]): Values {
   return given.reduce((values: Values, [id, value]) => {
     const param = paramNamed(effect, id);
     return param ? moved(values, param, value) : values;
@@ -89,14 +89,26 @@ function withoutStemSounds(path: PathDocument, gone: number, source: SourceDocum
   return { ...path, stages };
 }
 
+/** A stage at its defaults but for some values; what the whole bench shares stays. */
+function plainly(stage: StageDocument, given: [string, number][]): Values {
+  const effect = effectOf(stage);
+  return valuesOf(effect, [...sharedOf(effect).map((param): [string, number] => [param.id, valueOf(stage, param)]), ...given]);
+}
+
 /** A usual setting: its values, all others at their defaults. */
 export function withStartingPoint(stage: StageDocument, point: StartingPoint): StageDocument {
-  return { ...stage, on: true, mix: point.mix, params: valuesOf(effectNamed(stage.effect), point.values) };
+  return { ...stage, on: true, mix: point.mix, params: plainly(stage, point.values) };
 }
 
 /** A stage as it was when it was put in: all values at their defaults. */
 export function afresh(stage: StageDocument): StageDocument {
-  return { ...stage, mix: usualMix(stage.effect), params: {} };
+  return { ...stage, mix: usualMix(stage.effect), params: plainly(stage, []) };
+}
+
+/** Whether a stage is as it was when it was put in. */
+export function isFresh(stage: StageDocument): boolean {
+  const fresh = afresh(stage);
+  return stage.mix === fresh.mix && Object.keys(stage.params ?? {}).length === Object.keys(fresh.params ?? {}).length;
 }
 
 function replaced<T>(list: T[], index: number, change: (item: T) => T): T[] {
@@ -107,10 +119,42 @@ export function withStem(bench: BenchDocument, index: number, change: (stem: Ste
   return { ...bench, stems: replaced(bench.stems, index, change) };
 }
 
-/** Another state of the path that is worked on, with a stage in view that it has. */
+type Shared = Map<string, number>;
+
+/** What stages say of the values that the whole bench shares. */
+function sharedBy(stages: StageDocument[]): Shared {
+  return new Map(stages.flatMap((stage) => sharedOf(effectOf(stage)).map((param): [string, number] => [param.id, valueOf(stage, param)])));
+}
+
+/** What a source knows of them. */
+function sharedFrom({ kind, params }: SourceDocument): Shared {
+  const shared = signalOf(kind)?.params.filter((param) => param.shared) ?? [];
+  return new Map(shared.map((param) => [param.id, fromFile(params?.[param.id], param.default)]));
+}
+
+/** The values that the whole bench shares: as they stand in its stages, or as the source at work knows them. */
+function sharedOn(bench: BenchDocument): Shared {
+  const stages = bench.stems.flatMap(({ snapshots }) => snapshots.flatMap((path) => path.stages));
+  return new Map([...sharedFrom(workOf(bench).source), ...sharedBy(stages)]);
+}
+
+/** Sets them wherever they stand. */
+function withShared(bench: BenchDocument, values: Shared): BenchDocument {
+  if (values.size === 0) return bench;
+  const stage = (of: StageDocument) =>
+    sharedOf(effectOf(of)).reduce((moved, param) => withValue(moved, param, values.get(param.id) ?? valueOf(of, param)), of);
+  const path = (of: PathDocument): PathDocument => ({ ...of, stages: of.stages.map(stage) });
+  return { ...bench, stems: bench.stems.map((stem) => ({ ...stem, snapshots: stem.snapshots.map(path) })) };
+}
+
+/** Another state of the path that is worked on, with a stage in view that it has. What it moves of the values that the whole
+ * bench shares, it moves everywhere. */
 export function withPath(bench: BenchDocument, path: PathDocument): BenchDocument {
   const change = (stem: Stem) => ({ ...stem, snapshots: replaced(stem.snapshots, stem.snapshot, () => path) });
-  return inView(bench, withStem(bench, bench.work, change));
+  const after = inView(bench, withStem(bench, bench.work, change));
+  const before = sharedBy(pathOf(bench).stages);
+  const moved = [...sharedBy(path.stages)].filter(([id, value]) => before.get(id) !== value);
+  return withShared(after, new Map(moved));
 }
 
 /** Keeps the view where the stage in view is of the same effect as before; elsewhere nothing is in the spotlight. */
@@ -145,7 +189,7 @@ export function withStage(
 /** A new stage at the end, seen in the picture that shows its effect best. */
 export function withStageAdded(bench: BenchDocument, { id, pictures }: Effect): BenchDocument {
   const path = pathOf(bench);
-  const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: usualMix(id), params: {} };
+  const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: usualMix(id), params: valuesOf(effectNamed(id), [...sharedOn(bench)]) };
   const stages = [...path.stages, stage];
   const picture = pictures[0] ? { picture: pictures[0] } : {};
   return withView(withPath(bench, { ...path, stages }), { stage: stages.length - 1, kept: null, spotlight: null, fan: null, ...picture });
@@ -219,14 +263,16 @@ export function withPlay(bench: BenchDocument, play: Play): BenchDocument {
 
 /** Another source for a stem, if not said otherwise the one at work; all of it. */
 export function withSource(bench: BenchDocument, source: SourceDocument, stem = bench.work): BenchDocument {
-  return { ...withStem(bench, stem, (of) => ({ ...of, source })), region: null };
+  const after = { ...withStem(bench, stem, (of) => ({ ...of, source })), region: null };
+  return stem === bench.work ? withShared(after, sharedFrom(source)) : after;
 }
 
 export function withSourceValue(bench: BenchDocument, param: Param, value: number): BenchDocument {
-  return withStem(bench, bench.work, (stem) => ({
+  const after = withStem(bench, bench.work, (stem) => ({
     ...stem,
     source: { ...stem.source, params: moved(stem.source.params, param, value) },
   }));
+  return param.shared ? withShared(after, new Map([[param.id, value]])) : after;
 }
 
 export function withReference(bench: BenchDocument, reference: SourceDocument | null): BenchDocument {

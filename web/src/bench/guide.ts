@@ -2,9 +2,8 @@
  * The guided explanation: the parameters of an effect one after the other, each at a plain setting with the others
  * out of the way, and back to one's own settings at the end.
  */
-import { effectOf, paramsOf } from "../core/core";
-import type { StageDocument } from "../generated/types/StageDocument";
-import { pathOf, valuesOf, withView, workOf } from "./edits";
+import { effectOf, explained, paramsOf } from "../core/core";
+import { pathOf, withView, workOf } from "./edits";
 import { atGuided, type Guided } from "./guided";
 import { useBench } from "./store";
 
@@ -31,18 +30,11 @@ export function endGuide(): void {
   guide(null);
 }
 
-/** A stage that goes by its own signal; what it cannot be without stays. */
-function withoutKeys(stage: StageDocument): StageDocument {
-  const whole = effectOf(stage).sounds.flatMap((slot) => (slot.whole ? [slot.id] : []));
-  return { ...stage, sounds: Object.fromEntries(Object.entries(stage.sounds ?? {}).filter(([id]) => whole.includes(id))) };
-}
-
 function explain(guided: Guided): void {
   const { before, stage, place } = guided;
-  const step = effectOf(before).order[place];
-  const param = step && paramsOf(effectOf(before)).find(({ id }) => id === step.param);
-  if (!param) return;
-  const plain: StageDocument = { ...withoutKeys(before), on: true, mix: 1, params: valuesOf(effectOf(before), step.plain) };
+  const plain = explained(before, place);
+  const param = paramsOf(effectOf(before)).find(({ id }) => id === effectOf(before).order[place]?.param);
+  if (!param || !plain) return;
   const picture = param.picture ? { picture: param.picture } : {};
   const { edit, guide } = useBench.getState();
   guide(guided);

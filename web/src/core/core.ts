@@ -7,7 +7,10 @@ import init, {
   Control,
   curvesJson,
   differencesJson,
+  explainedJson,
   freshBenchJson,
+  isUnnoticed,
+  justNoticeable,
   LiveSpectra,
   logFreqs,
   noteText,
@@ -71,11 +74,16 @@ export function usualRegion(sourceSeconds: number): Region {
   return JSON.parse(usualRegionJson(sourceSeconds)) as Region;
 }
 
-export { bandwidthHz, LiveSpectra, logFreqs, noteText, snapped };
+export { bandwidthHz, isUnnoticed, justNoticeable, LiveSpectra, logFreqs, noteText, snapped };
 
 /** The curves of a stage by its formulas at some frequencies; none for stages that are no filters. */
 export function curvesOf(stage: StageDocument, freqsHz: Float64Array, rateHz = RATE_HZ): Curves | null {
   return JSON.parse(curvesJson(JSON.stringify(stage), rateHz, freqsHz)) as Curves | null;
+}
+
+/** A stage as the step at a place of the guided order explains it; none where the order ends before. */
+export function explained(stage: StageDocument, place: number): StageDocument | null {
+  return JSON.parse(explainedJson(JSON.stringify(stage), place)) as StageDocument | null;
 }
 
 /** The rate at which benches run, Hz. */
@@ -116,6 +124,15 @@ export function paramNamed(effect: Effect, id: string): Param | undefined {
     paramsById.set(effect, params);
   }
   return params.get(id);
+}
+
+const sharedByEffect = new WeakMap<Effect, Param[]>();
+
+/** The parameters of an effect of which the whole bench has one value. */
+export function sharedOf(effect: Effect): Param[] {
+  const shared = sharedByEffect.get(effect) ?? effect.params.filter((param) => param.shared);
+  sharedByEffect.set(effect, shared);
+  return shared;
 }
 
 /** All parameters of an effect as they are shown: its own, then the mix. */

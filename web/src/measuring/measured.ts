@@ -50,6 +50,8 @@ interface Measured {
   referenceColumns: Channels | null;
   /** How far a track has come in, 0 to 1. */
   loading: number | null;
+  /** The share of a core that the stage in the picture takes, once it has been tried. */
+  cost: number | null;
   /** The request that each of them answers; older than the newest request means: being worked on. */
   pictureId: number;
   shownId: number;
@@ -72,6 +74,7 @@ export const useMeasured = create<Measured>()(() => ({
   reference: null,
   referenceColumns: null,
   loading: null,
+  cost: null,
   pictureId: 0,
   shownId: 0,
   reportId: 0,
@@ -177,6 +180,9 @@ function take(answer: Answer): void {
       break;
     case "report":
       useMeasured.setState({ report: answer.report, reportId: answer.id });
+      break;
+    case "cost":
+      useMeasured.setState({ cost: answer.share });
       break;
     case "shown":
       useMeasured.setState({ shown: answer.shown, shownId: answer.id });

@@ -6,6 +6,7 @@ import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
 import type { Distortion } from "../generated/types/Distortion";
+import type { Falling } from "../generated/types/Falling";
 import type { FanRow } from "../generated/types/FanRow";
 import type { GainView } from "../generated/types/GainView";
 import type { Histogram } from "../generated/types/Histogram";
@@ -24,6 +25,7 @@ import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
 import type { Strip } from "../generated/types/Strip";
 import type { SumLevels } from "../generated/types/SumLevels";
+import type { UnderHits } from "../generated/types/UnderHits";
 import type { LaidSound } from "./sounds";
 
 /** A stem with the path that it plays through now. */
@@ -103,6 +105,9 @@ export type Shown =
   /** This part and another one; none where the stem is alone. */
   | { picture: "parts"; other: number; parts: Parts | null }
   | { picture: "octaves"; before: BandLevel[]; after: BandLevel[] }
+  /** The falling spectrum of the stage, and where its reverb is heard in the passage; none where it is no room. */
+  | { picture: "falling-over-time"; falling: Falling | null }
+  | { picture: "under-hits"; levels: UnderHits | null }
   /** The response of the stage, for all pictures of rooms; none where it is no room. */
   | { [P in RoomPicture]: { picture: P; view: RoomView | null } }[RoomPicture];
 
@@ -147,6 +152,8 @@ export type Answer =
   | { kind: "picture"; id: number; picture: Picture }
   | { kind: "report"; id: number; report: Report }
   | { kind: "shown"; id: number; shown: Shown }
+  /** The share of a core that the stage in the picture takes here; in steps of what the clock shows. */
+  | { kind: "cost"; id: number; share: number }
   | { kind: "sound"; sound: LaidSound }
   | { kind: "bend"; id: number; stage: number; param: string; points: BendPoint[] }
   | { kind: "fan"; id: number; param: string; count: number; blades: FanBlade[] }

@@ -1,15 +1,17 @@
 /** What every picture needs beside the passage drawn small: one line for each. A picture without an answer does not compile. */
-import { attackJson, bandEdges, distortionJson, gainsJson, logFreqs, type MeasuringBench, responsesJson, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
+import { attackJson, bandEdges, distortionJson, fallingJson, gainsJson, logFreqs, type MeasuringBench, responsesJson, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Distortion } from "../generated/types/Distortion";
 import type { GainView } from "../generated/types/GainView";
+import type { Falling } from "../generated/types/Falling";
 import type { Histogram } from "../generated/types/Histogram";
 import type { Parts } from "../generated/types/Parts";
 import type { Picture as PictureKind } from "../generated/types/Picture";
 import type { ResponseView } from "../generated/types/ResponseView";
 import type { StepResponse } from "../generated/types/StepResponse";
+import type { UnderHits } from "../generated/types/UnderHits";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
 import type { Request, RoomPicture, Shown, ShownBy } from "./messages";
 import { roomOf } from "./rooms";
@@ -70,6 +72,8 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
   impulse: room("impulse"),
   "first-reflections": room("first-reflections"),
   falling: room("falling"),
+  "falling-over-time": ({ request, path }) => ({ falling: JSON.parse(fallingJson(path, request.pictured, SPECTROGRAM_COLUMNS)) as Falling | null }),
+  "under-hits": ({ bench, request }) => ({ levels: JSON.parse(bench.underHitsJson(request.pictured)) as UnderHits | null }),
   density: room("density"),
   correlation: room("correlation"),
 };

@@ -5,7 +5,7 @@
  */
 import { expose } from "comlink";
 
-import init, { MeasuringBench, renderSamples } from "../generated/wasm/clear_bend_wasm.js";
+import init, { MeasuringBench, renderSamples, runStage } from "../generated/wasm/clear_bend_wasm.js";
 import { sentenceOf } from "../core/faults";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
@@ -25,6 +25,9 @@ const SOON_MS = 60;
 /** While a hand moves, so many times as long as a measurement took are left to it; more for a curve, which follows it by the formula. */
 const LEFT_TO_HAND = 1;
 const LEFT_TO_CURVE = 4;
+
+/** A stage runs for so long to see what it costs, s of sound: long against the steps of the clock. */
+const COST_S = 0.5;
 
 let ready: Promise<unknown> | null = null;
 let bench: MeasuringBench | null = null;
@@ -171,6 +174,12 @@ async function serve(request: Request): Promise<void> {
   answer({ kind: "report", id, report });
   answer({ kind: "matches", path, matches: report.level_matches });
   await beside(measuring, request);
+  if (pictured < stages.length) {
+    await newest.breath();
+    const start = performance.now();
+    runStage(path, pictured, COST_S);
+    answer({ kind: "cost", id, share: (performance.now() - start) / 1000 / COST_S });
+  }
 }
 
 const newest = new Newest<Request>(async (request) => {

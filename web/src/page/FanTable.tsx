@@ -3,7 +3,7 @@ import { memo } from "react";
 
 import { useFanHeard } from "../bench/fanHeard";
 import { useChosenStage, usePart } from "../bench/store";
-import { effectControl, effectOf, paramsOf, text } from "../core/core";
+import { effectControl, effectOf, isUnnoticed, paramsOf, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { FanRow } from "../generated/types/FanRow";
 import { useMeasured } from "../measuring/measured";
@@ -16,6 +16,8 @@ export const FanTable = memo(function FanTable() {
   const stale = useMeasured((m) => m.fan !== null && m.fan.id !== m.asked);
   const stage = useChosenStage();
   const same = usePart((d) => d.view.fan?.same ?? null);
+  const index = usePart((d) => d.view.stage);
+  const now = useMeasured((m) => m.report?.outcomes[index]);
   const { index: heard, choose } = useFanHeard();
   const effect = stage && effectOf(stage);
   const param = effect && paramsOf(effect).find((p) => p.id === fan?.param);
@@ -27,6 +29,10 @@ export const FanTable = memo(function FanTable() {
   const moved = same ? effectControl(effect.id, same) : null;
   const movedLabel = paramsOf(effect).find((p) => p.id === same)?.label;
   const number = (row: FanRow) => control.text(fromFile(row.value, param.default));
+  const tooLittle = (row: FanRow) => {
+    const own = now?.[outcome.id];
+    return typeof own === "number" && row.outcome !== null && own !== row.outcome && isUnnoticed(outcome.id, own, row.outcome);
+  };
   const movedTo = (row: FanRow) => {
     if (!moved || row.moved_to === null) return "";
     return `${moved.text(fromFile(row.moved_to, 0))}${row.reached ? "" : ", not reached"}`;
@@ -61,7 +67,10 @@ export const FanTable = memo(function FanTable() {
                 {number(row)}
               </th>
               {moved && <td>{movedTo(row)}</td>}
-              <td>{text(outcome.unit, row.outcome ?? NaN)}</td>
+              <td>
+                {text(outcome.unit, row.outcome ?? NaN)}
+                {tooLittle(row) && <small title="A change this small from your setting is not heard by itself (ISO 3382-1)"> not audible by itself</small>}
+              </td>
               {reduces && <td>{row.reduction ? text("db", row.reduction.mean_db) : ""}</td>}
               <td>{text("dbfs", row.levels.peak_dbfs)}</td>
               <td>{text("lufs", row.levels.loudness_lufs)}</td>

@@ -4,7 +4,7 @@ import { memo, useState } from "react";
 import { Button, SegmentedControl } from "@mantine/core";
 
 import { hasBands } from "../bench/bands";
-import { acts, afresh, valueOf, withPicture, withStage, withValue, withView } from "../bench/edits";
+import { acts, afresh, isFresh, valueOf, withPicture, withStage, withValue, withView } from "../bench/edits";
 import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
 import { useAtLeisure } from "../bench/hand";
 import { useBench, useChosenStage, usePart } from "../bench/store";
@@ -89,12 +89,11 @@ interface AfreshProps {
 /** Puts the whole effect back to its defaults. */
 function Afresh({ label, stage, index }: AfreshProps) {
   const edit = useBench((s) => s.edit);
-  const isFresh = stage.mix === 1 && Object.keys(stage.params ?? {}).length === 0;
   return (
     <Button
       size="compact-sm"
       variant="default"
-      disabled={isFresh}
+      disabled={isFresh(stage)}
       title="All values of this effect back to their defaults"
       onClick={() => edit(`${label} afresh`, (d) => withStage(d, index, afresh))}
     >
@@ -222,6 +221,7 @@ function waitsFor(effect: Effect, param: Param): string {
   const other = needs && paramNamed(effect, needs.param);
   if (!needs || !other) return "";
   if (other.choices.length === 0) return `Does nothing unless ${other.label} is ${needs.from} or more.`;
+  if (needs.from === 1 && needs.to >= other.choices.length - 1) return `Does nothing while ${other.label} is set to ${other.choices[0]}.`;
   const fitting = other.choices.slice(needs.from, needs.to + 1);
   const last = fitting.pop();
   return `Does nothing unless ${other.label} is set to ${fitting.length > 0 ? `${fitting.join(", ")} or ` : ""}${last}.`;

@@ -53,7 +53,7 @@ export function PictureColumn() {
         <>
           <PictureTabs wanted={view.picture} effect={pictured.stage?.effect} />
           {report && <Sentences sentences={report.sentences} />}
-          {!fan && room && <RoomTable room={room} />}
+          {!fan && room && <RoomTable room={room} wobbleCents={report.outcomes[view.stage]?.wobble_cents ?? null} />}
           {fan ? <FanTable /> : report && <MeasureTable report={report} stage={view.stage} matchBy={matchBy} />}
         </>
       )}

@@ -17,8 +17,9 @@ import { CorrelationPicture } from "../pictures/rooms/Correlation";
 import { DecayPicture } from "../pictures/rooms/Decay";
 import { DecayByOctave } from "../pictures/rooms/DecayByOctave";
 import { DensityPicture } from "../pictures/rooms/Density";
-import { FallingPicture } from "../pictures/rooms/Falling";
+import { FallingOverTime, FallingPicture } from "../pictures/rooms/Falling";
 import { FirstReflections, WholeResponse } from "../pictures/rooms/Response";
+import { UnderHitsPicture } from "../pictures/rooms/UnderHits";
 import { TwoParts } from "./TwoParts";
 
 export const PICTURES: Record<Picture, { label: string; component: () => React.ReactNode }> = {
@@ -41,6 +42,8 @@ export const PICTURES: Record<Picture, { label: string; component: () => React.R
   impulse: { label: "Response", component: WholeResponse },
   "first-reflections": { label: "First 200 ms", component: FirstReflections },
   falling: { label: "Falling spectrum", component: FallingPicture },
+  "falling-over-time": { label: "Falling, over time", component: FallingOverTime },
+  "under-hits": { label: "Under the next hit", component: UnderHitsPicture },
   density: { label: "Density", component: DensityPicture },
   correlation: { label: "Left to right", component: CorrelationPicture },
 };

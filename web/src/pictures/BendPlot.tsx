@@ -4,7 +4,7 @@
  */
 import { type KeyboardEvent, type MouseEvent, useState } from "react";
 
-import { type Control, text } from "../core/core";
+import { type Control, isUnnoticed, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { Outcome } from "../generated/types/Outcome";
@@ -59,8 +59,12 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
     const place = Math.min(1, Math.max(0, (event.clientX - box.left - EDGE) / (WIDTH - 2 * EDGE)));
     return bend.points[Math.round(place * last)];
   };
-  const said = (point: BendPoint | undefined) =>
-    point ? `at ${control.text(fromFile(point.value, value))}: ${text(outcome.unit, point.outcome ?? NaN)}` : "";
+  const own = between(shown, now);
+  const said = (point: BendPoint | undefined) => {
+    if (!point) return "";
+    const little = point.outcome !== null && isUnnoticed(outcome.id, own, point.outcome) ? ", too near to be told apart" : "";
+    return `at ${control.text(fromFile(point.value, value))}: ${text(outcome.unit, point.outcome ?? NaN)}${little}`;
+  };
   const read = (point: BendPoint | undefined) => {
     if (!point || point.outcome === null) return;
     setReading(control.position(fromFile(point.value, value)));

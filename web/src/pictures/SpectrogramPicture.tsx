@@ -3,8 +3,8 @@ import { engine } from "../audio/engine";
 import { text } from "../core/core";
 import { HIGHEST_HZ, LOWEST_HZ } from "../measuring/frequencies";
 import { useMeasured, useShown } from "../measuring/measured";
+import { paintLevels } from "../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../plot/PlotFrame";
-import { token } from "../theme/theme";
 import { useHeardPlace } from "./follow";
 import { FREQUENCY_AXIS, hzAt, placeOf } from "./frequency";
 import classes from "./pictures.module.css";
@@ -16,17 +16,9 @@ const STRONGEST_DBFS = -12;
 
 const AXIS: Axis = { ...FREQUENCY_AXIS, ticks: [50, 200, 1000, 5000, 20_000].map(placeOf) };
 
+/** Each side in its own colour, from faint to strong. */
 function draw(context: CanvasRenderingContext2D, s: Scales, levels: Float32Array, columns: number, rows: number, colour: string): void {
-  const [width, height] = [(s.right - s.left) / columns, (s.bottom - s.top) / rows];
-  context.fillStyle = token(colour);
-  levels.forEach((dbfs, i) => {
-    const share = (dbfs - FAINTEST_DBFS) / (STRONGEST_DBFS - FAINTEST_DBFS);
-    if (share <= 0.02) return;
-    context.globalAlpha = Math.min(1, share) ** 1.6;
-    const [column, row] = [Math.floor(i / rows), i % rows];
-    context.fillRect(s.left + column * width, s.bottom - (row + 1) * height, width + 0.5, height + 0.5);
-  });
-  context.globalAlpha = 1;
+  paintLevels(context, s, { levels, columns, rows, faintest: FAINTEST_DBFS, strongest: STRONGEST_DBFS, colour });
 }
 
 export function SpectrogramPicture() {

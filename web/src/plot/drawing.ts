@@ -87,6 +87,31 @@ export function dots(context: CanvasRenderingContext2D, points: Column[], radius
   });
 }
 
+export interface Levels {
+  /** In dB: columns of rows from the bottom up, one column after the other. */
+  levels: ArrayLike<number>;
+  columns: number;
+  rows: number;
+  /** What is not seen any more, and what has the whole colour, dB. */
+  faintest: number;
+  strongest: number;
+  colour: string;
+}
+
+/** Levels over a plane: the stronger, the more of the colour. */
+export function paintLevels(context: CanvasRenderingContext2D, s: Scales, { levels, columns, rows, faintest, strongest, colour }: Levels): void {
+  const [width, height] = [(s.right - s.left) / columns, (s.bottom - s.top) / rows];
+  context.fillStyle = token(colour);
+  for (let i = 0; i < levels.length; i++) {
+    const share = ((levels[i] ?? faintest) - faintest) / (strongest - faintest);
+    if (share <= 0.02) continue;
+    context.globalAlpha = Math.min(1, share) ** 1.6;
+    const [column, row] = [Math.floor(i / rows), i % rows];
+    context.fillRect(s.left + column * width, s.bottom - (row + 1) * height, width + 0.5, height + 0.5);
+  }
+  context.globalAlpha = 1;
+}
+
 /** A tick of an axis, with a true minus sign. */
 export function tickText(value: number): string {
   return String(value).replace("-", "\u2212");

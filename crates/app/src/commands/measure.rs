@@ -1,13 +1,14 @@
 //! `clear-bend measure WHAT`: JSON on standard output.
 
 use std::path::PathBuf;
+use std::time::Instant;
 
 use clap::{Args, Subcommand};
 use clear_bend_core::effects::LevelStep;
-use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse};
+use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse, wobble_cents};
 use clear_bend_core::measures::{
     BandLevel, CurvePoint, Levels, LowTone, Resolution, Spectrum, band_levels, log_freqs, loudest_moments,
-    measure_distortion, measure_static_curve, measure_step,
+    measure_distortion, measure_static_curve, measure_step, run_stage,
 };
 use clear_bend_core::path::Stage;
 use clear_bend_core::scope::Scope;
@@ -90,6 +91,30 @@ pub enum Measure {
         rate: u32,
     },
 }
+
+/// What is read off a stage that rings.
+#[derive(Serialize)]
+struct StageRoom {
+    #[serde(flatten)]
+    room: Room,
+    /// How far the pitch of a tone's tail wobbles; none where nothing rings.
+    wobble_cents: Option<f64>,
+    /// How much of one core of this machine it takes to play it, %.
+    percent_of_core: f64,
+}
+
+impl StageRoom {
+    fn of(stage: &Stage, rate_hz: u32) -> Self {
+        let begun = Instant::now();
+        run_stage(stage, rate_hz, COST_S);
+        let percent_of_core = 100.0 * begun.elapsed().as_secs_f64() / COST_S;
+        let room = Room::of(&RoomResponse::of_stage(stage, rate_hz, LONGEST_S));
+        Self { room, wobble_cents: wobble_cents(stage, rate_hz), percent_of_core }
+    }
+}
+
+/// A stage runs for so long to see what it costs, s of sound.
+const COST_S: f64 = 2.0;
 
 /// How finely a spectrum tells frequencies apart.
 #[derive(Clone, Copy, clap::ValueEnum)]
@@ -258,7 +283,7 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
         }
         Measure::Decay { path, stage: Some(stage), rate, .. } => {
             let of = StageOf { path: path.clone().unwrap_or_default(), stage: *stage, rate: *rate };
-            super::print_json(&Room::of(&RoomResponse::of_stage(&of.read()?, of.rate, LONGEST_S)))
+            super::print_json(&StageRoom::of(&of.read()?, of.rate))
         }
         Measure::Decay { path, rate: rate_hz, .. } => {
             let path = super::read_path(&path.clone().unwrap_or_default())?;

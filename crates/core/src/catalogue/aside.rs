@@ -1,4 +1,4 @@
-//! The second way to say a value: the note of a frequency, the octaves of a Q.
+//! The second way to say a value: the note of a frequency, the octaves of a Q, the way of a delay.
 
 use super::{Param, Unit, decimal};
 
@@ -70,26 +70,34 @@ pub(super) fn parse(unit: Unit, text: &str) -> Option<f64> {
     match unit {
         Unit::Hz => freq_of(text),
         Unit::Q => Some(q_of_octaves(text.strip_suffix("oct")?.parse().ok()?)),
+        Unit::DelayMs => Some(text.strip_suffix('m')?.parse::<f64>().ok()? / METRES_PER_S * 1000.0),
         _ => None,
     }
 }
 
 impl Param {
-    /// Reads a value that is typed the second way; where units are left out, octaves are meant, not Q.
+    /// Reads a value that is typed the second way; where units are left out, octaves are meant, not Q, and metres, not
+    /// milliseconds.
     ///
     /// # Errors
     /// As [`Param::parse`].
     pub fn parse_aside(&self, typed: &str) -> Result<f64, crate::Refusal> {
         let bare = typed.trim().parse::<f64>().is_ok();
-        if self.unit == Unit::Q && bare { self.parse(&format!("{typed} oct")) } else { self.parse(typed) }
+        match self.unit {
+            Unit::Q if bare => self.parse(&format!("{typed} oct")),
+            Unit::DelayMs if bare => self.parse(&format!("{typed} m")),
+            _ => self.parse(typed),
+        }
     }
 
-    /// A value the second way: the nearest note and cents of a frequency, the octaves of a Q; none for other units.
+    /// A value the second way: the nearest note and cents of a frequency, the octaves of a Q, the way of sound in a delay; none for
+    /// other units.
     #[must_use]
     pub fn aside(&self, value: f64) -> Option<String> {
         match self.unit {
             Unit::Hz => Some(note_of(value)),
             Unit::Q => Some(Unit::Octaves.text(octaves_of_q(value))),
+            Unit::DelayMs => Some(Unit::M.text(way_m(value))),
             _ => None,
         }
     }

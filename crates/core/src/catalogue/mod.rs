@@ -5,6 +5,7 @@ mod aside;
 mod diagram;
 mod guide;
 mod hold;
+mod notes;
 mod number;
 pub mod outcomes;
 mod scale;
@@ -17,6 +18,7 @@ pub use aside::{METRES_PER_S, note_of, octaves_of_q, q_of_octaves, way_m};
 pub use diagram::{Block, Diagram};
 pub use guide::{StartingPoint, Step};
 pub use hold::Hold;
+pub use notes::{NOTES, TEMPO, note_s};
 pub use number::Number;
 pub use scale::Scale;
 pub use sound::{KEY, SoundSlot};
@@ -72,6 +74,10 @@ pub enum Unit {
     Bits,
     /// Hundredths of a semitone.
     Cents,
+    /// Milliseconds by which a sound is late; beside them stands its way in metres.
+    DelayMs,
+    /// Beats per minute.
+    Bpm,
 }
 
 /// The measured quantity that a parameter is there to change. How it is read off a passage stands in `outcomes`.
@@ -131,6 +137,10 @@ pub enum Picture {
     FirstReflections,
     /// Its level over frequency, as it falls.
     Falling,
+    /// The same over time and frequency.
+    FallingOverTime,
+    /// The level of the reverb against that of the sound, and where the next hit covers it.
+    UnderHits,
     /// Its echo density over time.
     Density,
     /// The correlation of left and right in it, over time and by octave.
@@ -183,6 +193,8 @@ pub struct Param {
     pub choices: &'static [&'static str],
     /// The choice without which it does nothing; none for most.
     pub acts_with: Option<ActsWith>,
+    /// Whether the whole bench has one value of it: moved in one place, it moves wherever it stands.
+    pub shared: bool,
     /// Unit of the value.
     pub unit: Unit,
     /// Smallest accepted value.
@@ -226,6 +238,7 @@ impl Param {
         group: "",
         choices: &[],
         acts_with: None,
+        shared: false,
         unit: Unit::Count,
         min: 0.0,
         max: 1.0,

@@ -1,7 +1,9 @@
 //! A number in a file: JSON has no infinity, so it is written as `"inf"`.
 
-use serde::de::{self, Deserialize, Deserializer, Visitor};
+use serde::de::{Deserialize, Deserializer, Error, Unexpected};
 use serde::{Serialize, Serializer};
+
+use super::Written;
 
 /// A parameter value as it stands in a file.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -35,32 +37,12 @@ impl Serialize for Number {
 
 impl<'de> Deserialize<'de> for Number {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct Either;
-        impl Visitor<'_> for Either {
-            type Value = Number;
-            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-                f.write_str("a number or \"inf\"")
-            }
-            fn visit_f64<E>(self, v: f64) -> Result<Number, E> {
-                Ok(Number(v))
-            }
-            #[allow(clippy::cast_precision_loss, reason = "JSON numbers are real numbers here")]
-            fn visit_i64<E>(self, v: i64) -> Result<Number, E> {
-                Ok(Number(v as f64))
-            }
-            #[allow(clippy::cast_precision_loss, reason = "JSON numbers are real numbers here")]
-            fn visit_u64<E>(self, v: u64) -> Result<Number, E> {
-                Ok(Number(v as f64))
-            }
-            fn visit_str<E: de::Error>(self, v: &str) -> Result<Number, E> {
-                if v == "inf" {
-                    Ok(Number(f64::INFINITY))
-                } else {
-                    Err(E::invalid_value(de::Unexpected::Str(v), &self))
-                }
-            }
+        let expected = &"a number or \"inf\"";
+        match Written::deserialize(deserializer)? {
+            Written::Number(number) => Ok(number),
+            Written::Word(word) => Err(D::Error::invalid_value(Unexpected::Str(&word), expected)),
+            Written::List(_) => Err(D::Error::invalid_type(Unexpected::Seq, expected)),
         }
-        deserializer.deserialize_any(Either)
     }
 }
 

@@ -174,3 +174,42 @@ const fn of_bands(whole: Outcome, label: &'static str, ids: [&'static str; 5]) -
     }
     all
 }
+
+/// A change of a measured quantity that is just noticed.
+#[derive(Debug, Clone, Copy, PartialEq)]
+enum Noticed {
+    /// A share of what it was.
+    Share(f64),
+    /// So much, in its unit.
+    By(f64),
+}
+
+/// Just noticeable differences: ISO 3382-1, Table A.1, by outcome and by what is read off a room. Its share for the early decay
+/// time holds for the other decay times too.
+const NOTICED: [(&str, Noticed); 9] = [
+    (EDT.id, Noticed::Share(0.05)),
+    ("t20_s", Noticed::Share(0.05)),
+    (T30.id, Noticed::Share(0.05)),
+    (T30_AT_8K.id, Noticed::Share(0.05)),
+    (T30_AT_125.id, Noticed::Share(0.05)),
+    ("c50_db", Noticed::By(1.0)),
+    ("c80_db", Noticed::By(1.0)),
+    ("d50", Noticed::By(0.05)),
+    (CENTRE_TIME.id, Noticed::By(10.0)),
+];
+
+/// From which change on a measured quantity is heard to be another one, in its unit; none where no standard says it.
+#[must_use]
+pub fn just_noticeable(id: &str, value: f64) -> Option<f64> {
+    let (_, noticed) = NOTICED.iter().find(|(known, _)| *known == id)?;
+    Some(match noticed {
+        Noticed::Share(share) => (share * value).abs(),
+        Noticed::By(step) => *step,
+    })
+}
+
+/// Whether a change of a measured quantity is known to be too small to be heard by itself.
+#[must_use]
+pub fn is_unnoticed(id: &str, from: f64, to: f64) -> bool {
+    just_noticeable(id, from).is_some_and(|step| (to - from).abs() < step)
+}

@@ -27,8 +27,8 @@ impl Unit {
             Self::Lufs => format!("{} LUFS", decimal(value, 1)),
             Self::Ratio if value.is_infinite() => "\u{221e} : 1".to_owned(),
             Self::Ratio => format!("{} : 1", decimal(value, usize::from(value < 99.95))),
-            Self::Ms if value >= 999.5 => format!("{} s", decimal(value / 1000.0, 2)),
-            Self::Ms => format!("{} ms", decimal(value, usize::from(value < 9.95))),
+            Self::Ms | Self::DelayMs if value >= 999.5 => format!("{} s", decimal(value / 1000.0, 2)),
+            Self::Ms | Self::DelayMs => format!("{} ms", decimal(value, usize::from(value < 9.95))),
             Self::S => format!("{} s", decimal(value, 1)),
             Self::FineS if value.is_infinite() => "no end".to_owned(),
             Self::FineS => format!("{} s", decimal(value, 1 + usize::from(value < 9.995))),
@@ -47,6 +47,7 @@ impl Unit {
             Self::M => format!("{} m", decimal(value, usize::from(value < 99.95))),
             Self::Bits => format!("{} bits", decimal(value, 1)),
             Self::Cents => format!("{} cents", decimal(value, 1)),
+            Self::Bpm => format!("{} bpm", decimal(value, 0)),
         }
     }
 
@@ -57,8 +58,8 @@ impl Unit {
             (Self::Ratio, ":1") | (Self::Octaves, "oct") | (Self::Semitones, "st") => Some(1.0),
             (Self::Slope, "db/oct" | "db") => Some(1.0),
             (Self::M, "m") | (Self::Bits, "bit" | "bits") | (Self::Cents, "cents") => Some(1.0),
-            (Self::Ms, "ms") | (Self::S | Self::FineS, "s") | (Self::Hz, "hz") => Some(1.0),
-            (Self::Ms, "s") | (Self::Hz, "k" | "khz") => Some(1000.0),
+            (Self::Ms | Self::DelayMs, "ms") | (Self::Bpm, "bpm") | (Self::S | Self::FineS, "s") | (Self::Hz, "hz") => Some(1.0),
+            (Self::Ms | Self::DelayMs, "s") | (Self::Hz, "k" | "khz") => Some(1000.0),
             (Self::S | Self::FineS, "ms") => Some(0.001),
             (Self::Percent | Self::FinePercent, "%" | "") => Some(0.01),
             (_, "") => Some(1.0),
@@ -95,7 +96,8 @@ impl Param {
             Unit::Db => " dB",
             Unit::Dbfs => " dBFS",
             Unit::Lufs => " LUFS",
-            Unit::Ms => " ms",
+            Unit::Ms | Unit::DelayMs => " ms",
+            Unit::Bpm => " bpm",
             Unit::S | Unit::FineS => " s",
             Unit::Hz => " Hz",
             Unit::Octaves => " oct",
@@ -137,9 +139,9 @@ impl Param {
             Unit::FineS => 0.1,
             Unit::M | Unit::Bits | Unit::Cents => 0.1,
             Unit::FinePercent => 0.0001,
-            Unit::Ms if value < 10.0 => 0.1,
-            Unit::Ms if value < 1000.0 => 1.0,
-            Unit::Ms => 10.0,
+            Unit::Ms | Unit::DelayMs if value < 10.0 => 0.1,
+            Unit::Ms | Unit::DelayMs if value < 1000.0 => 1.0,
+            Unit::Ms | Unit::DelayMs => 10.0,
             Unit::Hz if value < 10.0 => 0.01,
             Unit::Hz if value < 100.0 => 0.1,
             Unit::Hz if value < 1000.0 => 1.0,
@@ -150,6 +152,7 @@ impl Param {
             Unit::Q if value < 100.0 => 0.1,
             Unit::Q | Unit::Count | Unit::Semitones => 1.0,
             Unit::Slope => 6.0,
+            Unit::Bpm => 1.0,
         }
     }
 

@@ -16,6 +16,7 @@ mod reduction;
 mod resonances;
 mod response;
 pub mod room;
+mod run;
 mod sibilants;
 mod spectrogram;
 mod spectrum;
@@ -41,6 +42,7 @@ pub use response::{
     GainView, Response, ResponseView, Ringing, Tail, log_freqs, measure_path_response, measure_response,
     scopes_of,
 };
+pub use run::run_stage;
 pub use sibilants::{Sibilant, Sibilants};
 pub use spectrogram::spectrogram;
 pub use spectrum::{MeanPower, Resolution, Spectrum, Transform, Window, channel_samples, columns_dbfs};

@@ -18,7 +18,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use crate::Buffer;
-use crate::catalogue::{SoundSlot, Unit, Values};
+use crate::catalogue::{SoundSlot, Step, Unit, Values};
 use crate::document::{check_format, check_version, parse_json, parse_value};
 use crate::effects::{self, Effect, OUTPUT_ID};
 use crate::level::gain_from_db;
@@ -92,6 +92,17 @@ impl Stage {
         Self { on: true, sounds, ..self.clone() }
     }
 
+    /// The same stage as a step of the guided order explains it: going by its own signal, without a mix, at plain values. What
+    /// the whole bench shares stays.
+    #[must_use]
+    pub fn explained(&self, step: &Step) -> Self {
+        let values = self.effect.params.iter().zip(&self.values).map(|(param, value)| {
+            let plain = step.plain.iter().find(|(id, _)| *id == param.id).map(|(_, value)| *value);
+            plain.unwrap_or(if param.shared { *value } else { param.default })
+        });
+        Self { mix: 1.0, values: values.collect(), ..self.by_itself() }
+    }
+
     /// The sound that runs in its first slot, and drives it.
     #[must_use]
     pub fn key(&self) -> Option<&Sound> {
@@ -117,7 +128,7 @@ impl Stage {
     #[must_use]
     pub fn memory_s(&self) -> f64 {
         let times = self.effect.params.iter().zip(&self.values).map(|(param, value)| match param.unit {
-            Unit::Ms if self.effect.acts(&self.values, param) => value / 1000.0,
+            Unit::Ms | Unit::DelayMs if self.effect.acts(&self.values, param) => value / 1000.0,
             Unit::S if self.effect.acts(&self.values, param) => *value,
             _ => 0.0,
         });

@@ -14,14 +14,13 @@ use crate::Buffer;
 use crate::cast;
 use crate::measures::room::{self, Room, RoomResponse};
 use crate::measures::{
-    Duck, LevelMatches, Levels, MeanPower, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
+    Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
     octave_levels, onset_levels,
 };
 use crate::outcomes;
 use crate::outcomes::{Known, Readable};
 use crate::passage::Passage;
-use crate::path::Path;
-use crate::path::Play;
+use crate::path::{Path, Play, Stage};
 use crate::render::{Rendered, render_with};
 use crate::scope::Scope;
 
@@ -233,6 +232,10 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
         (0..path.stages.len()).map(|stage| rendered.reduction(stage, &passage.onsets)).collect();
     let onsets = passage.onsets.iter().zip(passage.onset_levels.iter().zip(&after_onsets));
     let power = OnceCell::new();
+    let rings = |stage: &Stage| stage.effect.rings() && stage.wet() > 0.0;
+    let record = |stage| RoomResponse::of_stage(stage, passage.buffer.rate_hz(), room::LONGEST_S);
+    let rooms: Vec<Option<RoomResponse>> =
+        path.stages.iter().map(|stage| rings(stage).then(|| record(stage))).collect();
     let mut report = Report {
         seconds: passage.buffer.seconds(),
         rate_hz: passage.buffer.rate_hz(),
@@ -247,8 +250,23 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
         tail_s: rendered.tail.seconds(),
         play: passage.play,
         room_db: -after.true_peak_dbtp,
-        stages: (0..path.stages.len()).map(|i| stage_readings(path, passage, rendered, along, i)).collect(),
-        outcomes: outcomes(path, passage, rendered, &after, &reductions, &after_onsets, &power),
+        stages: rooms
+            .iter()
+            .enumerate()
+            .map(|(i, room)| stage_readings(path, passage, (rendered, along), i, room.as_ref()))
+            .collect(),
+        outcomes: (0..path.stages.len())
+            .map(|stage| {
+                let known = Known {
+                    levels: &after,
+                    reduction: reductions[stage],
+                    onset_levels: &after_onsets,
+                    power: &power,
+                    room: rooms[stage].as_ref(),
+                };
+                outcomes(path, passage, rendered, stage, known)
+            })
+            .collect(),
         reductions,
         octaves: octaves(path, passage, rendered),
         onsets: onsets
@@ -281,24 +299,21 @@ fn octaves(path: &Path, passage: &Passage, rendered: &Rendered) -> Vec<OctaveCha
 fn stage_readings(
     path: &Path,
     passage: &Passage,
-    rendered: &Rendered,
-    along: &Along,
+    (rendered, along): (&Rendered, &Along),
     index: usize,
+    response: Option<&RoomResponse>,
 ) -> StageReadings {
     let stage = &path.stages[index];
     let rate_hz = passage.buffer.rate_hz();
     let gain = rendered.gains_db.get(index).and_then(Option::as_deref);
     let key = stage.key().and_then(|key| key.samples.as_ref()).filter(|samples| samples.frames() > 0);
     let de_essed = along.de_essed.get(index).and_then(Option::as_ref);
-    let response = (stage.effect.rings() && stage.wet() > 0.0)
-        .then(|| RoomResponse::of_stage(stage, rate_hz, room::LONGEST_S));
     let goes_round = passage.play == Play::Round;
     StageReadings {
         beyond_loop: response
-            .as_ref()
             .filter(|_| goes_round)
             .and_then(|response| response.share_after(passage.buffer.seconds())),
-        room: response.as_ref().map(Room::of),
+        room: response.map(Room::of),
         silent_side: index == 0
             && stage.wet() > 0.0
             && stage.scope == Scope::Side
@@ -319,27 +334,20 @@ fn is_mono(buffer: &Buffer) -> bool {
     }
 }
 
-/// The outcomes of every stage, from what has been read already.
+/// The outcomes of a stage, from what has been read already.
 fn outcomes(
     path: &Path,
     passage: &Passage,
     rendered: &Rendered,
-    levels: &Levels,
-    reductions: &[Option<Reduction>],
-    onset_levels: &[OnsetLevels],
-    power: &OnceCell<MeanPower>,
-) -> Vec<BTreeMap<&'static str, Option<f64>>> {
-    let of_stage = |(stage, &reduction): (usize, &Option<Reduction>)| {
-        let known = Some(Known { levels, reduction, onset_levels, power });
-        let mut readable = Readable::of(rendered, path, passage, stage);
-        readable.known = known;
-        let effect = path.stages[stage].effect;
-        // Many parameters share an outcome, which is read once.
-        let mut read = BTreeMap::new();
-        for outcome in effect.all_params().filter_map(|param| param.outcome) {
-            read.entry(outcome.id).or_insert_with(|| outcomes::read(&outcome, &readable));
-        }
-        read
-    };
-    reductions.iter().enumerate().map(of_stage).collect()
+    stage: usize,
+    known: Known,
+) -> BTreeMap<&'static str, Option<f64>> {
+    let mut readable = Readable::of(rendered, path, passage, stage);
+    readable.known = Some(known);
+    // Many parameters share an outcome, which is read once.
+    let mut read = BTreeMap::new();
+    for outcome in path.stages[stage].effect.all_params().filter_map(|param| param.outcome) {
+        read.entry(outcome.id).or_insert_with(|| outcomes::read(&outcome, &readable));
+    }
+    read
 }

@@ -18,6 +18,7 @@ pub use slip::LOW_WATER;
 pub const ALL: &[&SignalKind] = &[
     &slip::LOOP,
     &slip::HITS,
+    &slip::CHORDS,
     &slip::LOW_DRUM,
     &slip::BASS,
     &slip::WIRES_ONE,

@@ -9,6 +9,8 @@ use clear_bend_core::path::{Path, PathFile, Stage};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
+use crate::common::stage_with;
+
 /// The path file of docs/architecture.md.
 fn path_file() -> Value {
     json!({"format": "clear-bend-path", "version": 1, "stages": [{"effect": "compressor", "on": true,
@@ -293,4 +295,42 @@ proptest! {
         let _ = Path::from_json(&document);
         let _ = BenchDocument::from_json(&document);
     }
+}
+
+/// A bench has one tempo: stages that say another one are refused by name; stages without it do not care.
+#[test]
+fn a_bench_has_one_tempo() {
+    let reverb = |bpm: f64| json!({ "effect": "reverb", "params": { "predelay_note": "1/16", "tempo_bpm": bpm } });
+    let bench = |one: Value, other: Value| {
+        let mut bench = serde_json::to_value(BenchDocument::fresh()).unwrap();
+        let snapshots = json!([{ "stages": [one] }, { "stages": [{ "effect": "gain" }, other] }]);
+        bench["stems"][0]["snapshots"] = snapshots;
+        bench["view"] = json!({});
+        BenchDocument::from_value(bench)
+    };
+    assert!(bench(reverb(90.0), reverb(90.0)).is_ok());
+    assert!(bench(reverb(90.0), json!({ "effect": "limiter" })).is_ok());
+    let refusal = bench(reverb(90.0), reverb(91.0)).unwrap_err().to_string();
+    for word in ["stems[0].snapshots[1].stages[1].params.tempo_bpm", "91", "90, as everywhere on this bench"] {
+        assert!(refusal.contains(word), "{refusal}");
+    }
+    // What is left out is the default, 120.
+    assert!(bench(json!({ "effect": "reverb" }), reverb(119.0)).is_err());
+    // A note by its word comes back as its word.
+    let file = bench(reverb(90.0), reverb(90.0)).unwrap().to_file().unwrap();
+    let params = serde_json::to_value(&file.stems[0].snapshots[0].stages[0].params).unwrap();
+    assert_eq!(params, json!({ "predelay_note": "1/16", "tempo_bpm": 90.0 }));
+}
+
+/// A step of the guided order stands at plain values, by its own signal and without a mix; what the bench shares stays.
+#[test]
+fn a_step_is_explained_at_plain_values() {
+    let mut stage = stage_with("reverb", &[("decay_s", 4.0), ("tempo_bpm", 77.0), ("width", 0.3)]);
+    (stage.mix, stage.on) = (0.2, false);
+    let step = stage.effect.order.iter().find(|step| step.param == "predelay_ms").unwrap();
+    let plain = stage.explained(step);
+    let value = |id: &str| plain.values[stage.effect.params.iter().position(|p| p.id == id).unwrap()];
+    assert_eq!((plain.mix, plain.on), (1.0, true));
+    assert_eq!((value("tempo_bpm"), value("width")), (77.0, 1.0));
+    assert_eq!((value("early_count"), value("decay_s")), (0.0, 0.8));
 }

@@ -2,6 +2,7 @@
 
 use clear_bend_core::Buffer;
 use clear_bend_core::cast;
+use clear_bend_core::catalogue::NOTES;
 use clear_bend_core::effects::{self, Plan, Setup};
 use clear_bend_core::measures::room::{Room, RoomResponse, octaves};
 use clear_bend_core::path::{Chain, Path, Stage};
@@ -72,6 +73,7 @@ fn decays_are_as_they_are_set() {
     let mut random = SplitMix64::new(14, 0);
     let mut worst = [0.0f64; 2];
     let mut compared = 0;
+    let mut beyond = Vec::new();
     for _ in 0..settings {
         let mut log = |low: f64, high: f64| low * (high / low).powf(0.5 + 0.5 * random.bipolar());
         let (decay, size) = (log(0.3, 12.0), log(1.5, 20.0));
@@ -110,11 +112,12 @@ fn decays_are_as_they_are_set() {
             worst[usize::from(k < 2)] = worst[usize::from(k < 2)].max(off.abs());
             compared += 1;
             let allowed = if k < 2 { 0.10 } else { 0.05 };
-            assert!(
-                off.abs() <= allowed,
-                "{hz} Hz: {:.3} s for {expected:.3} s at decay {decay:.2} s, size {size:.1} m, highs {high:.2} from {high_from:.0} Hz, lows {low:.2} up to {low_split:.0} Hz, character {character}",
-                sum / f64::from(count)
-            );
+            if off.abs() > allowed {
+                beyond.push(format!(
+                    "{hz} Hz: {:.3} s for {expected:.3} s at decay {decay:.2} s, size {size:.1} m, highs {high:.2} from {high_from:.0} Hz, lows {low:.2} up to {low_split:.0} Hz, character {character}",
+                    sum / f64::from(count)
+                ));
+            }
         }
     }
     println!(
@@ -122,6 +125,7 @@ fn decays_are_as_they_are_set() {
         100.0 * worst[0],
         100.0 * worst[1]
     );
+    assert!(beyond.is_empty(), "{} of them: {beyond:#?}", beyond.len());
     assert!(compared > 5 * settings as usize);
 }
 
@@ -343,4 +347,28 @@ fn each_parameter_moves_alike_in_any_block_size() {
     }
     let all: Vec<usize> = (0..effect.params.len()).filter(|i| effect.params[*i].id != "hear").collect();
     assert!(moved(&all, 1) == moved(&all, 800));
+}
+
+/// The pre-delay as a note: a sixteenth at 120 beats per minute lasts 125 ms, which is 6000 samples at 48 kHz; it goes with the
+/// tempo, is held at 500 ms, and says so (60 s in a minute, four sixteenths in a beat).
+#[test]
+fn a_predelay_goes_with_the_tempo() {
+    let note = |name: &str| cast::real(NOTES.iter().position(|note| *note == name).unwrap());
+    let waits = |params: &[(&str, f64)]| {
+        let stage = reverb(&[&[("hear", 1.0), ("predelayed_db", 0.0)], params].concat());
+        let response = RoomResponse::of_stage(&stage, RATE, 1.0);
+        response.sides[0].iter().position(|x| x.abs() > 1e-3).unwrap()
+    };
+    assert_eq!(waits(&[("predelay_note", note("1/16")), ("tempo_bpm", 120.0)]), 6000);
+    assert_eq!(waits(&[("predelay_note", note("1/16")), ("tempo_bpm", 90.0)]), 8000);
+    assert_eq!(waits(&[("predelay_note", note("1/32 dotted")), ("tempo_bpm", 100.0)]), 5400);
+    assert_eq!(waits(&[("predelay_note", note("1/8 triplet")), ("tempo_bpm", 100.0)]), 9600);
+    // Without a tempo, the catalogue's 120 holds; without a note, milliseconds do, whatever the tempo.
+    assert_eq!(waits(&[("predelay_note", note("1/8"))]), 12_000);
+    assert_eq!(waits(&[("predelay_ms", 20.0), ("tempo_bpm", 60.0)]), 960);
+    // Too long a note is held at 500 ms.
+    let slow = reverb(&[("predelay_note", note("1/4")), ("tempo_bpm", 60.0)]);
+    let said = (slow.effect.remark)(&slow.values, RATE).unwrap();
+    assert!(said.contains("*1.00 s*") && said.contains("500 ms"), "{said}");
+    assert_eq!(waits(&[("predelay_note", note("1/4")), ("tempo_bpm", 60.0)]), 24_000);
 }

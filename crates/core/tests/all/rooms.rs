@@ -1,13 +1,15 @@
 //! What is read off responses, against decays whose numbers are known.
 
+use clear_bend_core::catalogue::outcomes;
 use clear_bend_core::measures::room::{
-    Decay, Density, Room, RoomResponse, correlation, reflections, ringing_db,
+    Decay, Density, Falling, FallingLine, Room, RoomResponse, UnderHits, correlation, reflections, ringing_db,
 };
+use clear_bend_core::path::{Path, Play, Stage};
 use clear_bend_core::signals::SplitMix64;
 use clear_bend_core::{Buffer, cast};
 use proptest::prelude::*;
 
-use crate::common::{RATE, near};
+use crate::common::{RATE, near, signal, stage_with};
 
 /// Energy that falls by 60 dB in a time.
 fn exponential(seconds: f64, length_s: f64) -> Vec<f64> {
@@ -179,4 +181,92 @@ proptest! {
             prop_assert!((t20.seconds / seconds - 1.0).abs() < 0.12, "{} for {seconds}", t20.seconds);
         }
     }
+}
+
+/// White noise that falls by 60 dB in a second: so does every line of its falling spectrum, in every third.
+#[test]
+fn a_falling_spectrum_falls_as_its_noise_does() {
+    let response = noise(1.0, 0.0, 5, 1.5);
+    let falling = Falling::of(&response, Some(1.0), 12);
+    assert_eq!(falling.lines.len(), 12);
+    near(falling.freqs_hz[13], 1000.0, 1e-9);
+    // A mean over the thirds, in which noise scatters; the window of each line is the same.
+    let mean = |line: &FallingLine| line.levels_db.iter().skip(6).sum::<f64>() / 20.0;
+    let first = mean(&falling.lines[0]);
+    for line in &falling.lines[1..9] {
+        near(mean(line) - first, -60.0 * line.at_s, 1.5);
+    }
+    let highest = falling.lines.iter().flat_map(|line| &line.levels_db).copied().fold(f64::MIN, f64::max);
+    near(highest, 0.0, 1e-9);
+}
+
+/// Where a reverb is heard: 5.9 dB under a steady sound it makes 1 dB more, which is just heard; after the sound, what that covers
+/// falls evenly over the logarithm of time from 5 to 200 ms, down to the threshold in quiet at -80 dBFS (Zwicker and Fastl, from
+/// memory, as docs/measures.md has it).
+#[test]
+fn a_hit_covers_its_reverb_and_lets_it_go() {
+    let frames = cast::frames(1.0, RATE);
+    let steady = |level_db: f64, to: usize| {
+        let mut random = SplitMix64::new(3, 0);
+        // A square wave of random sign has exactly this power in every window.
+        let size = cast::sample(10f64.powf(level_db / 20.0));
+        let side: Vec<f32> =
+            (0..frames).map(|i| if i < to { size.copysign(cast::sample(random.bipolar())) } else { 0.0 }).collect();
+        Buffer::new(RATE, vec![side.clone(), side]).unwrap()
+    };
+    let half = frames / 2;
+    let share = |wet_db: f64| UnderHits::of_levels(&steady(-20.0, half), 1.0, &steady(wet_db, frames), 1.0);
+    // While the sound goes on: covered just under, heard just over.
+    let (covered, heard) = (share(-26.0), share(-25.7));
+    assert!(covered.longest_covered_s > 0.5 && covered.heard < 0.5, "{}", covered.longest_covered_s);
+    near(heard.heard, 1.0, 1e-9);
+    near(heard.longest_covered_s, 0.0, 1e-9);
+    // After it: 5.87 dB under -20 is 54.1 dB over quiet; half of that is left after the geometric mean of 5 and 200 ms.
+    let from = |at_s: f64| covered.heard_from_dbfs[cast::floor(at_s / covered.step_s)];
+    near(from(0.25), -25.87, 0.01);
+    near(from(0.5 + 0.0316), -80.0 + 54.13 / 2.0, 2.0);
+    near(from(0.5 + 0.21), -80.0, 0.01);
+    // The mix counts.
+    let mixed = UnderHits::of_levels(&steady(-20.0, half), 0.5, &steady(-26.0, frames), 0.5);
+    near(mixed.heard, covered.heard, 0.02);
+    near(mixed.dry_dbfs[10].unwrap(), -26.02, 0.01);
+    // Silence is silence.
+    let silent = Buffer::new(RATE, vec![vec![0.0; frames]; 2]).unwrap();
+    let none = UnderHits::of_levels(&silent, 1.0, &silent, 1.0);
+    near(none.heard, 0.0, 0.0);
+    assert!(none.wet_dbfs.iter().all(Option::is_none));
+}
+
+/// A reverb on single hits: what is measured of it by itself is what a wet render holds, and more mix is heard for longer.
+#[test]
+fn more_reverb_is_heard_for_longer() {
+    let hits = signal("slip-hits", &[("interval_s", 1.0)], 2);
+    let at = |mix: f64| {
+        let stage = Stage { mix, ..stage_with("reverb", &[("decay_s", 1.0), ("move_ms", 0.0)]) };
+        UnderHits::of(&Path { stages: vec![stage] }, 0, &hits, Play::Once).unwrap()
+    };
+    let (little, much, all) = (at(0.05), at(0.5), at(1.0));
+    assert!(little.heard < much.heard && much.heard <= all.heard, "{} {} {}", little.heard, much.heard, all.heard);
+    // 20 dB less of the reverb, while the sound is hardly quieter.
+    let peak = |levels: &[Option<f64>]| levels.iter().flatten().copied().fold(f64::MIN, f64::max);
+    near(peak(&much.wet_dbfs) - peak(&little.wet_dbfs), 20.0, 0.01);
+    near(peak(&much.dry_dbfs) - peak(&little.dry_dbfs), 20.0 * (0.5f64 / 0.95).log10(), 0.01);
+    // On a send, the sound itself is as it goes in.
+    near(peak(&all.dry_dbfs) - peak(&much.dry_dbfs), 6.02, 0.01);
+}
+
+/// ISO 3382-1, Table A.1: decay times 5 %, C80 1 dB, D50 0.05, centre time 10 ms.
+#[test]
+fn small_changes_are_known_not_to_be_heard() {
+    for (id, from, too_little, enough) in [
+        ("t30_s", 2.0, 2.09, 2.11),
+        ("edt_s", 1.0, 0.96, 0.94),
+        ("c80_db", 3.0, 3.9, 4.1),
+        ("d50", 0.5, 0.54, 0.56),
+        ("centre_time_ms", 80.0, 71.0, 69.0),
+    ] {
+        assert!(outcomes::is_unnoticed(id, from, too_little), "{id}");
+        assert!(!outcomes::is_unnoticed(id, from, enough), "{id}");
+    }
+    assert_eq!(outcomes::just_noticeable("gap_ms", 10.0), None);
 }

@@ -3,6 +3,7 @@
 use crate::common::{RATE, band_db, demo_loop, near, powers, signal, signal_at, source, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::audio::LONGEST_S;
+use clear_bend_core::cast;
 use clear_bend_core::measures::{Levels, octave_levels};
 use clear_bend_core::region::{Region, cut, snapped};
 use clear_bend_core::signals::{ALL, Family};
@@ -200,6 +201,19 @@ fn the_sounds_of_the_slip_measure_like_what_they_are() {
     assert!(
         db("slip-driven-wire", MONO, 5000.0, 20_000.0) > db("slip-driven-wire", MONO, 20.0, 20_000.0) - 20.0
     );
+    // Hits are mono, or each stands in its own place; a chord is short, and nothing is left of it half a second later.
+    assert!(db("slip-hits", SIDE, 20.0, 20_000.0) < -250.0);
+    let apart = signal("slip-hits", &[("spread", 1.0)], 2);
+    assert!(band_db(&apart, SIDE, 20.0, 20_000.0) > band_db(&apart, MONO, 20.0, 20_000.0) - 6.0);
+    let chords = signal("slip-chords", &[("tempo_bpm", 60.0)], 2);
+    let loudest = |from_s: f64, to_s: f64| {
+        Levels::of(&chords.slice(cast::frames(from_s, 48_000)..cast::frames(to_s, 48_000))).peak_dbfs
+    };
+    for bar in 0..4 {
+        let at_s = 4.0 * f64::from(bar);
+        assert!(loudest(at_s, at_s + 0.14) > -20.0);
+        assert!(loudest(at_s + 0.4, at_s + 3.9) < -100.0);
+    }
     // Two rhythm parts in the same range: each octave of the one is near that of the other.
     for centre in [250.0, 500.0, 1000.0] {
         let octave = |kind| db(kind, MONO, centre / 1.41, centre * 1.41);

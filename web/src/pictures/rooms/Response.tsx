@@ -2,6 +2,7 @@
 import { text } from "../../core/core";
 import type { PartColumns } from "../../generated/types/PartColumns";
 import type { PartKind } from "../../generated/types/PartKind";
+import type { RoomView } from "../../generated/types/RoomView";
 import { fillBetween, strokeLine, tickText } from "../../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
@@ -40,19 +41,34 @@ function wave(context: CanvasRenderingContext2D, s: Scales, part: PartColumns): 
   strokeLine(context, edge(1), { colour: partOf(part).colour, width: 1 });
 }
 
+/** The highest level of everything but the dry sound, column by column, of a value of a fan. */
+function envelope(context: CanvasRenderingContext2D, s: Scales, view: RoomView, share: number): void {
+  const wet = view.parts.filter((part) => part.kind !== null);
+  const columns = wet[0]?.levels_db.length ?? 0;
+  const points = Array.from({ length: columns }, (_, i): [number, number] => {
+    const highest = Math.max(FLOOR_DB, ...wet.map((part) => part.levels_db[i] ?? FLOOR_DB));
+    return [s.x(((i + 0.5) / columns) * view.columns_s), s.y(highest)];
+  });
+  strokeLine(context, points.filter(([x]) => x <= s.right), { colour: "after", width: 1.6, share });
+}
+
 interface Props {
   picture: "impulse" | "first-reflections";
   label: string;
 }
 
 function ResponsePicture({ picture, label }: Props) {
-  const { view, version, stale } = useRoom(picture);
+  const { view, drawn, fanned, version, stale } = useRoom(picture);
   if (!view) return <div className={classes.waiting}>{waitingText(view)}</div>;
   const { room, parts, columns_s: seconds } = view;
   const largest = Math.max(1e-6, ...parts.filter((part) => part.kind !== null).flatMap((part) => part.wave.flatMap(([low, high]) => [-low, high])));
   const ms: Axis = { domain: [0, seconds], ticks: [0, 0.05, 0.1, 0.15, 0.2], format: (v) => `${Math.round(1000 * v)} ms` };
   const first = picture === "first-reflections";
-  const legend = (s: Scales) => (
+  const legend = (s: Scales) => fanned ? (
+    <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct} fill="var(--after)">
+      fan: light to dark, all but the dry sound
+    </text>
+  ) : (
     <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct}>
       {parts.map((part, i) => (
         <tspan key={partOf(part).name} fill={`var(--${partOf(part).colour})`}>
@@ -66,17 +82,20 @@ function ResponsePicture({ picture, label }: Props) {
     <div className={classes.picture}>
       <PlotFrame
         label={label}
-        x={first ? ms : timeAxis(seconds)}
+        x={first ? ms : timeAxis(fanned ? Math.max(...drawn.map((each) => each.view.columns_s)) : seconds)}
         panes={[
           {
             title: "Level of the parts against the dry impulse, dB",
             axis: evenAxis(FLOOR_DB, 0, 20),
             share: 1.5,
-            draw: (context, s) => backToFront(parts).forEach((part) => levels(context, s, part)),
+            draw: (context, s) => {
+              if (fanned) drawn.forEach((each) => envelope(context, s, each.view, each.share));
+              else backToFront(parts).forEach((part) => levels(context, s, part));
+            },
             overlay: (s) => (
               <>
                 {legend(s)}
-                {room.gap_ms !== null && room.gap_ms >= 1 && (
+                {!fanned && room.gap_ms !== null && room.gap_ms >= 1 && (
                   <>
                     <line x1={s.x(room.gap_ms / 1000)} x2={s.x(room.gap_ms / 1000)} y1={s.top} y2={s.bottom} className={plot.mark} />
                     <text x={s.x(room.gap_ms / 1000) + 5} y={s.top + 14} className={plot.direct} fill="var(--mute)">
@@ -88,7 +107,7 @@ function ResponsePicture({ picture, label }: Props) {
             ),
           },
           {
-            title: "Wave of the left side",
+            title: fanned ? "Wave of the left side, as it is set" : "Wave of the left side",
             axis: { domain: [-largest * 1.1, largest * 1.1], ticks: [0], format: tickText },
             share: 0.7,
             draw: (context, s) => backToFront(parts.filter((part) => part.kind !== null)).forEach((part) => wave(context, s, part)),

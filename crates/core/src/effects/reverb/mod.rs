@@ -26,7 +26,7 @@ pub use processor::Reverb;
 pub use settings::Settings;
 
 use super::{Ability, Effect, MIX, Part, PartKind};
-use crate::catalogue::{Block, Diagram, Hold, METRES_PER_S, Param, Picture, Unit, Usual, outcomes};
+use crate::catalogue::{Block, Diagram, Hold, METRES_PER_S, Param, Picture, Unit, Usual, note_s, outcomes};
 use decays::Decays;
 
 /// The catalogue entry.
@@ -57,6 +57,8 @@ pub const EFFECT: Effect = Effect {
         Picture::Impulse,
         Picture::FirstReflections,
         Picture::Falling,
+        Picture::FallingOverTime,
+        Picture::UnderHits,
         Picture::Density,
         Picture::Correlation,
         Picture::OverTime,
@@ -66,7 +68,7 @@ pub const EFFECT: Effect = Effect {
         joins: Some("Shape"),
         blocks: &[
             Block { label: "In", params: &["crossfeed", "in_low_cut_hz", "in_high_cut_hz"], beside: false },
-            Block { label: "Wait", params: &["predelay_ms", "predelay_on"], beside: false },
+            Block { label: "Wait", params: &["predelay_ms", "predelay_note", "tempo_bpm", "predelay_on"], beside: false },
             Block {
                 label: "Early",
                 params: &[
@@ -196,9 +198,14 @@ fn remark(settings: &Settings) -> Option<String> {
             "With this size, sound is reflected only *{rounds:.0}* times before it is 60 dB down: single echoes, and no even decay."
         ));
     }
+    let note_ms = note_s(settings.predelay_note, settings.tempo_bpm).map(|seconds| 1000.0 * seconds);
+    if let Some(note_ms) = note_ms.filter(|note_ms| *note_ms > settings.wait_ms()) {
+        let (note, most) = (Unit::Ms.text(note_ms), Unit::Ms.text(settings.wait_ms()));
+        said.push(format!("At this tempo the note lasts *{note}*; the reverb waits for {most} at most."));
+    }
     let early = settings.early_count > 0.0 && settings.early_db > settings::SILENT_DB && settings.hear == 0.0;
-    if early && settings.predelay_on == 0.0 && settings.predelay_ms >= WORTH_A_WORD_MS {
-        let wait = Unit::Ms.text(settings.predelay_ms);
+    if early && settings.predelay_on == 0.0 && settings.wait_ms() >= WORTH_A_WORD_MS {
+        let wait = Unit::Ms.text(settings.wait_ms());
         said.push(format!("The pre-delay of {wait} holds back the late part alone; the early reflections stay with the sound."));
     }
     (!said.is_empty()).then(|| said.join(" "))

@@ -162,7 +162,7 @@ fn part(sides: &mut Sides, n: usize) -> [&mut [f32]; 2] {
 }
 
 fn predelay_frames(settings: &Settings, rate_hz: f64) -> usize {
-    cast::count(settings.predelay_ms / 1000.0 * rate_hz)
+    cast::count(settings.wait_ms() / 1000.0 * rate_hz)
 }
 
 impl Processor for Reverb {

@@ -5,7 +5,7 @@ use super::character::{self, Character};
 use super::lengths::spread;
 use super::words::{early, late, out, room};
 use crate::cast;
-use crate::catalogue::METRES_PER_S;
+use crate::catalogue::{METRES_PER_S, note_s};
 use crate::settings;
 use crate::signals::SplitMix64;
 
@@ -70,6 +70,10 @@ settings! {
         in_high_cut_hz: room::IN_HIGH_CUT_HZ,
         /// What is pre-delayed: the late part, or both.
         predelay_on: room::PREDELAY_ON,
+        /// The pre-delay as a note, by its place among the choices.
+        predelay_note: room::PREDELAY_NOTE,
+        /// The tempo of the bench, beats per minute.
+        tempo_bpm: room::TEMPO_BPM,
         /// How many early reflections there are on each side.
         early_count: early::EARLY_COUNT,
         /// Over what time they come, ms.
@@ -152,6 +156,13 @@ impl Settings {
         &character::ALL[cast::count(self.character).min(character::ALL.len() - 1)]
     }
 
+    /// Time between the sound and its reverb, ms: a note where one is chosen, but no longer than there is room for.
+    #[must_use]
+    pub fn wait_ms(&self) -> f64 {
+        let note = note_s(self.predelay_note, self.tempo_bpm);
+        note.map_or(self.predelay_ms, |seconds| (1000.0 * seconds).min(MOST_PREDELAY_MS))
+    }
+
     /// How many delay lines there are.
     #[must_use]
     pub fn line_count(&self) -> usize {
@@ -218,7 +229,7 @@ impl Settings {
         let late = super::decays::Decays::of(self).longest_s() + 2.0 * self.size_m / METRES_PER_S;
         let early = self.early_ms * self.early_size / 1000.0;
         let diffused = (4.0 * self.diffusion_ms + 4.0 * self.early_diffusion_ms) / 1000.0;
-        Some(self.predelay_ms / 1000.0 + late.max(early) + diffused)
+        Some(self.wait_ms() / 1000.0 + late.max(early) + diffused)
     }
 }
 

@@ -4,22 +4,21 @@ use serde::Serialize;
 
 use super::density::DensityPoint;
 use super::energy::{CorrelationPoint, correlation_over_time};
+use super::falling::Falling;
 use super::record::{LONGEST_S, RoomResponse};
 use super::view::{Room, decay_of};
 use crate::cast;
-use crate::dsp::{peak, plans};
+use crate::dsp::peak;
 use crate::effects::PartKind;
-use crate::level::{db_from_gain, db_from_power};
+use crate::level::db_from_gain;
 use crate::path::Stage;
 
 /// Points of a decay curve.
 const CURVE_POINTS: usize = 400;
 /// Levels are drawn down to this, dB.
-const FLOOR_DB: f64 = -120.0;
-/// The falling spectrum: so many lines, in third-octaves from 50 Hz to 16 kHz.
+pub(super) const FLOOR_DB: f64 = -120.0;
+/// Lines of the falling spectrum.
 const LINES: usize = 12;
-/// The window of a line, s.
-const LINE_WINDOW_S: f64 = 0.085;
 
 /// A level at a time.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -43,16 +42,6 @@ pub struct PartColumns {
     pub wave: Vec<[f32; 2]>,
 }
 
-/// One line of the falling spectrum.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct FallingLine {
-    /// When its window begins, s after the first reverberant sound.
-    pub at_s: f64,
-    /// Level in every third-octave, dB against the highest of all.
-    pub levels_db: Vec<f64>,
-}
-
 /// Everything that pictures of a room show.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -71,10 +60,8 @@ pub struct RoomView {
     pub density: Vec<DensityPoint>,
     /// Correlation of left and right over time.
     pub correlations: Vec<CorrelationPoint>,
-    /// Middles of the third-octaves of the falling spectrum, Hz.
-    pub falling_hz: Vec<f64>,
-    /// The falling spectrum.
-    pub falling: Vec<FallingLine>,
+    /// The falling spectrum, a line every so many milliseconds.
+    pub falling: Falling,
 }
 
 impl RoomView {
@@ -96,7 +83,6 @@ impl RoomView {
             parts.push(columns_of(Some(part.kind), &response.reverberant(), per_column, columns, wet));
         }
         let sides = response.reverberant();
-        let falling_hz: Vec<f64> = (-13..=12).map(|k| 1000.0 * 10f64.powf(0.1 * f64::from(k))).collect();
         Self {
             curve: curve(&sides, rate_hz),
             set_s,
@@ -104,8 +90,7 @@ impl RoomView {
             parts,
             density: density.points,
             correlations: correlation_over_time(&sides, rate_hz),
-            falling: falling(&sides, rate_hz, room.gap_ms.unwrap_or(0.0) / 1000.0, &falling_hz, &room),
-            falling_hz,
+            falling: Falling::of(&response, room.times.t30.map(|t30| t30.seconds), LINES),
             room,
         }
     }
@@ -154,48 +139,4 @@ fn columns_of(
         levels_db: (0..columns).map(highest).collect(),
         wave: (0..columns).map(extremes).collect(),
     }
-}
-
-/// The level in every third-octave over windows that begin at even distances, until it is 60 dB down.
-fn falling(
-    sides: &[Vec<f32>; 2],
-    rate_hz: u32,
-    begins_s: f64,
-    freqs_hz: &[f64],
-    room: &Room,
-) -> Vec<FallingLine> {
-    let falls_s = room.times.t30.map_or(room.seconds, |t30| t30.seconds).min(room.seconds);
-    let length = cast::frames(LINE_WINDOW_S, rate_hz);
-    let size = (2 * length).next_power_of_two();
-    let plan = plans::forward(size);
-    let (mut time, mut spectrum) = (plan.make_input_vec(), plan.make_output_vec());
-    let mut lines: Vec<FallingLine> = (0..LINES)
-        .map(|k| {
-            let at_s = falls_s * cast::real(k) / cast::real(LINES);
-            let from = cast::frames(begins_s + at_s, rate_hz);
-            let mut powers = vec![0.0; freqs_hz.len()];
-            for side in sides {
-                time.fill(0.0);
-                for (i, (slot, x)) in time.iter_mut().zip(side.iter().skip(from)).take(length).enumerate() {
-                    let window =
-                        0.5 + 0.5 * (std::f64::consts::PI * cast::real(i) / cast::real(length)).cos();
-                    *slot = window * f64::from(*x);
-                }
-                // The lengths fit.
-                let _ = plan.process(&mut time, &mut spectrum);
-                for (power, freq_hz) in powers.iter_mut().zip(freqs_hz) {
-                    let bin = |hz: f64| cast::count(hz * cast::real(size) / f64::from(rate_hz));
-                    let (low, high) = (bin(freq_hz / 1.122), bin(freq_hz * 1.122).min(spectrum.len()));
-                    let part = spectrum.get(low..high.max(low + 1)).unwrap_or_default();
-                    *power += part.iter().map(|x| x.norm_sqr()).sum::<f64>() / cast::real(part.len().max(1));
-                }
-            }
-            FallingLine { at_s, levels_db: powers.into_iter().map(db_from_power).collect() }
-        })
-        .collect();
-    let highest = lines.iter().flat_map(|line| &line.levels_db).copied().fold(f64::MIN, f64::max);
-    for level in lines.iter_mut().flat_map(|line| &mut line.levels_db) {
-        *level = (*level - highest).max(FLOOR_DB);
-    }
-    lines
 }

@@ -9,21 +9,18 @@ mod percussion;
 mod reeds;
 mod strings;
 
-use crate::catalogue::{Param, Scale};
+use crate::catalogue::{self, Param};
 
 pub use percussion::{HITS, LOOP, LOW_DRUM};
-pub use reeds::{HORN, HUM, KEYS, PAD, RUMBLE};
+pub use reeds::{CHORDS, HORN, HUM, KEYS, PAD, RUMBLE};
 pub use strings::{BASS, DRIVEN, WIRES_ONE, WIRES_TWO};
 
 /// Tempo of the piece.
 const TEMPO: Param = Param {
-    label: "Tempo",
     min: 60.0,
     max: 180.0,
-    default: 120.0,
-    scale: Scale::Log,
     what: "Beats per minute. Four bars of four beats: 8 s at 120.",
-    ..Param::BLANK
+    ..catalogue::TEMPO
 };
 
 /// One bar of the piece: the root of the bass, Hz, and the chord above it, Hz.

@@ -40,6 +40,8 @@ settings! {
     pub struct Hits {
         /// Time from hit to hit, s.
         interval_s: Param { label: "Interval", unit: Unit::S, min: 0.5, max: 4.0, default: 1.0, scale: Scale::Log, what: "Time from one hit to the next.", ..Param::BLANK },
+        /// How far apart they stand from left to right: 0 all in the middle.
+        spread: Param { label: "Spread", unit: Unit::Percent, what: "How far apart the hits stand from left to right: at 0 % they are mono.", ..Param::BLANK },
         /// Seed of the small differences between hits.
         seed: SEED,
     }
@@ -57,10 +59,13 @@ pub const HITS: SignalKind = SignalKind {
         let s = Hits::from_values(values);
         let mut random = SplitMix64::new(cast::seed(s.seed), 11);
         let bodies = [&HULL, &TIN, &CHAIN, &PLANK, &BELL, &DRUM];
+        let bodies_apart = bodies.len() - 1;
         let frames = cast::frames(s.interval_s, rate_hz);
         let mut out = vec![vec![0.0; frames * bodies.len()]; 2];
         for (k, body) in bodies.into_iter().enumerate() {
-            add_at_place(&mut out, &strike(body, 0.0, rate_hz, &mut random), k * frames, 0.0);
+            let side = 2.0 * cast::real(k) / cast::real(bodies_apart) - 1.0;
+            let blow = strike(body, 0.0, rate_hz, &mut random);
+            add_at_place(&mut out, &blow, k * frames, s.spread * side);
         }
         finish(&out, channels)
     },

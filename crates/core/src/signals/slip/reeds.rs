@@ -111,6 +111,47 @@ pub const KEYS: SignalKind = SignalKind {
 };
 
 settings! {
+    /// Settings of the short chords.
+    pub struct Chords {
+        /// Tempo, beats per minute.
+        tempo_bpm: TEMPO,
+        /// How long a chord is held, ms.
+        length_ms: Param { label: "Length", unit: Unit::Ms, min: 40.0, max: 400.0, default: 140.0, scale: Scale::Log, what: "How long a chord is held before the keys are let go.", ..Param::BLANK },
+    }
+}
+
+/// Chords that are short, and silence after each.
+pub const CHORDS: SignalKind = SignalKind {
+    id: "slip-chords",
+    label: "Short chords",
+    family: Family::Slip,
+    purpose: "The harmonium at Pellow Slip, one short chord a bar and nothing after it: what rings on then is the reverb.",
+    params: Chords::PARAMS,
+    highest: |_| None,
+    make: |values, rate_hz, channels| {
+        let s = Chords::from_values(values);
+        let (rate, beat_s) = (f64::from(rate_hz), 60.0 / s.tempo_bpm);
+        let mut out = vec![vec![0.0; cast::frames(16.0 * beat_s, rate_hz)]; 2];
+        let held = cast::frames(s.length_ms / 1000.0, rate_hz);
+        for (bar, chord) in BARS.iter().enumerate() {
+            for freq_hz in chord.chord_hz {
+                let reed = Reed {
+                    freq_hz,
+                    dullness: 1.1,
+                    partials: 24,
+                    apart_cents: 3.0,
+                    apart_turns: 0.1,
+                    rise_s: 0.004,
+                    fall_s: 0.01,
+                };
+                blow(&mut out, &reed, cast::frames(cast::real(4 * bar) * beat_s, rate_hz), held, 0.2, rate);
+            }
+        }
+        finish(&out, channels)
+    },
+};
+
+settings! {
     /// Settings of the fog horn.
     pub struct Horn {
         /// Frequency, Hz.

@@ -1,7 +1,7 @@
 //! What people reach for, what gets in and when it comes: decay, pre-delay, size, width, damping, the cuts ahead.
 
 use crate::catalogue::outcomes;
-use crate::catalogue::{Param, Picture, Scale, Unit, Usual};
+use crate::catalogue::{self, ActsWith, NOTES, Param, Picture, Scale, Unit, Usual};
 use crate::effects::reverb::settings::{CUT_OFF_HZ, MOST_PREDELAY_MS, MOST_SIZE_M};
 
 /// Time to fall by 60 dB, s.
@@ -31,7 +31,8 @@ pub const DECAY_S: Param = Param {
 pub const PREDELAY_MS: Param = Param {
     label: "Pre-delay",
     group: "Room",
-    unit: Unit::Ms,
+    acts_with: Some(ActsWith { param: "predelay_note", from: 0.0, to: 0.0 }),
+    unit: Unit::DelayMs,
     max: MOST_PREDELAY_MS,
     default: 10.0,
     scale: Scale::SoftLog { knee: 10.0 },
@@ -238,4 +239,36 @@ pub const PREDELAY_ON: Param = Param {
     mistake: "Wondering why a long pre-delay leaves no gap: the early reflections fill it.",
     usual: &[Usual { value: 0.0, purpose: "a room around the sound" }],
     ..Param::BLANK
+};
+
+/// The pre-delay as a note, by its place among the choices.
+pub const PREDELAY_NOTE: Param = Param {
+    label: "Pre-delay as a note",
+    group: "Pre-delay",
+    choices: NOTES.split_at(LONGEST_NOTE + 1).0,
+    outcome: Some(outcomes::PREDELAY),
+    picture: Some(Picture::FirstReflections),
+    what: "A note value at the tempo instead of milliseconds: the reverb begins in time. It waits for 500 ms at most.",
+    listen: "A short note hides in the groove: the reverb seems to answer, and the beat stays clear.",
+    look: "The gap between the direct sound and what follows goes with the tempo.",
+    mistake: "Taking a note that ends on the next hit: there, the reverb makes it blurred.",
+    usual: &[Usual { value: 0.0, purpose: "in milliseconds" }, Usual { value: 1.0, purpose: "a voice, in time" }],
+    ..Param::BLANK
+};
+
+/// The longest note of a pre-delay: a quarter.
+const LONGEST_NOTE: usize = 12;
+
+/// The tempo of the bench, beats per minute.
+pub const TEMPO_BPM: Param = Param {
+    group: "Pre-delay",
+    acts_with: Some(ActsWith::at_least("predelay_note", 1.0)),
+    outcome: Some(outcomes::PREDELAY),
+    picture: Some(Picture::FirstReflections),
+    what: "Beats per minute: one tempo for the whole bench. A source that has one brings it along.",
+    listen: "The answer of the reverb stays in time, or comes late.",
+    look: "The gap shrinks as the tempo rises.",
+    mistake: "Setting notes without looking whether this is the tempo of the track.",
+    usual: &[Usual { value: 120.0, purpose: "two beats in a second" }],
+    ..catalogue::TEMPO
 };
