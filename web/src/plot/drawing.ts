@@ -107,7 +107,10 @@ export function paintLevels(context: CanvasRenderingContext2D, s: Scales, { leve
     if (share <= 0.02) continue;
     context.globalAlpha = Math.min(1, share) ** 1.6;
     const [column, row] = [Math.floor(i / rows), i % rows];
-    context.fillRect(s.left + column * width, s.bottom - (row + 1) * height, width + 0.5, height + 0.5);
+    // From edge to edge of whole pixels: nothing shows through between two, and none lies over its neighbour.
+    const [left, right] = [column, column + 1].map((edge) => Math.round(s.left + edge * width)) as Column;
+    const [bottom, top] = [row, row + 1].map((edge) => Math.round(s.bottom - edge * height)) as Column;
+    context.fillRect(left, top, right - left, bottom - top);
   }
   context.globalAlpha = 1;
 }

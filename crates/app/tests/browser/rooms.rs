@@ -3,12 +3,22 @@
 use fantoccini::Locator;
 
 use super::dynamics::{add, show};
+use super::explaining::choose;
 use super::{TAP, choose_source, hear, heard_dbfs};
 use crate::browser::{Driver, Page};
 use crate::common::{self, Serve};
 
-const PICTURES: [&str; 7] =
-    ["Decay", "Decay by octave", "Response", "First 200 ms", "Falling spectrum", "Density", "Left to right"];
+const PICTURES: [&str; 9] = [
+    "Decay",
+    "Decay by octave",
+    "Response",
+    "First 200 ms",
+    "Falling spectrum",
+    "Falling, over time",
+    "Under the next hit",
+    "Density",
+    "Left to right",
+];
 
 async fn sentences(page: &Page) -> String {
     page.text("p[aria-live=polite]").await
@@ -38,6 +48,10 @@ async fn a_reverb_is_seen_measured_and_heard() {
         if name == "First 200 ms" {
             page.picture("first-reflections").await;
         }
+        if name == "Under the next hit" {
+            page.until("how long", "return /heard for \\d+ % of the time/.test(document.querySelector('[role=tabpanel]').textContent)").await;
+            page.picture("under-hits").await;
+        }
     }
 
     // What is said and listed is what is set, within what one response scatters.
@@ -51,7 +65,10 @@ async fn a_reverb_is_seen_measured_and_heard() {
     let t30 = page
         .run("return [...document.querySelectorAll('details[aria-label=Room] dl > div')].find(d => d.firstChild.textContent === 'T30').lastChild.textContent")
         .await;
-    let t30: f64 = t30.as_str().unwrap().trim_end_matches(" s").parse().unwrap();
+    let t30 = t30.as_str().unwrap();
+    // Beside it stands from which change on it is heard to be another one.
+    assert!(t30.contains("heard from \u{b1}0.12 s"), "{t30}");
+    let t30: f64 = t30.split(' ').next().unwrap().parse().unwrap();
     assert!((t30 / 2.4 - 1.0).abs() < 0.05, "{t30} s for 2.4 s");
 
     // A fan is drawn in the picture of the decay, and listed.
@@ -79,6 +96,45 @@ async fn a_reverb_is_seen_measured_and_heard() {
     assert!(sentences(&page).await.contains("frozen"));
     page.group("Room").await;
     page.wait("input[aria-label='Size, typed value']").await;
+    assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}
+
+/// The tempo belongs to the bench: moved in one stage it moves in all, it comes with a source that has one, and one undo takes
+/// it back everywhere.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_bench_has_one_tempo() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.settled().await;
+    add(&page, "reverb").await;
+    add(&page, "reverb").await;
+    // The compressor of the fresh bench stands before them.
+    let reverb = |n: usize| format!("//div[@data-point]//button[normalize-space(.)='{} Reverb']", n + 1);
+    let tempo = async |n: usize| {
+        page.click(Locator::XPath(&reverb(n))).await;
+        page.group("Pre-delay").await;
+        let field = page.wait("input[aria-label='Tempo, typed value']").await;
+        field.prop("value").await.unwrap().unwrap()
+    };
+    assert_eq!(tempo(1).await, "120 bpm");
+    choose(&page, "Pre-delay as a note", "6").await;
+    page.set("Tempo", "96").await;
+    page.settled().await;
+    // A sixteenth at 96 beats per minute.
+    let said = sentences(&page).await;
+    assert!(said.contains("156 ms"), "{said}");
+    assert_eq!(tempo(2).await, "96 bpm");
+    page.press("Undo").await;
+    assert_eq!((tempo(2).await, tempo(1).await), ("120 bpm".to_owned(), "120 bpm".to_owned()));
+    // The source brings its own, and a new stage has it.
+    page.set("Tempo", "80").await;
+    page.settled().await;
+    choose_source(&page, "slip-bass").await;
+    assert_eq!(tempo(1).await, "120 bpm");
+    add(&page, "reverb").await;
+    assert_eq!(tempo(3).await, "120 bpm");
     assert_eq!(page.console().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }

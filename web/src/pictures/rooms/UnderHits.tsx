@@ -35,7 +35,9 @@ export function UnderHitsPicture() {
             share: 1,
             draw: (context, s) => {
               const [reverb, threshold] = [points(s, wet), points(s, from)];
+              context.globalAlpha = 0.45;
               fillBetween(context, reverb.map(([x, y], i) => [x, Math.min(y, threshold[i]?.[1] ?? y)]), threshold, "after-fill");
+              context.globalAlpha = 1;
               strokeLine(context, points(s, dry), { colour: "before", width: 1.2 });
               strokeLine(context, threshold, { colour: "difference", width: 1.4, dash: [5, 4] });
               strokeLine(context, reverb, { colour: "after", width: 2 });
