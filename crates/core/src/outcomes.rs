@@ -9,6 +9,7 @@ use crate::catalogue::{Outcome, outcomes};
 use crate::dsp::energy;
 use crate::effects::PartKind;
 use crate::level::db_from_power;
+use crate::measures::modulation::{self, Notches, Sway, SwingShape};
 use crate::measures::room::{self, RoomResponse};
 use crate::measures::{
     Levels, LowTone, MeanPower, OnsetLevels, Reduction, Response, Tail, crest_db, log_freqs, loudness_or_rms,
@@ -33,6 +34,8 @@ pub struct Readable<'a> {
     responses: OnceCell<Vec<Response>>,
     room: OnceCell<Option<RoomResponse>>,
     early: OnceCell<Option<RoomResponse>>,
+    sway: OnceCell<Option<Sway>>,
+    notches: OnceCell<Option<Notches>>,
 }
 
 impl<'a> Readable<'a> {
@@ -48,6 +51,8 @@ impl<'a> Readable<'a> {
             responses: OnceCell::new(),
             room: OnceCell::new(),
             early: OnceCell::new(),
+            sway: OnceCell::new(),
+            notches: OnceCell::new(),
         }
     }
 
@@ -102,6 +107,42 @@ impl Readable<'_> {
         self.path.stages.get(self.stage).filter(|stage| stage.effect.rings())
     }
 
+    fn moving(&self) -> Option<&Stage> {
+        self.path.stages.get(self.stage).filter(|stage| stage.effect.swing(&stage.values).is_some())
+    }
+
+    fn swing(&self) -> Option<SwingShape> {
+        let stage = self.moving()?;
+        Some(SwingShape::of(&stage.effect.swing(&stage.values)?))
+    }
+
+    /// How a held tone sways.
+    fn sway(&self) -> Option<Sway> {
+        let measure = || modulation::tone_sway(self.moving()?, self.rate_hz());
+        *self.sway.get_or_init(measure)
+    }
+
+    /// The notches in the middle of the cycle, or where it is held.
+    fn notches(&self) -> Option<&Notches> {
+        let measure = || {
+            let stage = self.moving()?;
+            let held = stage.effect.swing(&stage.values)?.held.unwrap_or(0.0);
+            Notches::of(stage, held, self.rate_hz())
+        };
+        self.notches.get_or_init(measure).as_ref()
+    }
+
+    /// How far the lowest notch goes in a cycle, and in a second, octaves.
+    fn notch_way(&self) -> Option<(f64, f64)> {
+        let stage = self.moving()?;
+        let lowest = modulation::lowest_notches(stage, NOTCH_PLACES, self.rate_hz());
+        let octaves: Vec<f64> = lowest.into_iter().flatten().map(f64::log2).collect();
+        let (low, high) = octaves.iter().fold((f64::MAX, f64::MIN), |(a, b), x| (a.min(*x), b.max(*x)));
+        let gone: f64 = octaves.iter().zip(octaves.iter().cycle().skip(1)).map(|(a, b)| (b - a).abs()).sum();
+        let shape = SwingShape::of(&stage.effect.swing(&stage.values)?);
+        (octaves.len() > 1).then_some((high - low, gone * shape.rate_hz))
+    }
+
     fn rate_hz(&self) -> u32 {
         self.passage.buffer.rate_hz()
     }
@@ -116,6 +157,9 @@ fn longest_s(stage: &Stage) -> f64 {
 
 /// No room is followed for longer for one outcome, s.
 const LONGEST_S: f64 = 8.0;
+
+/// Places of a cycle at which the lowest notch is looked for.
+const NOTCH_PLACES: usize = 16;
 
 /// Responses of single parts are followed for this long, s.
 const PART_S: f64 = 1.5;
@@ -224,6 +268,24 @@ const READERS: &[(Outcome, Reader)] = &[
     (outcomes::COLOURATION, |r| {
         let response = r.room()?;
         room::ringing_db(&response.reverberant(), response.rate_hz)
+    }),
+    (outcomes::SWING_RATE, |r| Some(r.swing()?.rate_hz)),
+    (outcomes::SWING_RISE, |r| Some(r.swing()?.rising)),
+    (outcomes::SWING_EDGE, |r| Some(r.swing()?.at_ends)),
+    (outcomes::SWING_CHANCE, |r| Some(r.swing()?.chance)),
+    (outcomes::SWING_START, |r| Some(r.swing()?.start)),
+    (outcomes::SWING_APART, |r| r.swing()?.together),
+    (outcomes::PITCH_SWAY, |r| Some(r.sway()?.cents)),
+    (outcomes::RIPPLE, |r| Some(r.sway()?.ripple)),
+    (outcomes::SUM_RIPPLE, |r| Some(r.sway()?.sum_ripple)),
+    (outcomes::SIDES, |r| modulation::sides(r.moving()?, r.rate_hz())),
+    (outcomes::NOTCH_COUNT, |r| Some(cast::real(r.notches()?.freqs_hz.len()))),
+    (outcomes::LOWEST_NOTCH, |r| r.notches()?.freqs_hz.first().copied()),
+    (outcomes::NOTCH_WAY, |r| Some(r.notch_way()?.0)),
+    (outcomes::NOTCH_SPEED, |r| Some(r.notch_way()?.1)),
+    (outcomes::PEAK_HEIGHT, |r| {
+        let notches = r.notches()?;
+        Some(notches.peak_db - notches.mean_db)
     }),
     (outcomes::WOBBLE, |r| room::wobble_cents(r.ringing()?, r.rate_hz())),
     (outcomes::EARLY_COUNT, |r| {

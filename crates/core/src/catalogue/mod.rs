@@ -78,6 +78,10 @@ pub enum Unit {
     DelayMs,
     /// Beats per minute.
     Bpm,
+    /// Degrees of a cycle.
+    Degrees,
+    /// Milliseconds to a hundredth.
+    FineMs,
 }
 
 /// The measured quantity that a parameter is there to change. How it is read off a passage stands in `outcomes`.
@@ -145,6 +149,12 @@ pub enum Picture {
     Density,
     /// The correlation of left and right in it, over time and by octave.
     Correlation,
+    /// The swing of an oscillator over the passage.
+    Swing,
+    /// The response of an effect that moves at one moment, with its notches.
+    Notches,
+    /// The lines beside a tone that an effect moves.
+    Sidebands,
 }
 
 /// A value that is often used, and what for.

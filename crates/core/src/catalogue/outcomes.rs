@@ -126,6 +126,61 @@ pub const EARLY_BALANCE: Outcome =
 pub const EARLY_CREST: Outcome =
     Outcome { id: "early_crest_db", label: "hardest click of the early part", unit: Unit::Db };
 
+/// How often a second an effect goes through its cycle; 0 where it is held.
+pub const SWING_RATE: Outcome = Outcome { id: "swing_rate_hz", label: "cycles per second", unit: Unit::Hz };
+
+/// The share of a cycle in which its swing rises.
+pub const SWING_RISE: Outcome =
+    Outcome { id: "swing_rise", label: "share of the cycle that it rises in", unit: Unit::Percent };
+
+/// The share of the time that a swing spends near its ends.
+pub const SWING_EDGE: Outcome =
+    Outcome { id: "swing_at_ends", label: "share of the time near its ends", unit: Unit::Percent };
+
+/// By how much the cycles of a swing differ from each other.
+pub const SWING_CHANCE: Outcome =
+    Outcome { id: "swing_chance", label: "difference between cycles", unit: Unit::Percent };
+
+/// Where a swing is at the beginning of the passage.
+pub const SWING_START: Outcome =
+    Outcome { id: "swing_start", label: "place at the beginning", unit: Unit::Signed };
+
+/// The correlation of the swings of left and right.
+pub const SWING_APART: Outcome =
+    Outcome { id: "swing_together", label: "correlation of both movements", unit: Unit::Signed };
+
+/// How far the pitch of a tone is off at most, in the wet sound.
+pub const PITCH_SWAY: Outcome =
+    Outcome { id: "pitch_sway_cents", label: "sway of the pitch", unit: Unit::Cents };
+
+/// How far the level of a held tone sways.
+pub const RIPPLE: Outcome = Outcome { id: "ripple", label: "ripple of a held tone", unit: Unit::Percent };
+
+/// How far the sum of both sides of a held tone sways.
+pub const SUM_RIPPLE: Outcome = Outcome { id: "sum_ripple", label: "ripple in mono", unit: Unit::Percent };
+
+/// The correlation of left and right of a sound that had the same on both sides.
+pub const SIDES: Outcome = Outcome { id: "sides", label: "correlation of left and right", unit: Unit::Signed };
+
+/// Notches under 20 kHz in the middle of the cycle.
+pub const NOTCH_COUNT: Outcome =
+    Outcome { id: "notch_count", label: "notches under 20 kHz", unit: Unit::Count };
+
+/// The lowest notch in the middle of the cycle.
+pub const LOWEST_NOTCH: Outcome = Outcome { id: "lowest_notch_hz", label: "lowest notch", unit: Unit::Hz };
+
+/// How far the lowest notch goes in a cycle.
+pub const NOTCH_WAY: Outcome =
+    Outcome { id: "notch_way_oct", label: "way of the lowest notch", unit: Unit::Octaves };
+
+/// How far the lowest notch goes in a second, there and back.
+pub const NOTCH_SPEED: Outcome =
+    Outcome { id: "notch_speed_oct", label: "way of the lowest notch in a second", unit: Unit::Octaves };
+
+/// The highest point of the response over its mean power, in the middle of the cycle.
+pub const PEAK_HEIGHT: Outcome =
+    Outcome { id: "peak_over_mean_db", label: "highest peak over the mean", unit: Unit::Db };
+
 /// As [`MEAN_REDUCTION`], of one band of the stage alone.
 pub const MEAN_REDUCTION_OF_BAND: [Outcome; 5] = of_bands(
     MEAN_REDUCTION,

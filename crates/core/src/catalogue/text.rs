@@ -29,6 +29,8 @@ impl Unit {
             Self::Ratio => format!("{} : 1", decimal(value, usize::from(value < 99.95))),
             Self::Ms | Self::DelayMs if value >= 999.5 => format!("{} s", decimal(value / 1000.0, 2)),
             Self::Ms | Self::DelayMs => format!("{} ms", decimal(value, usize::from(value < 9.95))),
+            Self::FineMs if value < 9.995 => format!("{} ms", decimal(value, 2)),
+            Self::FineMs => format!("{} ms", decimal(value, 1)),
             Self::S => format!("{} s", decimal(value, 1)),
             Self::FineS if value.is_infinite() => "no end".to_owned(),
             Self::FineS => format!("{} s", decimal(value, 1 + usize::from(value < 9.995))),
@@ -48,6 +50,7 @@ impl Unit {
             Self::Bits => format!("{} bits", decimal(value, 1)),
             Self::Cents => format!("{} cents", decimal(value, 1)),
             Self::Bpm => format!("{} bpm", decimal(value, 0)),
+            Self::Degrees => format!("{}\u{b0}", decimal(value, 0)),
         }
     }
 
@@ -58,8 +61,8 @@ impl Unit {
             (Self::Ratio, ":1") | (Self::Octaves, "oct") | (Self::Semitones, "st") => Some(1.0),
             (Self::Slope, "db/oct" | "db") => Some(1.0),
             (Self::M, "m") | (Self::Bits, "bit" | "bits") | (Self::Cents, "cents") => Some(1.0),
-            (Self::Ms | Self::DelayMs, "ms") | (Self::Bpm, "bpm") | (Self::S | Self::FineS, "s") | (Self::Hz, "hz") => Some(1.0),
-            (Self::Ms | Self::DelayMs, "s") | (Self::Hz, "k" | "khz") => Some(1000.0),
+            (Self::Ms | Self::DelayMs | Self::FineMs, "ms") | (Self::Bpm, "bpm") | (Self::Degrees, "\u{b0}" | "deg") | (Self::S | Self::FineS, "s") | (Self::Hz, "hz") => Some(1.0),
+            (Self::Ms | Self::DelayMs | Self::FineMs, "s") | (Self::Hz, "k" | "khz") => Some(1000.0),
             (Self::S | Self::FineS, "ms") => Some(0.001),
             (Self::Percent | Self::FinePercent, "%" | "") => Some(0.01),
             (_, "") => Some(1.0),
@@ -96,8 +99,9 @@ impl Param {
             Unit::Db => " dB",
             Unit::Dbfs => " dBFS",
             Unit::Lufs => " LUFS",
-            Unit::Ms | Unit::DelayMs => " ms",
+            Unit::Ms | Unit::DelayMs | Unit::FineMs => " ms",
             Unit::Bpm => " bpm",
+            Unit::Degrees => " degrees",
             Unit::S | Unit::FineS => " s",
             Unit::Hz => " Hz",
             Unit::Octaves => " oct",
@@ -135,8 +139,8 @@ impl Param {
             Unit::Ratio | Unit::Expansion if value < 20.0 => 0.1,
             Unit::Ratio | Unit::Expansion if value < 100.0 => 1.0,
             Unit::Ratio | Unit::Expansion => 10.0,
-            Unit::FineS if value < 10.0 => 0.01,
-            Unit::FineS => 0.1,
+            Unit::FineS | Unit::FineMs if value < 10.0 => 0.01,
+            Unit::FineS | Unit::FineMs => 0.1,
             Unit::M | Unit::Bits | Unit::Cents => 0.1,
             Unit::FinePercent => 0.0001,
             Unit::Ms | Unit::DelayMs if value < 10.0 => 0.1,
@@ -152,7 +156,7 @@ impl Param {
             Unit::Q if value < 100.0 => 0.1,
             Unit::Q | Unit::Count | Unit::Semitones => 1.0,
             Unit::Slope => 6.0,
-            Unit::Bpm => 1.0,
+            Unit::Bpm | Unit::Degrees => 1.0,
         }
     }
 
@@ -207,7 +211,9 @@ impl Param {
         }
         let number: f64 = digits.parse().map_err(|_| refused())?;
         let factor = self.unit.factor(suffix).ok_or_else(refused)?;
-        self.check(number * factor).map_err(|_| refused())
+        // 70 % are 0.7 and not 70 times 0.01, which is a little more.
+        let value = if factor < 1.0 { number / (1.0 / factor).round() } else { number * factor };
+        self.check(value).map_err(|_| refused())
     }
 }
 

@@ -1,5 +1,6 @@
 //! What an effect can show or predict. Reports, sentences and pictures ask for abilities, and never for an effect by name.
 
+use super::modulation::Swing;
 use super::{Curves, Effect, LevelStep};
 
 /// Something that an effect can show or predict, from its values.
@@ -20,6 +21,8 @@ pub enum Ability {
     Decay(fn(&[f64], f64) -> f64),
     /// Parts of its sound that can be heard alone.
     Parts(&'static [Part]),
+    /// How its oscillator swings: it moves.
+    Swings(fn(&[f64]) -> Swing),
 }
 
 /// Which part of a room's sound it is.
@@ -124,6 +127,27 @@ impl Effect {
     #[must_use]
     pub fn part_alone(&self, values: &[f64], kind: PartKind) -> Option<Vec<f64>> {
         self.parts().iter().find(|part| part.kind == kind).and_then(|part| (part.alone)(values))
+    }
+
+    /// How its oscillator swings; none where it has none.
+    #[must_use]
+    pub fn swing(&self, values: &[f64]) -> Option<Swing> {
+        self.able(|ability| match ability {
+            Ability::Swings(swing) => Some(swing(values)),
+            _ => None,
+        })
+    }
+
+    /// The values with which its movement is held still so many cycles on; none where it does not move.
+    #[must_use]
+    pub fn held(&self, values: &[f64], cycles: f64) -> Option<Vec<f64>> {
+        self.swing(values)?;
+        let mut values = values.to_vec();
+        for (id, value) in [("hold", 1.0), ("hold_deg", 360.0 * cycles.rem_euclid(1.0))] {
+            let place = self.params.iter().position(|param| param.id == id)?;
+            values[place] = value;
+        }
+        Some(values)
     }
 
     /// Whether it works on sibilants.

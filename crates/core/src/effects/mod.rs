@@ -2,19 +2,27 @@
 
 mod ability;
 mod around;
+pub mod autopan;
+pub mod chorus;
 pub mod compressor;
 pub mod deesser;
 pub mod dynamics;
 pub mod equaliser;
+pub mod flanger;
 pub mod gain;
 pub mod gate;
 pub mod limiter;
 pub mod multiband;
+pub mod modulation;
+pub mod phaser;
 mod predicted;
 pub mod reverb;
 pub mod saturation;
+pub mod tremolo;
+pub mod vibrato;
 
 pub use ability::{Ability, Part, PartKind};
+pub use modulation::Swing;
 pub use around::{Around, Beside, SoundBlock};
 pub use predicted::{BandCurve, Curves, LevelStep, ScopeCurve};
 
@@ -37,6 +45,12 @@ pub const ALL: &[&Effect] = &[
     &multiband::EFFECT,
     &equaliser::EFFECT,
     &reverb::EFFECT,
+    &chorus::EFFECT,
+    &flanger::EFFECT,
+    &phaser::EFFECT,
+    &vibrato::EFFECT,
+    &tremolo::EFFECT,
+    &autopan::EFFECT,
     &saturation::EFFECT,
     &gain::EFFECT,
 ];

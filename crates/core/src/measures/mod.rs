@@ -8,6 +8,7 @@ mod distortion;
 mod histogram;
 mod levels;
 mod masking;
+pub mod modulation;
 mod movement;
 mod onsets;
 mod overview;

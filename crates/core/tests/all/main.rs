@@ -26,6 +26,7 @@ mod house;
 mod judged;
 mod live;
 mod measures;
+mod modulation;
 mod processing;
 mod reverb;
 mod reverb_sound;

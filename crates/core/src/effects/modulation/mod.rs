@@ -1,0 +1,18 @@
+//! What the effects share that move: one oscillator, whose phase follows the passage, and delays that are read between samples.
+
+mod delay;
+mod oscillator;
+mod settings;
+mod swayed;
+mod swung_gain;
+mod wave;
+pub mod words;
+
+pub use delay::SwungDelay;
+pub(crate) use oscillator::swing_of;
+pub use oscillator::{Oscillator, Swing};
+pub use settings::BLOCK;
+pub(crate) use settings::moving_settings;
+pub use swung_gain::{GainSway, SwungGain};
+pub use swayed::{OPEN_HZ, Sway, Swayed};
+pub use wave::Wave;

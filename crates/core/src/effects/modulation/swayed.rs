@@ -1,0 +1,262 @@
+//! Delays that sway: what chorus, flanger and vibrato are made of. Dattorro, "Effect Design, Part 2: Delay-Line Modulation and
+//! Chorus", JAES 45(10), 1997, has the structures; how the delays are read stands in `delay.rs`.
+
+use std::array::from_fn;
+use std::f64::consts::{FRAC_PI_4, SQRT_2};
+
+use super::{Oscillator, Swing, SwungDelay};
+use crate::cast;
+use crate::dsp::{Corner, Ramp, StateVariable};
+use crate::effects::{Around, Processor, Quantity, Setup};
+
+/// The longest delay, swung out, ms.
+const MOST_MS: f64 = 60.0;
+/// How long it takes to slide to another delay, s. A delay that slides is heard at another pitch meanwhile, as on tape.
+const SLIDE_S: f64 = 0.08;
+/// The shortest delay: what comes back must have been written, samples.
+const LEAST: f64 = 1.0;
+/// What is smaller than this is silence.
+const SMALLEST: f32 = 1e-15;
+/// The frequency at which a tone control is off, Hz.
+pub const OPEN_HZ: f64 = 20_000.0;
+
+/// Delays that sway.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Sway {
+    /// How they move.
+    pub swing: Swing,
+    /// Their middle, ms.
+    pub delay_ms: f64,
+    /// How far they move to either side, ms.
+    pub depth_ms: f64,
+    /// How many there are, spread over the cycle.
+    pub voices: usize,
+    /// How much of what comes out goes in again.
+    pub feedback: f64,
+    /// How far the voices stand apart, 0 to 1.
+    pub width: f64,
+    /// The sign of what comes out, 1 or -1; what goes in again has its own.
+    pub gain: f64,
+    /// Where the highs of it end, Hz; [`OPEN_HZ`] is nowhere.
+    pub tone_hz: f64,
+    /// By how much everything else is late, ms: a delay can then be shorter than none.
+    pub late_ms: f64,
+}
+
+impl Sway {
+    /// The delay of a voice against the rest of the sound at a time of the passage (s), ms.
+    #[must_use]
+    pub fn delay_ms_at(&self, seconds: f64, voice: usize, side: usize) -> f64 {
+        self.delay_ms + self.depth_ms * self.swing.at(seconds, self.ahead(voice, side))
+    }
+
+    fn ahead(&self, voice: usize, side: usize) -> f64 {
+        let of_voice = cast::real(voice) / cast::real(self.voices.max(1));
+        of_voice + if side == 1 { self.swing.apart } else { 0.0 }
+    }
+
+    /// What of a side goes in again: all of its voices together pass no more than 1.
+    fn again(&self, side: usize) -> f64 {
+        let all: f64 = (0..self.voices).map(|voice| self.share(voice, side).abs()).sum();
+        self.feedback * self.gain / all.max(1.0)
+    }
+
+    /// How loud a voice is on a side: as much power in all as one of them has.
+    #[must_use]
+    pub fn share(&self, voice: usize, side: usize) -> f64 {
+        if voice >= self.voices {
+            return 0.0;
+        }
+        // One after the other to the left and to the right, the first ones furthest.
+        let outward = if self.voices == 1 { 0.0 } else { 1.0 - cast::real(voice / 2) / cast::real(self.voices) };
+        let place = self.width * outward * if voice % 2 == 0 { -1.0 } else { 1.0 };
+        let turn = (1.0 + place) * FRAC_PI_4;
+        let side = if side == 0 { turn.cos() } else { turn.sin() };
+        SQRT_2 * side * self.gain / cast::real(self.voices).sqrt()
+    }
+}
+
+/// One channel: what has come in, and what has been made of it.
+struct Channel {
+    line: SwungDelay,
+    tone: StateVariable,
+}
+
+/// Up to `V` voices on two sides.
+pub struct Swayed<const V: usize> {
+    /// What the values of an effect mean.
+    meaning: fn(&[f64]) -> Sway,
+    rate: f64,
+    late: usize,
+    channels: [Channel; 2],
+    /// Left and right.
+    oscillators: [Oscillator<V>; 2],
+    swings: [[Vec<f32>; V]; 2],
+    delay: Ramp,
+    depth: Ramp,
+    /// Of each side: what goes in again is never more than the share that is set, however many voices come together.
+    feedbacks: [Ramp; 2],
+    tone_octaves: Ramp,
+    /// How much of the sound has its highs taken off.
+    toned: Ramp,
+    shares: [[Ramp; V]; 2],
+    /// The voices that are heard, also those that still fade, and those that stay.
+    voices: usize,
+    wanted: usize,
+    /// The delay of the first voice on the left, ms.
+    delays_ms: Vec<f32>,
+    traced: usize,
+}
+
+impl<const V: usize> Swayed<V> {
+    /// At rest.
+    #[must_use]
+    pub fn new(setup: Setup, values: &[f64], meaning: fn(&[f64]) -> Sway) -> Self {
+        let sway = meaning(values);
+        let rate = f64::from(setup.rate_hz);
+        let channel =
+            || Channel { line: SwungDelay::new(cast::count(MOST_MS / 1000.0 * rate)), tone: StateVariable::default() };
+        let slide = cast::frames(SLIDE_S, setup.rate_hz);
+        let per_ms = rate / 1000.0;
+        let ahead = |side: usize| from_fn(|voice| sway.ahead(voice, side));
+        Self {
+            meaning,
+            rate,
+            late: cast::count(sway.late_ms * per_ms),
+            channels: [channel(), channel()],
+            oscillators: [0, 1].map(|side| Oscillator::new(sway.swing, ahead(side), setup.rate_hz)),
+            swings: [(); 2].map(|()| from_fn(|_| vec![0.0; setup.max_block])),
+            delay: Ramp::new((sway.delay_ms + sway.late_ms) * per_ms, slide),
+            depth: Ramp::new(sway.depth_ms * per_ms, slide),
+            feedbacks: [0, 1].map(|side| Ramp::new(sway.again(side), slide)),
+            tone_octaves: Ramp::new(sway.tone_hz.log2(), slide),
+            toned: Ramp::new(toned(&sway), slide),
+            shares: [0, 1].map(|side| from_fn(|voice| Ramp::new(sway.share(voice, side), slide))),
+            voices: sway.voices.min(V),
+            wanted: sway.voices.min(V),
+            delays_ms: vec![0.0; setup.max_block],
+            traced: 0,
+        }
+    }
+
+    /// Writes down the delay of the first voice over a block that has so many frames.
+    fn note_delays(&mut self, n: usize) {
+        let (mut delay, mut depth) = (self.delay.clone(), self.depth.clone());
+        for (ms, swing) in self.delays_ms[..n].iter_mut().zip(&self.swings[0][0]) {
+            let ago = delay.next_value() + depth.next_value() * f64::from(*swing) - cast::real(self.late);
+            *ms = cast::sample(ago * 1000.0 / self.rate);
+        }
+        self.traced = n;
+    }
+
+    fn run(&mut self, side: usize, x: &mut [f32]) {
+        let channel = &mut self.channels[side];
+        let most = channel.line.most();
+        let voices = self.voices;
+        for (i, x) in x.iter_mut().enumerate() {
+            let (delay, depth) = (self.delay.next_value(), self.depth.next_value());
+            let feedback = cast::sample(self.feedbacks[side].next_value());
+            let mut wet = 0.0;
+            for voice in 0..voices {
+                let share = cast::sample(self.shares[side][voice].next_value());
+                let ago = (delay + depth * f64::from(self.swings[side][voice][i])).clamp(LEAST, most);
+                // What has come in up to the sample before this one.
+                wet += share * channel.line.read(ago - 1.0);
+            }
+            // What has died away is silence: small numbers take long.
+            let enters = *x + feedback * wet;
+            channel.line.push(if enters.abs() < SMALLEST { 0.0 } else { enters });
+            *x = wet;
+        }
+        if self.toned.rests_at(0.0) {
+            return;
+        }
+        let mut corner = Corner::butterworth(self.tone_octaves.value().exp2(), self.rate);
+        for x in x {
+            if self.tone_octaves.left() > 0 {
+                corner = Corner::butterworth(self.tone_octaves.next_value().exp2(), self.rate);
+            }
+            let share = cast::sample(self.toned.next_value());
+            let low = cast::sample(channel.tone.step(&corner, f64::from(*x)).low);
+            *x = share * low + (1.0 - share) * *x;
+        }
+    }
+}
+
+/// Whether the highs are taken off, as a share.
+fn toned(sway: &Sway) -> f64 {
+    f64::from(u8::from(sway.tone_hz < OPEN_HZ))
+}
+
+impl<const V: usize> Processor for Swayed<V> {
+    fn set(&mut self, values: &[f64]) {
+        let sway = (self.meaning)(values);
+        let per_ms = self.rate / 1000.0;
+        for (side, oscillator) in self.oscillators.iter_mut().enumerate() {
+            oscillator.set(sway.swing, from_fn(|voice| sway.ahead(voice, side)));
+        }
+        // By how much all else is late stays as it is.
+        self.delay.set((sway.delay_ms + sway.late_ms) * per_ms);
+        self.depth.set(sway.depth_ms * per_ms);
+        self.feedbacks.iter_mut().enumerate().for_each(|(side, feedback)| feedback.set(sway.again(side)));
+        self.tone_octaves.set(sway.tone_hz.log2());
+        if self.toned.rests_at(0.0) {
+            self.channels.iter_mut().for_each(|channel| channel.tone.reset());
+        }
+        self.toned.set(toned(&sway));
+        for (side, shares) in self.shares.iter_mut().enumerate() {
+            shares.iter_mut().enumerate().for_each(|(voice, share)| share.set(sway.share(voice, side)));
+        }
+        // Voices that go are heard until they are gone; those that come read what there is.
+        self.wanted = sway.voices.min(V);
+        self.voices = self.voices.max(self.wanted);
+    }
+
+    fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
+        let n = io.first().map_or(0, |c| c.len());
+        let ramps = [&self.delay, &self.depth, &self.tone_octaves, &self.toned].map(Ramp::clone);
+        for (side, x) in io.iter_mut().enumerate().take(2) {
+            // Both sides move in step.
+            let [delay, depth, tone_octaves, toned] = ramps.clone();
+            (self.delay, self.depth, self.tone_octaves, self.toned) = (delay, depth, tone_octaves, toned);
+            self.oscillators[side].fill(around.at, n, &mut self.swings[side]);
+            if side == 0 {
+                self.note_delays(n);
+            }
+            self.run(side, x);
+        }
+        if io.len() == 1 {
+            self.feedbacks[1].skip(n);
+            self.shares[1].iter_mut().for_each(|share| share.skip(n));
+        }
+    }
+
+    fn reset(&mut self) {
+        for channel in &mut self.channels {
+            channel.line.reset();
+            channel.tone.reset();
+        }
+        self.voices = self.wanted;
+        self.oscillators.iter_mut().for_each(Oscillator::reset);
+        for ramp in [&mut self.delay, &mut self.depth, &mut self.tone_octaves, &mut self.toned] {
+            ramp.settle();
+        }
+        self.feedbacks.iter_mut().chain(self.shares.iter_mut().flatten()).for_each(Ramp::settle);
+    }
+
+    fn latency(&self) -> usize {
+        self.late
+    }
+
+    fn tail(&self) -> usize {
+        let round = self.delay.value().abs() + self.depth.value().abs();
+        let feedback = self.feedbacks[0].value().abs().max(self.feedbacks[1].value().abs());
+        // Every time round it loses what the feedback takes.
+        let rounds = if feedback == 0.0 { 1.0 } else { 1.0 - 3.0 * std::f64::consts::LN_10 / feedback.ln() };
+        cast::count(round * rounds) + self.late
+    }
+
+    fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {
+        (quantity == Quantity::DelayMs && part == 0).then(|| &self.delays_ms[..self.traced])
+    }
+}

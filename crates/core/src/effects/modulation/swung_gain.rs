@@ -1,0 +1,84 @@
+//! Gains that sway: what tremolo and auto-pan are made of.
+
+use super::{Oscillator, Swing};
+use crate::cast;
+use crate::dsp::Ramp;
+use crate::effects::{Around, MOVE_S, Processor, Setup};
+
+/// How the gain of each side follows a swing.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct GainSway {
+    /// How it moves.
+    pub swing: Swing,
+    /// How far, 0 to 1.
+    pub depth: f64,
+    /// How much of each law counts.
+    pub laws: [f64; 2],
+}
+
+/// The gain of a side (0 left, 1 right) at a swing from -1 to 1 times the depth.
+pub type Law = fn(swung: f64, depth: f64, side: usize) -> f64;
+
+/// Gains at work: two laws, of which one or the other holds.
+pub struct SwungGain {
+    meaning: fn(&[f64]) -> GainSway,
+    laws: [Law; 2],
+    oscillators: [Oscillator<1>; 2],
+    swings: [[Vec<f32>; 1]; 2],
+    depth: Ramp,
+    shares: [Ramp; 2],
+}
+
+impl SwungGain {
+    /// At rest.
+    #[must_use]
+    pub fn new(setup: Setup, values: &[f64], meaning: fn(&[f64]) -> GainSway, laws: [Law; 2]) -> Self {
+        let sway = meaning(values);
+        let ramp = |value| Ramp::new(value, cast::frames(MOVE_S, setup.rate_hz));
+        Self {
+            meaning,
+            laws,
+            oscillators: [0.0, sway.swing.apart].map(|ahead| Oscillator::new(sway.swing, [ahead], setup.rate_hz)),
+            swings: [(); 2].map(|()| [vec![0.0; setup.max_block]]),
+            depth: ramp(sway.depth),
+            shares: sway.laws.map(ramp),
+        }
+    }
+}
+
+impl Processor for SwungGain {
+    fn set(&mut self, values: &[f64]) {
+        let sway = (self.meaning)(values);
+        for (oscillator, ahead) in self.oscillators.iter_mut().zip([0.0, sway.swing.apart]) {
+            oscillator.set(sway.swing, [ahead]);
+        }
+        self.depth.set(sway.depth);
+        self.shares.iter_mut().zip(sway.laws).for_each(|(ramp, share)| ramp.set(share));
+    }
+
+    fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
+        let n = io.first().map_or(0, |c| c.len());
+        let start = (self.depth.clone(), self.shares.clone());
+        for (side, x) in io.iter_mut().enumerate().take(2) {
+            (self.depth, self.shares) = start.clone();
+            self.oscillators[side].fill(around.at, n, &mut self.swings[side]);
+            for (x, swung) in x.iter_mut().zip(&self.swings[side][0]) {
+                let depth = self.depth.next_value();
+                let [one, other] = [self.shares[0].next_value(), self.shares[1].next_value()];
+                let swung = f64::from(*swung);
+                let gain = match (one, other) {
+                    (_, 0.0) => self.laws[0](swung, depth, side),
+                    (0.0, _) => self.laws[1](swung, depth, side),
+                    _ => one * self.laws[0](swung, depth, side) + other * self.laws[1](swung, depth, side),
+                };
+                *x *= cast::sample(gain);
+            }
+        }
+    }
+
+    fn reset(&mut self) {
+        self.oscillators.iter_mut().for_each(Oscillator::reset);
+        self.depth.settle();
+        self.shares.iter_mut().for_each(Ramp::settle);
+    }
+}

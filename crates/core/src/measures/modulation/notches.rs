@@ -1,0 +1,97 @@
+//! Notches of an effect whose movement is held still: its response to an impulse at one place of the cycle.
+
+use serde::Serialize;
+
+use crate::cast;
+use crate::dsp::plans;
+use crate::effects::Setup;
+use crate::level::db_from_power;
+use crate::path::{Chain, Path, Stage};
+
+/// Notches are looked for up to here, Hz.
+const HIGHEST_HZ: f64 = 20_000.0;
+const LOWEST_HZ: f64 = 20.0;
+/// A notch is at least this far under the mean power: 3 dB.
+const NOTCH: f64 = 0.5;
+/// Records, and points of their spectra, at up to 48 kHz, twice as many at up to 96 kHz: for all notches, and for the way of one.
+const LONG: (usize, usize) = (1 << 15, 1 << 18);
+const SHORT: (usize, usize) = (1 << 13, 1 << 15);
+
+/// The response at one place of the cycle, of the left side.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Notches {
+    /// Notches under 20 kHz, Hz, from low to high.
+    pub freqs_hz: Vec<f64>,
+    /// How deep each of them is under the mean, dB.
+    pub depths_db: Vec<f64>,
+    /// The mean power up to 20 kHz, dB.
+    pub mean_db: f64,
+    /// The highest of all, dB.
+    pub peak_db: f64,
+    /// Where that is, Hz.
+    pub peak_hz: f64,
+}
+
+impl Notches {
+    /// Measures a stage that moves, as it is heard at its mix, with its movement held so many cycles on; none where it does not
+    /// move.
+    #[must_use]
+    pub fn of(stage: &Stage, cycles: f64, rate_hz: u32) -> Option<Self> {
+        Some(Self::of_power(&power(stage, cycles, rate_hz, LONG)?, rate_hz))
+    }
+
+    fn of_power(power: &[f64], rate_hz: u32) -> Self {
+        let bin_hz = 0.5 * f64::from(rate_hz) / cast::real(power.len() - 1);
+        let last = cast::count(HIGHEST_HZ / bin_hz).min(power.len() - 2);
+        let range = cast::count(LOWEST_HZ / bin_hz).max(1)..=last;
+        let looked = &power[range.clone()];
+        let mean = looked.iter().sum::<f64>() / cast::real(looked.len());
+        let (mut freqs_hz, mut depths_db) = (Vec::new(), Vec::new());
+        let mut peak = (0.0, 0);
+        for k in range {
+            let [before, here, after] = [power[k - 1], power[k], power[k + 1]];
+            if here > peak.0 {
+                peak = (here, k);
+            }
+            if here < before && here <= after && here < NOTCH * mean {
+                // Power is a parabola around a notch.
+                let off = 0.5 * (before - after) / (before - 2.0 * here + after);
+                freqs_hz.push((cast::real(k) + off) * bin_hz);
+                depths_db.push(db_from_power((here - 0.25 * (before - after) * off).max(0.0) / mean).max(-200.0));
+            }
+        }
+        Self {
+            freqs_hz,
+            depths_db,
+            mean_db: db_from_power(mean),
+            peak_db: db_from_power(peak.0),
+            peak_hz: cast::real(peak.1) * bin_hz,
+        }
+    }
+}
+
+/// The lowest notch at so many places of a cycle, Hz; none where there is none.
+#[must_use]
+pub fn lowest_notches(stage: &Stage, places: usize, rate_hz: u32) -> Vec<Option<f64>> {
+    let at = |k: usize| power(stage, cast::real(k) / cast::real(places), rate_hz, SHORT);
+    (0..places).map(|k| Notches::of_power(&at(k)?, rate_hz).freqs_hz.first().copied()).collect()
+}
+
+/// The power over frequency of the left side, from 0 Hz to half the rate.
+fn power(stage: &Stage, cycles: f64, rate_hz: u32, (record, points): (usize, usize)) -> Option<Vec<f64>> {
+    let times = cast::count(f64::from(rate_hz) / 48_000.0).max(1);
+    let (record, points) = (times * record, times * points);
+    let values = stage.effect.held(&stage.values, cycles)?;
+    let held = Stage { values, ..stage.by_itself() };
+    let mut chain = Chain::new(&Path { stages: vec![held] }, Setup { rate_hz, max_block: 512 });
+    let mut left = vec![0.0f32; record];
+    left[0] = 1.0;
+    let mut right = left.clone();
+    chain.process(&mut [&mut left, &mut right], 0);
+    let plan = plans::forward(points);
+    let (mut time, mut spectrum) = (plan.make_input_vec(), plan.make_output_vec());
+    time.iter_mut().zip(&left).for_each(|(t, x)| *t = f64::from(*x));
+    plan.process(&mut time, &mut spectrum).ok()?;
+    Some(spectrum.iter().map(|x| x.norm_sqr()).collect())
+}
