@@ -7,6 +7,7 @@ use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::effects::Curves;
 use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
+use clear_bend_core::measures::modulation::{NotchView, Sidebands, SwingView};
 use clear_bend_core::measures::room::{RoomView, UnderHits};
 use clear_bend_core::measures::{
     Analysing, Attack, BandLevel, CurvePoint, Distortion, GainView, Histogram, Parts, Resonance,
@@ -34,6 +35,9 @@ pub fn write() -> Result<()> {
     GainView::export_all(&config)?;
     ResponseView::export_all(&config)?;
     RoomView::export_all(&config)?;
+    SwingView::export_all(&config)?;
+    NotchView::export_all(&config)?;
+    Sidebands::export_all(&config)?;
     UnderHits::export_all(&config)?;
     CurvePoint::export_all(&config)?;
     Distortion::export_all(&config)?;

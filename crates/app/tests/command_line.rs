@@ -103,6 +103,13 @@ fn a_reverb_is_measured_and_its_response_written() {
     let seconds = |room: &Value| room["times"]["t30"]["seconds"].as_f64().unwrap();
     assert!((seconds(&stage) / 1.2 - 1.0).abs() < 0.05, "{stage}");
     assert!(stage["gap_ms"].as_f64().unwrap() >= 21.0);
+    // It stands still, so nothing wobbles; and it is played faster than it is heard.
+    assert!(stage["wobble_cents"].as_f64().unwrap() < 0.5, "{}", stage["wobble_cents"]);
+    assert!(
+        (0.01..100.0).contains(&stage["percent_of_core"].as_f64().unwrap()),
+        "{}",
+        stage["percent_of_core"]
+    );
     assert!((seconds(&json(at, &["measure", "decay", "--path", "path.json"])) / 1.2 - 1.0).abs() < 0.05);
     let written = run(at, &["response", "--path", "path.json", "--impulse", "-o", "response.wav"]);
     assert_eq!((written.code, written.err.as_str()), (0, ""));
@@ -126,6 +133,52 @@ fn a_reverb_is_measured_and_its_response_written() {
     ] {
         let refused = run(at, wrong);
         assert_eq!(refused.code, 2, "{wrong:?}: {}", refused.err);
+    }
+}
+
+/// A flanger of 1 ms has twenty notches, 1 kHz apart, from 500 Hz on; a vibrato of 5 Hz and 0.5 ms sways by 27 cents, and a tremolo
+/// has two lines 6.02 dB under the tone (docs/measures.md, "Modulation").
+#[test]
+fn what_moves_is_measured_as_the_formulas_say() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    let put = |stage: &str| {
+        let path = format!(r#"{{"format":"clear-bend-path","version":3,"stages":[{stage}]}}"#);
+        fs::write(at.join("path.json"), path).unwrap();
+    };
+    put(r#"{"effect":"flanger","mix":0.5,"params":{"delay_ms":1,"depth_ms":0}}"#);
+    let comb = json(at, &["measure", "notches", "--path", "path.json", "--at", "90"]);
+    let found: Vec<f64> =
+        comb["freqs_hz"].as_array().unwrap().iter().map(|hz| hz.as_f64().unwrap()).collect();
+    assert_eq!(found.len(), 20);
+    let expected = (0..20u8).map(|k| 500.0 + 1000.0 * f64::from(k));
+    assert!(found.iter().zip(expected).all(|(hz, comb)| (hz / comb - 1.0).abs() < 0.002));
+    put(r#"{"effect":"vibrato","params":{"rate_hz":5,"depth_ms":0.5}}"#);
+    let vibrato = json(at, &["measure", "modulation", "--path", "path.json"]);
+    assert!(
+        (vibrato["pitch_sway_cents"].as_f64().unwrap() - 27.2).abs() < 0.2,
+        "{}",
+        vibrato["pitch_sway_cents"]
+    );
+    assert_eq!(vibrato["notches"].as_array().unwrap().len(), 16);
+    put(r#"{"effect":"tremolo","params":{"rate_hz":4,"depth":1}}"#);
+    let lines = json(at, &["measure", "modulation", "--path", "path.json", "--tone", "1000"]);
+    let line = |order: i64| {
+        let all = lines["sidebands"]["lines"].as_array().unwrap();
+        all.iter().find(|line| line["order"] == order).unwrap()["level_db"].as_f64().unwrap()
+    };
+    assert!((line(1) - line(0) + 6.02).abs() < 0.02, "{} {}", line(1), line(0));
+    put(r#"{"effect":"gain"}"#);
+    for wrong in [
+        &["measure", "modulation", "--path", "path.json"][..],
+        &["measure", "notches", "--path", "path.json"],
+        &["measure", "notches", "--path", "path.json", "--at", "361"],
+        &["measure", "modulation", "--path", "path.json", "--tone", "0"],
+        &["measure", "modulation", "--path", "path.json", "--stage", "1"],
+    ] {
+        let refused = run(at, wrong);
+        assert_eq!(refused.code, 2, "{wrong:?}: {}", refused.err);
+        assert_eq!(refused.err.lines().count(), 1, "{}", refused.err);
     }
 }
 

@@ -72,7 +72,11 @@ impl MeasuringBench {
     #[wasm_bindgen(js_name = underHitsJson)]
     pub fn under_hits_json(&self, stage: usize) -> Result<String, JsError> {
         let room = self.path.stages.get(stage).is_some_and(|stage| stage.effect.rings());
-        json(&room.then(|| UnderHits::of(&self.path, stage, &self.passage.buffer, self.passage.play)).flatten())
+        json(
+            &room
+                .then(|| UnderHits::of(&self.path, stage, &self.passage.buffer, self.passage.play))
+                .flatten(),
+        )
     }
 
     /// The resonances of the passage before the path, as JSON.

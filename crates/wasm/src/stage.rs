@@ -4,6 +4,7 @@ use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::document::parse_json;
 use clear_bend_core::measures;
+use clear_bend_core::measures::modulation::{NotchView, Sidebands, SwingView};
 use clear_bend_core::measures::room::{self, Falling, RoomResponse, RoomView};
 use clear_bend_core::measures::{
     GainView, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion, measure_response,
@@ -138,6 +139,33 @@ pub fn falling_json(path_json: &str, stage: usize, lines: usize) -> Result<Strin
         Falling::of(&response, t30.map(|t30| t30.seconds), lines)
     });
     json(&falling)
+}
+
+/// The swing of a stage over so many seconds, at so many places, as JSON; null where it does not move.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = swingJson)]
+pub fn swing_json(path_json: &str, stage: usize, seconds: f64, columns: usize) -> Result<String, JsError> {
+    json(&SwingView::of(&stage_of(path_json, stage)?, seconds, columns))
+}
+
+/// The response of a stage at so many places of its cycle, at so many frequencies, as JSON; null where it does not move.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = notchesJson)]
+pub fn notches_json(path_json: &str, stage: usize, places: usize, points: usize) -> Result<String, JsError> {
+    json(&NotchView::of(&stage_of(path_json, stage)?, places, points, BENCH_RATE_HZ))
+}
+
+/// The spectrum of a tone (Hz) through a stage that moves, as JSON; null where it does not.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = sidebandsJson)]
+pub fn sidebands_json(path_json: &str, stage: usize, tone_hz: f64) -> Result<String, JsError> {
+    json(&Sidebands::of(&stage_of(path_json, stage)?, tone_hz, BENCH_RATE_HZ))
 }
 
 /// Lets a stage run over so many seconds of noise, in the blocks of an audio thread. How long that takes is for the caller to see.

@@ -12,6 +12,7 @@ import type { GainView } from "../generated/types/GainView";
 import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { Picture as PictureKind } from "../generated/types/Picture";
+import type { NotchView } from "../generated/types/NotchView";
 import type { Parts } from "../generated/types/Parts";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
@@ -21,10 +22,12 @@ import type { Resonance } from "../generated/types/Resonance";
 import type { ResponseView } from "../generated/types/ResponseView";
 import type { RoomView } from "../generated/types/RoomView";
 import type { Report } from "../generated/types/Report";
+import type { Sidebands } from "../generated/types/Sidebands";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
 import type { Strip } from "../generated/types/Strip";
 import type { SumLevels } from "../generated/types/SumLevels";
+import type { SwingView } from "../generated/types/SwingView";
 import type { UnderHits } from "../generated/types/UnderHits";
 import type { LaidSound } from "./sounds";
 
@@ -108,6 +111,10 @@ export type Shown =
   /** The falling spectrum of the stage, and where its reverb is heard in the passage; none where it is no room. */
   | { picture: "falling-over-time"; falling: Falling | null }
   | { picture: "under-hits"; levels: UnderHits | null }
+  /** The swing over the passage, the response through its cycle, the lines beside a tone; none where the stage does not move. */
+  | { picture: "swing"; swing: SwingView | null; seconds: number }
+  | { picture: "notches"; view: NotchView | null; swing: SwingView | null; seconds: number }
+  | { picture: "sidebands"; sidebands: Sidebands | null }
   /** The response of the stage, for all pictures of rooms; none where it is no room. */
   | { [P in RoomPicture]: { picture: P; view: RoomView | null } }[RoomPicture];
 

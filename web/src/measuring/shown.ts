@@ -1,5 +1,5 @@
 /** What every picture needs beside the passage drawn small: one line for each. A picture without an answer does not compile. */
-import { attackJson, bandEdges, distortionJson, fallingJson, gainsJson, logFreqs, type MeasuringBench, responsesJson, staticCurveJson, stepJson } from "../generated/wasm/clear_bend_wasm.js";
+import { attackJson, bandEdges, distortionJson, fallingJson, gainsJson, logFreqs, type MeasuringBench, notchesJson, responsesJson, sidebandsJson, staticCurveJson, stepJson, swingJson } from "../generated/wasm/clear_bend_wasm.js";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
 import type { CurvePoint } from "../generated/types/CurvePoint";
@@ -7,10 +7,13 @@ import type { Distortion } from "../generated/types/Distortion";
 import type { GainView } from "../generated/types/GainView";
 import type { Falling } from "../generated/types/Falling";
 import type { Histogram } from "../generated/types/Histogram";
+import type { NotchView } from "../generated/types/NotchView";
 import type { Parts } from "../generated/types/Parts";
 import type { Picture as PictureKind } from "../generated/types/Picture";
 import type { ResponseView } from "../generated/types/ResponseView";
+import type { Sidebands } from "../generated/types/Sidebands";
 import type { StepResponse } from "../generated/types/StepResponse";
+import type { SwingView } from "../generated/types/SwingView";
 import type { UnderHits } from "../generated/types/UnderHits";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
 import type { Request, RoomPicture, Shown, ShownBy } from "./messages";
@@ -74,6 +77,9 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
   falling: room("falling"),
   "falling-over-time": ({ request, path }) => ({ falling: JSON.parse(fallingJson(path, request.pictured, SPECTROGRAM_COLUMNS)) as Falling | null }),
   "under-hits": ({ bench, request }) => ({ levels: JSON.parse(bench.underHitsJson(request.pictured)) as UnderHits | null }),
+  swing: (asked) => ({ swing: swingOf(asked), seconds: asked.bench.seconds }),
+  notches: (asked) => ({ view: JSON.parse(notchesJson(asked.path, asked.request.pictured, CYCLE_PLACES, NOTCH_POINTS)) as NotchView | null, swing: swingOf(asked), seconds: asked.bench.seconds }),
+  sidebands: ({ request, path }) => ({ sidebands: JSON.parse(sidebandsJson(path, request.pictured, SIDEBAND_TONE_HZ)) as Sidebands | null }),
   density: room("density"),
   correlation: room("correlation"),
 };
@@ -83,6 +89,13 @@ export function shown(bench: MeasuringBench, request: Request, path: string): Sh
   const answer = ANSWERS[request.picture]({ bench, request, path });
   return answer && ({ picture: request.picture, ...answer } as Shown);
 }
+
+/** Places of a cycle at which the response is drawn, and points of each; the tone whose sidebands are shown, Hz. */
+const CYCLE_PLACES = 48;
+const NOTCH_POINTS = 400;
+const SIDEBAND_TONE_HZ = 1000;
+
+const swingOf = ({ bench, request, path }: Asked) => JSON.parse(swingJson(path, request.pictured, bench.seconds, request.columns)) as SwingView | null;
 
 const histograms = (bench: MeasuringBench) => JSON.parse(bench.histogramsJson()) as [Histogram, Histogram];
 

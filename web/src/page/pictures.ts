@@ -20,6 +20,9 @@ import { DensityPicture } from "../pictures/rooms/Density";
 import { FallingOverTime, FallingPicture } from "../pictures/rooms/Falling";
 import { FirstReflections, WholeResponse } from "../pictures/rooms/Response";
 import { UnderHitsPicture } from "../pictures/rooms/UnderHits";
+import { NotchesPicture } from "../pictures/moving/Notches";
+import { SidebandsPicture } from "../pictures/moving/Sidebands";
+import { SwingPicture } from "../pictures/moving/Swing";
 import { TwoParts } from "./TwoParts";
 
 export const PICTURES: Record<Picture, { label: string; component: () => React.ReactNode }> = {
@@ -46,4 +49,7 @@ export const PICTURES: Record<Picture, { label: string; component: () => React.R
   "under-hits": { label: "Under the next hit", component: UnderHitsPicture },
   density: { label: "Density", component: DensityPicture },
   correlation: { label: "Left to right", component: CorrelationPicture },
+  swing: { label: "Swing", component: SwingPicture },
+  notches: { label: "Notches", component: NotchesPicture },
+  sidebands: { label: "Sidebands", component: SidebandsPicture },
 };

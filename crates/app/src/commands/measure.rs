@@ -1,10 +1,12 @@
 //! `clear-bend measure WHAT`: JSON on standard output.
 
+use std::ops::RangeInclusive;
 use std::path::PathBuf;
 use std::time::Instant;
 
 use clap::{Args, Subcommand};
 use clear_bend_core::effects::LevelStep;
+use clear_bend_core::measures::modulation::{Notches, Sidebands, tone_sway};
 use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse, wobble_cents};
 use clear_bend_core::measures::{
     BandLevel, CurvePoint, Levels, LowTone, Resolution, Spectrum, band_levels, log_freqs, loudest_moments,
@@ -75,6 +77,24 @@ pub enum Measure {
         #[arg(long, default_value_t = LowTone::USUAL.level_dbfs, allow_negative_numbers = true)]
         level: f64,
     },
+    /// What moves: notches over a cycle, the sway of pitch and level, and the lines beside a tone
+    Modulation {
+        /// The stage
+        #[command(flatten)]
+        of: StageOf,
+        /// Frequency of the tone whose lines are listed, Hz
+        #[arg(long, default_value_t = 440.0)]
+        tone: f64,
+    },
+    /// The notches of a stage that moves, held at a place of its cycle
+    Notches {
+        /// The stage
+        #[command(flatten)]
+        of: StageOf,
+        /// The place, degrees
+        #[arg(long, default_value_t = 0.0)]
+        at: f64,
+    },
     /// How a room, a reverb or a whole path rings on: decay times over all and by octave, clarity, reflections, density
     Decay {
         /// Response to an impulse as a WAV file, instead of a path
@@ -90,6 +110,61 @@ pub enum Measure {
         #[arg(long, default_value_t = 48_000)]
         rate: u32,
     },
+}
+
+/// What is read off a stage that moves.
+#[derive(Serialize)]
+struct Movement {
+    /// Cycles per second; 0 where it is held.
+    rate_hz: f64,
+    /// How far the pitch of the moving sound sways to either side, cents.
+    pitch_sway_cents: f64,
+    /// How far the level of a held tone sways, on the left and in the sum of both sides: (most - least) / (most + least).
+    ripple: f64,
+    sum_ripple: f64,
+    /// The notches at 16 places of a cycle.
+    notches: Vec<Moment>,
+    /// The lines beside a tone; none where a cycle takes more than 10 s.
+    sidebands: Option<Sidebands>,
+}
+
+/// The notches at a place of the cycle.
+#[derive(Serialize)]
+struct Moment {
+    place_deg: f64,
+    #[serde(flatten)]
+    notches: Notches,
+}
+
+/// Places of the cycle at which notches are listed.
+const PLACES: u32 = 16;
+
+impl Movement {
+    fn of(stage: &Stage, tone_hz: f64, rate_hz: u32) -> Result<Self, Fault> {
+        let swing = stage.effect.swing(&stage.values).ok_or_else(|| still(stage))?;
+        let sway = tone_sway(stage, rate_hz).ok_or_else(|| still(stage))?;
+        let moment = |k: u32| {
+            let cycles = f64::from(k) / f64::from(PLACES);
+            Some(Moment { place_deg: 360.0 * cycles, notches: Notches::of(stage, cycles, rate_hz)? })
+        };
+        Ok(Self {
+            rate_hz: if swing.held.is_some() { 0.0 } else { swing.rate_hz },
+            pitch_sway_cents: sway.cents,
+            ripple: sway.ripple,
+            sum_ripple: sway.sum_ripple,
+            notches: (0..PLACES).filter_map(moment).collect(),
+            sidebands: Sidebands::of(stage, tone_hz, rate_hz),
+        })
+    }
+}
+
+/// The refusal of a stage that does not move.
+fn still(stage: &Stage) -> Fault {
+    refused(
+        "--stage",
+        stage.effect.label,
+        "a stage that moves: chorus, flanger, phaser, vibrato, tremolo, auto-pan",
+    )
 }
 
 /// What is read off a stage that rings.
@@ -163,6 +238,11 @@ impl StageOf {
         rate(self.rate)?;
         Ok(path.stages.swap_remove(self.stage))
     }
+}
+
+/// Accepts a number within a range.
+fn within(argument: &str, value: f64, range: RangeInclusive<f64>, accepted: &str) -> Result<f64, Fault> {
+    if range.contains(&value) { Ok(value) } else { Err(refused(argument, value, accepted)) }
 }
 
 /// Accepts a level of a test tone.
@@ -272,11 +352,18 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
         Measure::Distortion { of, freq, level: dbfs } => {
             let stage = of.read()?;
             let most = f64::from(of.rate) / 4.0;
-            if !(10.0..=most).contains(freq) {
-                return Err(refused("--freq", freq, &format!("10 to {most} Hz at this rate")));
-            }
-            let tone = LowTone { freq_hz: *freq, level_dbfs: level("--level", *dbfs)? };
+            let freq_hz = within("--freq", *freq, 10.0..=most, &format!("10 to {most} Hz at this rate"))?;
+            let tone = LowTone { freq_hz, level_dbfs: level("--level", *dbfs)? };
             super::print_json(&measure_distortion(&stage, of.rate, &tone))
+        }
+        Measure::Modulation { of, tone } => {
+            let most = 0.45 * f64::from(of.rate);
+            let tone = within("--tone", *tone, 20.0..=most, &format!("20 to {most} Hz at this rate"))?;
+            super::print_json(&Movement::of(&of.read()?, tone, of.rate)?)
+        }
+        Measure::Notches { of, at } => {
+            let (stage, at) = (of.read()?, within("--at", *at, 0.0..=360.0, "0 to 360 degrees")?);
+            super::print_json(&Notches::of(&stage, at / 360.0, of.rate).ok_or_else(|| still(&stage))?)
         }
         Measure::Decay { input: Some(input), .. } => {
             super::print_json(&Room::of(&RoomResponse::of_buffer(&super::read_sound(input)?)))

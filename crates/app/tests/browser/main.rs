@@ -16,6 +16,7 @@ mod explaining;
 mod figures;
 mod keeping;
 mod looking;
+mod moving;
 mod resting;
 mod rooms;
 mod rounds;

@@ -95,7 +95,8 @@ impl Param {
     #[must_use]
     pub fn aside(&self, value: f64) -> Option<String> {
         match self.unit {
-            Unit::Hz => Some(note_of(value)),
+            // Under C0 nothing is a note.
+            Unit::Hz if value >= 16.0 => Some(note_of(value)),
             Unit::Q => Some(Unit::Octaves.text(octaves_of_q(value))),
             Unit::DelayMs => Some(Unit::M.text(way_m(value))),
             _ => None,

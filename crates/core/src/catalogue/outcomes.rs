@@ -160,7 +160,8 @@ pub const RIPPLE: Outcome = Outcome { id: "ripple", label: "ripple of a held ton
 pub const SUM_RIPPLE: Outcome = Outcome { id: "sum_ripple", label: "ripple in mono", unit: Unit::Percent };
 
 /// The correlation of left and right of a sound that had the same on both sides.
-pub const SIDES: Outcome = Outcome { id: "sides", label: "correlation of left and right", unit: Unit::Signed };
+pub const SIDES: Outcome =
+    Outcome { id: "sides", label: "correlation of left and right", unit: Unit::Signed };
 
 /// Notches under 20 kHz in the middle of the cycle.
 pub const NOTCH_COUNT: Outcome =

@@ -61,7 +61,11 @@ impl Unit {
             (Self::Ratio, ":1") | (Self::Octaves, "oct") | (Self::Semitones, "st") => Some(1.0),
             (Self::Slope, "db/oct" | "db") => Some(1.0),
             (Self::M, "m") | (Self::Bits, "bit" | "bits") | (Self::Cents, "cents") => Some(1.0),
-            (Self::Ms | Self::DelayMs | Self::FineMs, "ms") | (Self::Bpm, "bpm") | (Self::Degrees, "\u{b0}" | "deg") | (Self::S | Self::FineS, "s") | (Self::Hz, "hz") => Some(1.0),
+            (Self::Ms | Self::DelayMs | Self::FineMs, "ms")
+            | (Self::Bpm, "bpm")
+            | (Self::Degrees, "\u{b0}" | "deg")
+            | (Self::S | Self::FineS, "s")
+            | (Self::Hz, "hz") => Some(1.0),
             (Self::Ms | Self::DelayMs | Self::FineMs, "s") | (Self::Hz, "k" | "khz") => Some(1000.0),
             (Self::S | Self::FineS, "ms") => Some(0.001),
             (Self::Percent | Self::FinePercent, "%" | "") => Some(0.01),

@@ -12,8 +12,8 @@ pub mod flanger;
 pub mod gain;
 pub mod gate;
 pub mod limiter;
-pub mod multiband;
 pub mod modulation;
+pub mod multiband;
 pub mod phaser;
 mod predicted;
 pub mod reverb;
@@ -22,8 +22,8 @@ pub mod tremolo;
 pub mod vibrato;
 
 pub use ability::{Ability, Part, PartKind};
-pub use modulation::Swing;
 pub use around::{Around, Beside, SoundBlock};
+pub use modulation::Swing;
 pub use predicted::{BandCurve, Curves, LevelStep, ScopeCurve};
 
 use std::sync::Arc;

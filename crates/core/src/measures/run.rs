@@ -10,7 +10,8 @@ const BLOCK: usize = 128;
 
 /// Lets a stage run over so many seconds of stereo noise, as it is set, in the blocks of an audio thread.
 pub fn run_stage(stage: &Stage, rate_hz: u32, seconds: f64) {
-    let mut chain = Chain::new(&Path { stages: vec![stage.by_itself()] }, Setup { rate_hz, max_block: BLOCK });
+    let mut chain =
+        Chain::new(&Path { stages: vec![stage.by_itself()] }, Setup { rate_hz, max_block: BLOCK });
     let mut random = SplitMix64::new(1, 0);
     let noise: Vec<f32> = (0..2 * BLOCK).map(|_| cast::sample(0.1 * random.bipolar())).collect();
     for block in 0..cast::frames(seconds, rate_hz) / BLOCK {

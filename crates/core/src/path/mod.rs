@@ -128,7 +128,9 @@ impl Stage {
     #[must_use]
     pub fn memory_s(&self) -> f64 {
         let times = self.effect.params.iter().zip(&self.values).map(|(param, value)| match param.unit {
-            Unit::Ms | Unit::DelayMs | Unit::FineMs if self.effect.acts(&self.values, param) => value / 1000.0,
+            Unit::Ms | Unit::DelayMs | Unit::FineMs if self.effect.acts(&self.values, param) => {
+                value / 1000.0
+            }
             Unit::S if self.effect.acts(&self.values, param) => *value,
             _ => 0.0,
         });

@@ -2,11 +2,12 @@
 
 use serde::Serialize;
 
+use super::moving::on_moving;
 use super::rooms::{on_loop, on_room};
 use super::{OnsetChange, Report, StageReadings};
 use crate::catalogue::Unit;
 use crate::measures::{MatchedBy, Sibilants};
-use crate::path::Path;
+use crate::path::{Path, Stage};
 
 /// A sentence whose measured numbers are set apart.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -54,9 +55,10 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
         path.stages.iter().filter(|stage| stage.wet() > 0.0).all(|stage| stage.effect.filters());
     let ranges = on_octaves(report).filter(|_| only_filters);
     let change = ranges.or_else(|| on_onsets(&report.onsets)).unwrap_or_else(|| on_level(report));
-    // A room that works alone is told by how it rings; what it does to hits is little.
-    let only_rooms = path.stages.iter().filter(|stage| stage.wet() > 0.0).all(|stage| stage.effect.rings());
-    let change = Some(change).filter(|_| !only_rooms);
+    // A room that works alone is told by how it rings, and what moves by how; what they do to hits is little.
+    let tells = |stage: &Stage| stage.effect.rings() || stage.effect.swing(&stage.values).is_some();
+    let only_these = path.stages.iter().filter(|stage| stage.wet() > 0.0).all(tells);
+    let change = Some(change).filter(|_| !only_these);
     let mut said: Vec<Sentence> = change.iter().map(|change| Sentence::marked(change)).collect();
     said.extend(rooms(path, report).iter().map(|text| Sentence::marked(text)));
     said.push(Sentence::marked(&on_match(report)));
@@ -69,13 +71,14 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
     said
 }
 
-/// What every room has to say.
+/// What every room has to say, and everything that moves.
 fn rooms(path: &Path, report: &Report) -> Vec<String> {
     let working = report.stages.iter().zip(&path.stages).filter(|(_, stage)| stage.wet() > 0.0);
     working
         .flat_map(|(readings, _)| {
             let room = readings.room.as_ref().filter(|_| !readings.silent_side).map(on_room);
-            room.unwrap_or_default().into_iter().chain(on_loop(readings))
+            let moving = readings.moving.as_ref().map(on_moving);
+            room.unwrap_or_default().into_iter().chain(on_loop(readings)).chain(moving.unwrap_or_default())
         })
         .collect()
 }

@@ -1,9 +1,11 @@
 //! Everything that is read off a passage before and after a path.
 
 mod explain;
+mod moving;
 mod rooms;
 
 pub use explain::{Sentence, Span};
+pub use moving::Moving;
 
 use std::cell::OnceCell;
 use std::collections::BTreeMap;
@@ -119,6 +121,8 @@ pub struct StageReadings {
     pub beyond_loop: Option<f64>,
     /// Whether it works on the side of a sound that has none.
     pub silent_side: bool,
+    /// What is read off its movement, where it moves.
+    pub moving: Option<Moving>,
 }
 
 /// What a path does to a passage.
@@ -318,6 +322,9 @@ fn stage_readings(
             && stage.wet() > 0.0
             && stage.scope == Scope::Side
             && is_mono(&passage.buffer),
+        moving: (stage.wet() > 0.0)
+            .then(|| Moving::of(stage, passage.buffer.seconds(), passage.play, rate_hz))
+            .flatten(),
         pumping: gain.and_then(|gain| Pumping::of(gain, &passage.onsets, rate_hz)),
         sibilants: de_essed.and_then(|(before, after)| Sibilants::between(before, after)),
         ducks: gain.zip(key).map_or_else(Vec::new, |(gain, key)| {

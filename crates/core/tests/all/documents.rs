@@ -300,7 +300,8 @@ proptest! {
 /// A bench has one tempo: stages that say another one are refused by name; stages without it do not care.
 #[test]
 fn a_bench_has_one_tempo() {
-    let reverb = |bpm: f64| json!({ "effect": "reverb", "params": { "predelay_note": "1/16", "tempo_bpm": bpm } });
+    let reverb =
+        |bpm: f64| json!({ "effect": "reverb", "params": { "predelay_note": "1/16", "tempo_bpm": bpm } });
     let bench = |one: Value, other: Value| {
         let mut bench = serde_json::to_value(BenchDocument::fresh()).unwrap();
         let snapshots = json!([{ "stages": [one] }, { "stages": [{ "effect": "gain" }, other] }]);
@@ -311,7 +312,8 @@ fn a_bench_has_one_tempo() {
     assert!(bench(reverb(90.0), reverb(90.0)).is_ok());
     assert!(bench(reverb(90.0), json!({ "effect": "limiter" })).is_ok());
     let refusal = bench(reverb(90.0), reverb(91.0)).unwrap_err().to_string();
-    for word in ["stems[0].snapshots[1].stages[1].params.tempo_bpm", "91", "90, as everywhere on this bench"] {
+    for word in ["stems[0].snapshots[1].stages[1].params.tempo_bpm", "91", "90, as everywhere on this bench"]
+    {
         assert!(refusal.contains(word), "{refusal}");
     }
     // What is left out is the default, 120.

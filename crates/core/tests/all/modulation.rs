@@ -4,13 +4,17 @@ use std::f64::consts::{PI, TAU};
 
 use clear_bend_core::catalogue::NOTES;
 use clear_bend_core::effects::modulation::{Swing, Wave};
-use clear_bend_core::measures::modulation::{Notches, Sidebands, SwingShape, lowest_notches, sides, tone_sway};
-use clear_bend_core::path::{Chain, Path, Stage};
+use clear_bend_core::measures::modulation::{
+    NotchView, Notches, Sidebands, SwingShape, SwingView, lowest_notches, sides, tone_sway,
+};
+use clear_bend_core::passage::Passage;
+use clear_bend_core::path::{Chain, Path, Play, Stage};
+use clear_bend_core::report::report;
 use clear_bend_core::signals::SplitMix64;
 use clear_bend_core::{Buffer, cast, effects};
 use proptest::prelude::*;
 
-use crate::common::{RATE, SETUP, near, stage_with};
+use crate::common::{RATE, SETUP, near, signal, stage_with};
 
 fn at_mix(effect: &str, mix: f64, params: &[(&str, f64)]) -> Stage {
     Stage { mix, ..stage_with(effect, params) }
@@ -53,7 +57,8 @@ fn the_family_of_swings_has_the_shapes_of_the_textbook() {
 /// What is read off a swing: half of a cycle rises, or as much as its lean says; chance makes cycles differ.
 #[test]
 fn the_shape_of_a_swing_is_read() {
-    let swing = |wave: Wave| SwingShape::of(&Swing { rate_hz: 2.0, wave, start: 0.25, apart: 0.25, held: None });
+    let swing =
+        |wave: Wave| SwingShape::of(&Swing { rate_hz: 2.0, wave, start: 0.25, apart: 0.25, held: None });
     let round = swing(ROUND);
     near(round.rate_hz, 2.0, 0.0);
     near(round.rising, 0.5, 0.01);
@@ -90,7 +95,9 @@ fn a_rate_may_be_a_note() {
 /// The comb of a delay t mixed equally: notches at (2k + 1)/(2t), turned over at k/t; 20 under 20 kHz at 1 ms, 40 at 2 ms.
 #[test]
 fn combs_have_their_notches_where_the_formula_has_them() {
-    for (ms, polarity, count) in [(1.0, 0.0, 20), (2.0, 0.0, 40), (1.0, 1.0, 19), (2.0, 1.0, 39), (0.7, 0.0, 14)] {
+    for (ms, polarity, count) in
+        [(1.0, 0.0, 20), (2.0, 0.0, 40), (1.0, 1.0, 19), (2.0, 1.0, 39), (0.7, 0.0, 14)]
+    {
         let stage = at_mix("flanger", 0.5, &[("delay_ms", ms), ("depth_ms", 0.0), ("polarity", polarity)]);
         let notches = Notches::of(&stage, 0.0, RATE).unwrap();
         // The one at 20 kHz itself is not under it.
@@ -109,13 +116,15 @@ fn combs_have_their_notches_where_the_formula_has_them() {
 /// A phaser of n sections: notches at f0 tan((2k - 1) pi / (2n)); the bilinear transform bends the axis, f to tan(pi f / rate).
 #[test]
 fn phasers_have_their_notches_at_the_tangents() {
-    let tangents = |n: usize| (1..=n / 2).map(move |k| ((2.0 * cast::real(k) - 1.0) * PI / (2.0 * cast::real(n))).tan());
+    let tangents =
+        |n: usize| (1..=n / 2).map(move |k| ((2.0 * cast::real(k) - 1.0) * PI / (2.0 * cast::real(n))).tan());
     for (choice, n) in [2, 4, 6, 8, 10, 12].into_iter().enumerate() {
         for (f0, rate) in [(300.0, RATE), (300.0, 44_100), (300.0, 96_000), (2000.0, RATE)] {
             let params = [("sections", cast::real(choice)), ("centre_hz", f0), ("depth_oct", 0.0)];
             let notches = Notches::of(&at_mix("phaser", 0.5, &params), 0.0, rate).unwrap();
             let bent = |hz: f64| (PI * hz / f64::from(rate)).tan();
-            let expected: Vec<f64> = tangents(n).map(|tan| (bent(f0) * tan).atan() / PI * f64::from(rate)).collect();
+            let expected: Vec<f64> =
+                tangents(n).map(|tan| (bent(f0) * tan).atan() / PI * f64::from(rate)).collect();
             assert_eq!(notches.freqs_hz.len(), n / 2, "{n}: {:?}", notches.freqs_hz);
             for ((found, bent), plain) in notches.freqs_hz.iter().zip(&expected).zip(tangents(n)) {
                 near(found / bent, 1.0, 0.005);
@@ -127,7 +136,7 @@ fn phasers_have_their_notches_at_the_tangents() {
         }
     }
     // The table of measures.md.
-    near(tangents(8).last().unwrap(), 5.0273, 1e-4);
+    near(tangents(8).next_back().unwrap(), 5.0273, 1e-4);
 }
 
 /// Feedback raises the peaks by 1/(1 - g) over the wet sound without it.
@@ -162,7 +171,9 @@ fn a_vibrato_sways_by_the_formula() {
 /// A tone fc gets sidebands fc + k f of size J_k(2 pi fc A): J0 to J4 of 1 and 2 from Abramowitz and Stegun, table 9.1 and 9.2.
 #[test]
 fn sidebands_of_a_vibrato_are_bessel_functions() {
-    for (index, bessel) in [(1.0, [0.7652, 0.4401, 0.1149, 0.0196, 0.0025]), (2.0, [0.2239, 0.5767, 0.3528, 0.1289, 0.0340])] {
+    for (index, bessel) in
+        [(1.0, [0.7652, 0.4401, 0.1149, 0.0196, 0.0025]), (2.0, [0.2239, 0.5767, 0.3528, 0.1289, 0.0340])]
+    {
         let depth_ms = 1000.0 * index / (TAU * 1000.0);
         for rate in [RATE, 44_100, 96_000] {
             let stage = at_mix("vibrato", 1.0, &[("rate_hz", 5.0), ("depth_ms", depth_ms)]);
@@ -193,7 +204,12 @@ fn sidebands_of_a_tremolo_are_two() {
     }
     // The loudest moment is as loud as before.
     let loudest = run(&at_mix("tremolo", 1.0, &[("rate_hz", 4.0), ("depth", 1.0)]), &noise(RATE as usize), 0);
-    assert!(loudest[0].iter().zip(&noise(RATE as usize)).all(|(after, before)| after.abs() <= before.abs() + 1e-6));
+    assert!(
+        loudest[0]
+            .iter()
+            .zip(&noise(RATE as usize))
+            .all(|(after, before)| after.abs() <= before.abs() + 1e-6)
+    );
 }
 
 /// White noise, the same every time.
@@ -283,7 +299,12 @@ fn delays_between_samples_are_flat() {
             near(20.0 * re.hypot(im).log10(), 0.0, 0.1);
             // Its delay is what is set: the phase at low frequencies.
             if k == 20 {
-                near(-im.atan2(re), (turn * (100.0 + part)).rem_euclid(TAU) - if turn * (100.0 + part) % TAU > PI { TAU } else { 0.0 }, 2e-3);
+                near(
+                    -im.atan2(re),
+                    (turn * (100.0 + part)).rem_euclid(TAU)
+                        - if turn * (100.0 + part) % TAU > PI { TAU } else { 0.0 },
+                    2e-3,
+                );
             }
         }
     }
@@ -307,7 +328,9 @@ fn panning_laws_keep_what_they_promise() {
         let (l, r) = of(&tremolo);
         near(l + r, 0.5, 1e-4);
     }
-    let ripple = |law: f64| tone_sway(&at_mix("auto-pan", 1.0, &[("rate_hz", 3.0), ("law", law)]), RATE).unwrap().sum_ripple;
+    let ripple = |law: f64| {
+        tone_sway(&at_mix("auto-pan", 1.0, &[("rate_hz", 3.0), ("law", law)]), RATE).unwrap().sum_ripple
+    };
     assert!(ripple(1.0) < 0.001 && ripple(0.0) > 0.05, "{} {}", ripple(1.0), ripple(0.0));
 }
 
@@ -324,7 +347,9 @@ fn notches_travel_as_the_delay_does() {
 /// Common practice: voices that stand apart decorrelate the sides, and more voices ripple less than one.
 #[test]
 fn voices_spread_and_smooth() {
-    let chorus = |voices: f64, width: f64| at_mix("chorus", 0.5, &[("voices", voices), ("width", width), ("rate_hz", 2.0)]);
+    let chorus = |voices: f64, width: f64| {
+        at_mix("chorus", 0.5, &[("voices", voices), ("width", width), ("rate_hz", 2.0)])
+    };
     assert!(sides(&chorus(4.0, 0.0), RATE).unwrap() > 0.999);
     assert!(sides(&chorus(4.0, 1.0), RATE).unwrap() < 0.9);
     let ripple = |voices: f64| tone_sway(&chorus(voices, 0.0), RATE).unwrap().ripple;
@@ -347,10 +372,73 @@ fn feedback_at_its_ends_stays_within_bounds() {
                 let after = clear_bend_core::render::render(&Path { stages: vec![stage] }, &buffer);
                 let highest = after.after.channels().iter().flatten().fold(0.0f32, |a, x| a.max(x.abs()));
                 // 1/(1 - g), by the root of the voices and of two for a side, and no more.
-                assert!(highest.is_finite() && f64::from(highest) < 2.5 / (1.0 - most), "{effect} {rate} {g}: {highest}");
+                assert!(
+                    highest.is_finite() && f64::from(highest) < 2.5 / (1.0 - most),
+                    "{effect} {rate} {g}: {highest}"
+                );
             }
         }
     }
+}
+
+/// What is said is what is measured: the comb of 1 ms, its way, the seam of the loop, and what is held.
+#[test]
+fn movements_are_told() {
+    let noise = signal("white-noise", &[("seconds", 2.0)], 2);
+    let said = |stage: Stage, play: Play| {
+        let passage = Passage::played(noise.clone(), play);
+        let (_, report) = report(&Path { stages: vec![stage] }, &passage);
+        report.sentences.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")
+    };
+    let flanger = [("delay_ms", 1.0), ("depth_ms", 0.5), ("rate_hz", 0.5)];
+    let told = said(at_mix("flanger", 0.5, &flanger), Play::Round);
+    let expected = "20 notches under 20 kHz, 1.00 kHz apart, the lowest at 500 Hz; it travels from 333 Hz to 1.00 kHz and back in 2.00 s.";
+    assert!(told.contains(expected), "{told}");
+    assert!(!told.contains("seam"), "{told}");
+    // 0.6 Hz: 1.2 cycles go into two seconds; at 0.5 Hz it would be one.
+    let told = said(at_mix("flanger", 0.5, &[("rate_hz", 0.6)]), Play::Round);
+    assert!(
+        told.contains("The loop holds 1.20 cycles") && told.contains("at 0.50 Hz whole ones would fit"),
+        "{told}"
+    );
+    assert!(!said(at_mix("flanger", 0.5, &[("rate_hz", 0.6)]), Play::Once).contains("seam"));
+    let told = said(at_mix("phaser", 0.5, &[("rate_hz", 0.01), ("sections", 0.0)]), Play::Round);
+    assert!(told.contains("One notch, at ") && told.contains("Only 2 % of a cycle is heard"), "{told}");
+    let told = said(at_mix("flanger", 0.5, &[("hold", 1.0), ("hold_deg", 90.0)]), Play::Round);
+    assert!(
+        told.contains("It is held still at 90\u{b0} of its cycle.") && !told.contains("travels"),
+        "{told}"
+    );
+    let told = said(at_mix("vibrato", 1.0, &[("rate_hz", 5.0), ("depth_ms", 0.5)]), Play::Round);
+    assert!(told.contains("sways by 27.2 cents to either side, 5.00 times a second"), "{told}");
+    let told = said(at_mix("tremolo", 1.0, &[("rate_hz", 4.0), ("depth", 0.5)]), Play::Round);
+    // From 1 to (1 - 0.5)/(1 + 0.5): 9.5 dB.
+    assert!(told.contains("The level of a held tone sways by 9.5 dB, 4.00 times a second"), "{told}");
+}
+
+/// The swing that is drawn, and the response through a cycle, are those that are measured by themselves.
+#[test]
+fn pictures_show_what_is_measured() {
+    let stage = at_mix("flanger", 0.5, &[("rate_hz", 0.75), ("start_deg", 90.0), ("apart_deg", 180.0)]);
+    let swing = SwingView::of(&stage, 2.0, 400).unwrap();
+    for (k, (left, right)) in swing.sides[0].iter().zip(&swing.sides[1]).enumerate() {
+        let turn = TAU * (0.75 * (cast::real(k) + 0.5) / 200.0);
+        near(*left, turn.cos(), 1e-9);
+        near(*right, -turn.cos(), 1e-9);
+    }
+    near(swing.cycles, 1.5, 1e-12);
+    near(swing.fitting_hz.unwrap(), 1.0, 1e-12);
+    near(swing.cycle_s, 4.0 / 3.0, 1e-12);
+    let view = NotchView::of(&stage, 8, 200, RATE).unwrap();
+    assert_eq!((view.moments.len(), view.held), (8, None));
+    for (k, moment) in view.moments.iter().enumerate() {
+        let alone = Notches::of(&stage, cast::real(k) / 8.0, RATE).unwrap();
+        near(moment.notches_hz[0] / alone.freqs_hz[0], 1.0, 0.005);
+        assert_eq!(moment.gains_db.len(), 200);
+    }
+    let held = at_mix("flanger", 0.5, &[("hold", 1.0), ("hold_deg", 45.0)]);
+    assert_eq!(NotchView::of(&held, 8, 200, RATE).unwrap().moments.len(), 1);
+    assert!(SwingView::of(&stage_with("gain", &[]), 1.0, 10).is_none());
 }
 
 proptest! {

@@ -210,8 +210,9 @@ fn a_hit_covers_its_reverb_and_lets_it_go() {
         let mut random = SplitMix64::new(3, 0);
         // A square wave of random sign has exactly this power in every window.
         let size = cast::sample(10f64.powf(level_db / 20.0));
-        let side: Vec<f32> =
-            (0..frames).map(|i| if i < to { size.copysign(cast::sample(random.bipolar())) } else { 0.0 }).collect();
+        let side: Vec<f32> = (0..frames)
+            .map(|i| if i < to { size.copysign(cast::sample(random.bipolar())) } else { 0.0 })
+            .collect();
         Buffer::new(RATE, vec![side.clone(), side]).unwrap()
     };
     let half = frames / 2;
@@ -246,7 +247,13 @@ fn more_reverb_is_heard_for_longer() {
         UnderHits::of(&Path { stages: vec![stage] }, 0, &hits, Play::Once).unwrap()
     };
     let (little, much, all) = (at(0.05), at(0.5), at(1.0));
-    assert!(little.heard < much.heard && much.heard <= all.heard, "{} {} {}", little.heard, much.heard, all.heard);
+    assert!(
+        little.heard < much.heard && much.heard <= all.heard,
+        "{} {} {}",
+        little.heard,
+        much.heard,
+        all.heard
+    );
     // 20 dB less of the reverb, while the sound is hardly quieter.
     let peak = |levels: &[Option<f64>]| levels.iter().flatten().copied().fold(f64::MIN, f64::max);
     near(peak(&much.wet_dbfs) - peak(&little.wet_dbfs), 20.0, 0.01);

@@ -92,7 +92,8 @@ pub const EFFECT: Effect = Effect {
     build: |plan| Box::new(SwungGain::new(plan.setup, plan.values, sway, [constant_power, constant_sum])),
     form: |_, _| 0,
     idle: |values, _| {
-        (Settings::from_values(values).depth == 0.0).then(|| "The depth is 0, so the sound stays where it is.".to_owned())
+        (Settings::from_values(values).depth == 0.0)
+            .then(|| "The depth is 0, so the sound stays where it is.".to_owned())
     },
     remark: |_, _| None,
     abilities: &[Ability::Swings(|values| sway(values).swing)],

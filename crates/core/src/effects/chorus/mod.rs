@@ -129,7 +129,8 @@ fn sway(values: &[f64]) -> Sway {
 }
 
 /// Slow, one voice, no feedback: what is explained shows itself.
-const PLAIN: &[(&str, f64)] = &[("voices", 1.0), ("width", 0.0), ("rate_hz", 0.5), ("depth_ms", 2.0), ("delay_ms", 10.0)];
+const PLAIN: &[(&str, f64)] =
+    &[("voices", 1.0), ("width", 0.0), ("rate_hz", 0.5), ("depth_ms", 2.0), ("delay_ms", 10.0)];
 
 /// The catalogue entry.
 pub const EFFECT: Effect = Effect {
@@ -149,7 +150,13 @@ pub const EFFECT: Effect = Effect {
         usual: &[Usual { value: 0.5, purpose: "the fullest" }, Usual { value: 0.25, purpose: "a hint" }],
         ..MIX
     },
-    pictures: &[Picture::Swing, Picture::Notches, Picture::Sidebands, Picture::OverTime, Picture::Spectrogram],
+    pictures: &[
+        Picture::Swing,
+        Picture::Notches,
+        Picture::Sidebands,
+        Picture::OverTime,
+        Picture::Spectrogram,
+    ],
     diagram: Diagram {
         joins: None,
         blocks: &[
@@ -167,9 +174,18 @@ pub const EFFECT: Effect = Effect {
     sounds: &[],
     holds: &[],
     order: &[
-        Step { param: "rate_hz", plain: &[("voices", 1.0), ("width", 0.0), ("depth_ms", 2.0), ("delay_ms", 10.0)] },
-        Step { param: "depth_ms", plain: &[("voices", 1.0), ("width", 0.0), ("rate_hz", 0.5), ("delay_ms", 10.0)] },
-        Step { param: "delay_ms", plain: &[("voices", 1.0), ("width", 0.0), ("rate_hz", 0.5), ("depth_ms", 2.0)] },
+        Step {
+            param: "rate_hz",
+            plain: &[("voices", 1.0), ("width", 0.0), ("depth_ms", 2.0), ("delay_ms", 10.0)],
+        },
+        Step {
+            param: "depth_ms",
+            plain: &[("voices", 1.0), ("width", 0.0), ("rate_hz", 0.5), ("delay_ms", 10.0)],
+        },
+        Step {
+            param: "delay_ms",
+            plain: &[("voices", 1.0), ("width", 0.0), ("rate_hz", 0.5), ("depth_ms", 2.0)],
+        },
         Step { param: "voices", plain: &[("width", 0.0)] },
         Step { param: "width", plain: &[] },
         Step { param: "apart_deg", plain: PLAIN },
@@ -181,13 +197,26 @@ pub const EFFECT: Effect = Effect {
         StartingPoint {
             name: "A second player",
             purpose: "One voice, slow and shallow: as if two played the same part. Listen to a held note: it lives without being out of tune.",
-            values: &[("voices", 1.0), ("width", 0.0), ("rate_hz", 0.4), ("depth_ms", 1.2), ("delay_ms", 16.0)],
+            values: &[
+                ("voices", 1.0),
+                ("width", 0.0),
+                ("rate_hz", 0.4),
+                ("depth_ms", 1.2),
+                ("delay_ms", 16.0),
+            ],
             mix: 0.4,
         },
         StartingPoint {
             name: "Wide pad",
             purpose: "Four voices around the head under a held chord.",
-            values: &[("voices", 4.0), ("rate_hz", 0.3), ("depth_ms", 2.5), ("delay_ms", 18.0), ("apart_deg", 90.0), ("tone_hz", 9000.0)],
+            values: &[
+                ("voices", 4.0),
+                ("rate_hz", 0.3),
+                ("depth_ms", 2.5),
+                ("delay_ms", 18.0),
+                ("apart_deg", 90.0),
+                ("tone_hz", 9000.0),
+            ],
             mix: 0.5,
         },
         StartingPoint {

@@ -127,10 +127,19 @@ pub const EFFECT: Effect = Effect {
         listen: "The strength of the whoosh; at 100 % it is a vibrato.",
         look: "The depth of the notches.",
         mistake: "Going beyond half to make it stronger: it becomes weaker again.",
-        usual: &[Usual { value: 0.5, purpose: "the deepest notches" }, Usual { value: 0.3, purpose: "softer" }],
+        usual: &[
+            Usual { value: 0.5, purpose: "the deepest notches" },
+            Usual { value: 0.3, purpose: "softer" },
+        ],
         ..MIX
     },
-    pictures: &[Picture::Notches, Picture::Swing, Picture::Spectrogram, Picture::Sidebands, Picture::OverTime],
+    pictures: &[
+        Picture::Notches,
+        Picture::Swing,
+        Picture::Spectrogram,
+        Picture::Sidebands,
+        Picture::OverTime,
+    ],
     diagram: Diagram {
         joins: None,
         blocks: &[

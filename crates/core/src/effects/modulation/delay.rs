@@ -77,7 +77,8 @@ impl SwungDelay {
         } else {
             let width = 2 * side;
             let taps = &self.taps[side - 1][width * place..];
-            let sum = (0..width).map(|i| self.ring[oldest + i] * (taps[i] + between * (taps[i + width] - taps[i])));
+            let sum =
+                (0..width).map(|i| self.ring[oldest + i] * (taps[i] + between * (taps[i + width] - taps[i])));
             sum.sum()
         }
     }

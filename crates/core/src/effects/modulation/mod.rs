@@ -13,6 +13,6 @@ pub(crate) use oscillator::swing_of;
 pub use oscillator::{Oscillator, Swing};
 pub use settings::BLOCK;
 pub(crate) use settings::moving_settings;
-pub use swung_gain::{GainSway, SwungGain};
 pub use swayed::{OPEN_HZ, Sway, Swayed};
+pub use swung_gain::{GainSway, SwungGain};
 pub use wave::Wave;

@@ -47,7 +47,17 @@ pub(crate) use moving_settings;
 pub const BLOCK: crate::catalogue::Block = crate::catalogue::Block {
     label: "Oscillator",
     params: &[
-        "rate_hz", "rate_note", "tempo_bpm", "apart_deg", "hold", "hold_deg", "lean", "edge", "random", "seed", "start_deg",
+        "rate_hz",
+        "rate_note",
+        "tempo_bpm",
+        "apart_deg",
+        "hold",
+        "hold_deg",
+        "lean",
+        "edge",
+        "random",
+        "seed",
+        "start_deg",
     ],
     beside: true,
 };

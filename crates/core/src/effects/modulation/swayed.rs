@@ -68,8 +68,9 @@ impl Sway {
             return 0.0;
         }
         // One after the other to the left and to the right, the first ones furthest.
-        let outward = if self.voices == 1 { 0.0 } else { 1.0 - cast::real(voice / 2) / cast::real(self.voices) };
-        let place = self.width * outward * if voice % 2 == 0 { -1.0 } else { 1.0 };
+        let outward =
+            if self.voices == 1 { 0.0 } else { 1.0 - cast::real(voice / 2) / cast::real(self.voices) };
+        let place = self.width * outward * if voice.is_multiple_of(2) { -1.0 } else { 1.0 };
         let turn = (1.0 + place) * FRAC_PI_4;
         let side = if side == 0 { turn.cos() } else { turn.sin() };
         SQRT_2 * side * self.gain / cast::real(self.voices).sqrt()
@@ -114,8 +115,10 @@ impl<const V: usize> Swayed<V> {
     pub fn new(setup: Setup, values: &[f64], meaning: fn(&[f64]) -> Sway) -> Self {
         let sway = meaning(values);
         let rate = f64::from(setup.rate_hz);
-        let channel =
-            || Channel { line: SwungDelay::new(cast::count(MOST_MS / 1000.0 * rate)), tone: StateVariable::default() };
+        let channel = || Channel {
+            line: SwungDelay::new(cast::count(MOST_MS / 1000.0 * rate)),
+            tone: StateVariable::default(),
+        };
         let slide = cast::frames(SLIDE_S, setup.rate_hz);
         let per_ms = rate / 1000.0;
         let ahead = |side: usize| from_fn(|voice| sway.ahead(voice, side));

@@ -38,7 +38,8 @@ impl SwungGain {
         Self {
             meaning,
             laws,
-            oscillators: [0.0, sway.swing.apart].map(|ahead| Oscillator::new(sway.swing, [ahead], setup.rate_hz)),
+            oscillators: [0.0, sway.swing.apart]
+                .map(|ahead| Oscillator::new(sway.swing, [ahead], setup.rate_hz)),
             swings: [(); 2].map(|()| [vec![0.0; setup.max_block]]),
             depth: ramp(sway.depth),
             shares: sway.laws.map(ramp),

@@ -40,7 +40,10 @@ pub const RATE_NOTE: Param = Param {
     listen: "The movement falls in with the beat, and comes back to the same place with every bar.",
     look: "The cycles stand on the beats.",
     mistake: "Taking a note whose cycle does not fit into the loop: at the seam it has to begin anew.",
-    usual: &[Usual { value: 0.0, purpose: "by its rate" }, Usual { value: 17.0, purpose: "a sweep in a bar" }],
+    usual: &[
+        Usual { value: 0.0, purpose: "by its rate" },
+        Usual { value: 17.0, purpose: "a sweep in a bar" },
+    ],
     ..Param::BLANK
 };
 
@@ -145,7 +148,10 @@ pub const START_DEG: Param = Param {
     listen: "What the first beat gets: the top of the movement, or its bottom.",
     look: "The swing is moved along the passage.",
     mistake: "Expecting it to matter after a while. It only says where the cycle begins.",
-    usual: &[Usual { value: 0.0, purpose: "in the middle, on the way up" }, Usual { value: 90.0, purpose: "at the top" }],
+    usual: &[
+        Usual { value: 0.0, purpose: "in the middle, on the way up" },
+        Usual { value: 90.0, purpose: "at the top" },
+    ],
     ..Param::BLANK
 };
 

@@ -105,7 +105,13 @@ pub const EFFECT: Effect = Effect {
         usual: &[Usual { value: 0.5, purpose: "the deepest notches" }],
         ..MIX
     },
-    pictures: &[Picture::Notches, Picture::Swing, Picture::Spectrogram, Picture::Sidebands, Picture::OverTime],
+    pictures: &[
+        Picture::Notches,
+        Picture::Swing,
+        Picture::Spectrogram,
+        Picture::Sidebands,
+        Picture::OverTime,
+    ],
     diagram: Diagram {
         joins: None,
         blocks: &[
@@ -141,7 +147,14 @@ pub const EFFECT: Effect = Effect {
         StartingPoint {
             name: "Swirl",
             purpose: "Eight sections with feedback, the sides apart: it goes round the head.",
-            values: &[("rate_hz", 0.35), ("depth_oct", 1.6), ("centre_hz", 900.0), ("sections", 3.0), ("feedback", 0.45), ("apart_deg", 90.0)],
+            values: &[
+                ("rate_hz", 0.35),
+                ("depth_oct", 1.6),
+                ("centre_hz", 900.0),
+                ("sections", 3.0),
+                ("feedback", 0.45),
+                ("apart_deg", 90.0),
+            ],
             mix: 0.5,
         },
     ],

@@ -57,7 +57,8 @@ impl Phaser {
         let states = &mut self.states[side];
         let highest = 0.49 * self.rate;
         for (i, x) in x.iter_mut().enumerate() {
-            let octaves = self.centre_oct.next_value() + self.depth_oct.next_value() * f64::from(self.swings[side][0][i]);
+            let octaves = self.centre_oct.next_value()
+                + self.depth_oct.next_value() * f64::from(self.swings[side][0][i]);
             let freq_hz = octaves.exp2().min(highest);
             if side == 0 {
                 self.freqs_hz[i] = cast::sample(freq_hz);
@@ -111,7 +112,8 @@ impl Processor for Phaser {
 
     fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
         let n = io.first().map_or(0, |c| c.len());
-        let start = (self.centre_oct.clone(), self.depth_oct.clone(), self.feedback.clone(), self.taps.clone());
+        let start =
+            (self.centre_oct.clone(), self.depth_oct.clone(), self.feedback.clone(), self.taps.clone());
         for (side, x) in io.iter_mut().enumerate().take(2) {
             (self.centre_oct, self.depth_oct, self.feedback, self.taps) = start.clone();
             self.oscillators[side].fill(around.at, n, &mut self.swings[side]);
@@ -123,7 +125,9 @@ impl Processor for Phaser {
     fn reset(&mut self) {
         self.states = [[0.0; MOST]; 2];
         self.oscillators.iter_mut().for_each(Oscillator::reset);
-        for ramp in [&mut self.centre_oct, &mut self.depth_oct, &mut self.feedback].into_iter().chain(&mut self.taps) {
+        for ramp in
+            [&mut self.centre_oct, &mut self.depth_oct, &mut self.feedback].into_iter().chain(&mut self.taps)
+        {
             ramp.settle();
         }
     }

@@ -68,7 +68,11 @@ pub const EFFECT: Effect = Effect {
         joins: Some("Shape"),
         blocks: &[
             Block { label: "In", params: &["crossfeed", "in_low_cut_hz", "in_high_cut_hz"], beside: false },
-            Block { label: "Wait", params: &["predelay_ms", "predelay_note", "tempo_bpm", "predelay_on"], beside: false },
+            Block {
+                label: "Wait",
+                params: &["predelay_ms", "predelay_note", "tempo_bpm", "predelay_on"],
+                beside: false,
+            },
             Block {
                 label: "Early",
                 params: &[

@@ -65,7 +65,8 @@ pub const EFFECT: Effect = Effect {
     build: |plan| Box::new(SwungGain::new(plan.setup, plan.values, sway, [law, law])),
     form: |_, _| 0,
     idle: |values, _| {
-        (Settings::from_values(values).depth == 0.0).then(|| "The depth is 0, so the loudness stays where it is.".to_owned())
+        (Settings::from_values(values).depth == 0.0)
+            .then(|| "The depth is 0, so the loudness stays where it is.".to_owned())
     },
     remark: |_, _| None,
     abilities: &[Ability::Swings(|values| sway(values).swing)],

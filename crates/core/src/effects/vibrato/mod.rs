@@ -63,7 +63,13 @@ pub const EFFECT: Effect = Effect {
         usual: &[Usual { value: 1.0, purpose: "a vibrato" }],
         ..MIX
     },
-    pictures: &[Picture::Swing, Picture::Sidebands, Picture::Notches, Picture::OverTime, Picture::Spectrogram],
+    pictures: &[
+        Picture::Swing,
+        Picture::Sidebands,
+        Picture::Notches,
+        Picture::OverTime,
+        Picture::Spectrogram,
+    ],
     diagram: Diagram {
         joins: None,
         blocks: &[
@@ -75,8 +81,9 @@ pub const EFFECT: Effect = Effect {
     build: |plan| Box::new(Swayed::<1>::new(plan.setup, plan.values, sway)),
     form: |_, _| 0,
     idle: |values, _| {
-        (Settings::from_values(values).depth_ms == 0.0)
-            .then(|| "The depth is 0, so the pitch stays where it is; the sound is only a little later.".to_owned())
+        (Settings::from_values(values).depth_ms == 0.0).then(|| {
+            "The depth is 0, so the pitch stays where it is; the sound is only a little later.".to_owned()
+        })
     },
     remark: |_, _| None,
     abilities: &[Ability::Swings(|values| sway(values).swing)],

@@ -3,7 +3,9 @@
 mod notches;
 mod swing;
 mod tone;
+mod view;
 
 pub use notches::{Notches, lowest_notches};
 pub use swing::SwingShape;
-pub use tone::{Sidebands, Sideband, Sway, sides, tone_sway};
+pub use tone::{Sideband, Sidebands, Sway, sides, tone_sway};
+pub use view::{NotchMoment, NotchView, SwingView};

@@ -15,7 +15,7 @@ const LOWEST_HZ: f64 = 20.0;
 const NOTCH: f64 = 0.5;
 /// Records, and points of their spectra, at up to 48 kHz, twice as many at up to 96 kHz: for all notches, and for the way of one.
 const LONG: (usize, usize) = (1 << 15, 1 << 18);
-const SHORT: (usize, usize) = (1 << 13, 1 << 15);
+pub(super) const SHORT: (usize, usize) = (1 << 13, 1 << 15);
 
 /// The response at one place of the cycle, of the left side.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -41,7 +41,7 @@ impl Notches {
         Some(Self::of_power(&power(stage, cycles, rate_hz, LONG)?, rate_hz))
     }
 
-    fn of_power(power: &[f64], rate_hz: u32) -> Self {
+    pub(super) fn of_power(power: &[f64], rate_hz: u32) -> Self {
         let bin_hz = 0.5 * f64::from(rate_hz) / cast::real(power.len() - 1);
         let last = cast::count(HIGHEST_HZ / bin_hz).min(power.len() - 2);
         let range = cast::count(LOWEST_HZ / bin_hz).max(1)..=last;
@@ -58,7 +58,8 @@ impl Notches {
                 // Power is a parabola around a notch.
                 let off = 0.5 * (before - after) / (before - 2.0 * here + after);
                 freqs_hz.push((cast::real(k) + off) * bin_hz);
-                depths_db.push(db_from_power((here - 0.25 * (before - after) * off).max(0.0) / mean).max(-200.0));
+                depths_db
+                    .push(db_from_power((here - 0.25 * (before - after) * off).max(0.0) / mean).max(-200.0));
             }
         }
         Self {
@@ -79,7 +80,12 @@ pub fn lowest_notches(stage: &Stage, places: usize, rate_hz: u32) -> Vec<Option<
 }
 
 /// The power over frequency of the left side, from 0 Hz to half the rate.
-fn power(stage: &Stage, cycles: f64, rate_hz: u32, (record, points): (usize, usize)) -> Option<Vec<f64>> {
+pub(super) fn power(
+    stage: &Stage,
+    cycles: f64,
+    rate_hz: u32,
+    (record, points): (usize, usize),
+) -> Option<Vec<f64>> {
     let times = cast::count(f64::from(rate_hz) / 48_000.0).max(1);
     let (record, points) = (times * record, times * points);
     let values = stage.effect.held(&stage.values, cycles)?;

@@ -56,7 +56,8 @@ impl SwingShape {
             at_ends: share(flat.iter().filter(|x| x.abs() > NEAR_END * highest).count(), flat.len()),
             chance: if spread > 0.0 { within / spread } else { 0.0 },
             start: swing.at(0.0, 0.0),
-            together: (swing.held.is_none() && spread * other_spread > 0.0).then(|| product / (spread * other_spread)),
+            together: (swing.held.is_none() && spread * other_spread > 0.0)
+                .then(|| product / (spread * other_spread)),
         }
     }
 }

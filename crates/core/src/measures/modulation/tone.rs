@@ -58,11 +58,16 @@ pub fn sides(stage: &Stage, rate_hz: u32) -> Option<f64> {
     let swing = stage.effect.swing(&stage.values)?;
     let seconds = BEFORE_S + (1.0 / swing.rate_hz).clamp(1.0, MOST_S);
     let mut random = SplitMix64::new(15, 0);
-    let noise: Vec<f32> = (0..cast::frames(seconds, rate_hz)).map(|_| cast::sample(LEVEL * random.bipolar())).collect();
+    let noise: Vec<f32> =
+        (0..cast::frames(seconds, rate_hz)).map(|_| cast::sample(LEVEL * random.bipolar())).collect();
     let heard = through(&stage.by_itself(), rate_hz, seconds, |i| noise[i]);
     let from = cast::frames(BEFORE_S, rate_hz);
     let product = |a: usize, b: usize| {
-        heard[a][from..].iter().zip(&heard[b][from..]).map(|(x, y)| f64::from(*x) * f64::from(*y)).sum::<f64>()
+        heard[a][from..]
+            .iter()
+            .zip(&heard[b][from..])
+            .map(|(x, y)| f64::from(*x) * f64::from(*y))
+            .sum::<f64>()
     };
     let size = (product(0, 0) * product(1, 1)).sqrt();
     (size > 0.0).then(|| product(0, 1) / size)
@@ -154,7 +159,9 @@ impl Sidebands {
         let lead = window.div_ceil(cycles) * cast::count((BEFORE_S * swing.rate_hz).ceil()).max(1);
         let turn = TAU * tone_hz / rate;
         let seconds = cast::real(lead + window + 1) / rate;
-        let heard = through(&stage.by_itself(), rate_hz, seconds, |i| cast::sample(LEVEL * (turn * cast::real(i)).sin()));
+        let heard = through(&stage.by_itself(), rate_hz, seconds, |i| {
+            cast::sample(LEVEL * (turn * cast::real(i)).sin())
+        });
         let mut samples: Vec<Complex64> =
             heard[0][lead..lead + window].iter().map(|x| Complex64::new(f64::from(*x), 0.0)).collect();
         plans::complex_forward(window).process(&mut samples);

@@ -57,8 +57,11 @@ impl UnderHits {
         let wet = Stage { on: true, mix: 1.0, ..room.clone() };
         let mut reverb = through(std::slice::from_ref(&wet), &before);
         // What comes through at once is the sound itself.
-        let at_once = RoomResponse::of_stage(&wet, rate_hz, 0.001).sides.map(|side| side.first().copied().unwrap_or(0.0));
-        for ((channel, dry), at_once) in reverb.channels_mut().iter_mut().zip(before.channels()).zip(at_once) {
+        let at_once = RoomResponse::of_stage(&wet, rate_hz, 0.001)
+            .sides
+            .map(|side| side.first().copied().unwrap_or(0.0));
+        for ((channel, dry), at_once) in reverb.channels_mut().iter_mut().zip(before.channels()).zip(at_once)
+        {
             channel.iter_mut().zip(dry).for_each(|(x, dry)| *x -= at_once * dry);
         }
         let direct = (1.0 - room.mix) + room.mix * f64::from(at_once[0].abs());
@@ -78,7 +81,8 @@ impl UnderHits {
         let sounds: Vec<bool> = wet_dbfs.iter().map(|wet| *wet > QUIET_DBFS).collect();
         let heard: Vec<bool> = wet_dbfs.iter().zip(&heard_from_dbfs).map(|(wet, from)| wet > from).collect();
         let covered: Vec<bool> = sounds.iter().zip(&heard).map(|(sounds, heard)| *sounds && !heard).collect();
-        let shown = |levels: Vec<f64>| levels.into_iter().map(|db| Some(db).filter(|db| db.is_finite())).collect();
+        let shown =
+            |levels: Vec<f64>| levels.into_iter().map(|db| Some(db).filter(|db| db.is_finite())).collect();
         Self {
             step_s,
             heard: cast::real(heard.iter().filter(|heard| **heard).count()) / cast::real(heard.len().max(1)),

@@ -252,7 +252,10 @@ pub const PREDELAY_NOTE: Param = Param {
     listen: "A short note hides in the groove: the reverb seems to answer, and the beat stays clear.",
     look: "The gap between the direct sound and what follows goes with the tempo.",
     mistake: "Taking a note that ends on the next hit: there, the reverb makes it blurred.",
-    usual: &[Usual { value: 0.0, purpose: "in milliseconds" }, Usual { value: 1.0, purpose: "a voice, in time" }],
+    usual: &[
+        Usual { value: 0.0, purpose: "in milliseconds" },
+        Usual { value: 1.0, purpose: "a voice, in time" },
+    ],
     ..Param::BLANK
 };
 

@@ -1,0 +1,112 @@
+//! What moves, as it is drawn.
+
+use serde::Serialize;
+
+use super::notches::{Notches, SHORT, power};
+use crate::cast;
+use crate::level::db_from_power;
+use crate::measures::log_freqs;
+use crate::path::Stage;
+
+/// Levels are drawn down to this, dB.
+const FLOOR_DB: f64 = -80.0;
+
+/// The swing of an oscillator over a passage.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct SwingView {
+    /// Where it swings to on the left and on the right, from the beginning to the end of the passage, -1 to 1.
+    pub sides: [Vec<f64>; 2],
+    /// The place in its cycle at these times, 0 to 1.
+    pub places: Vec<f64>,
+    /// One cycle of the left side from its beginning, -1 to 1.
+    pub cycle: Vec<f64>,
+    /// How long a cycle lasts, s.
+    pub cycle_s: f64,
+    /// Where it is held; none while it moves.
+    pub held: Option<f64>,
+    /// How many cycles go into the passage.
+    pub cycles: f64,
+    /// The nearest rate at which whole cycles go into it, Hz; none where they do.
+    pub fitting_hz: Option<f64>,
+}
+
+impl SwingView {
+    /// The swing of a stage over so many seconds, at so many places; none where it has none.
+    #[must_use]
+    pub fn of(stage: &Stage, seconds: f64, columns: usize) -> Option<Self> {
+        let swing = stage.effect.swing(&stage.values)?;
+        let at = |column: usize| seconds * (cast::real(column) + 0.5) / cast::real(columns.max(1));
+        let side = |ahead: f64| (0..columns).map(|column| swing.at(at(column), ahead)).collect();
+        let moving = crate::effects::Swing { held: None, start: 0.0, ..swing };
+        let cycles = swing.rate_hz * seconds;
+        let whole = cycles.round().max(1.0);
+        let fits = swing.held.is_some() || (cycles - whole).abs() < 1e-6 * whole;
+        Some(Self {
+            sides: [side(0.0), side(swing.apart)],
+            places: (0..columns).map(|column| swing.cycles_at(at(column), 0.0).rem_euclid(1.0)).collect(),
+            cycle: (0..columns)
+                .map(|k| moving.at(cast::real(k) / cast::real(columns) / swing.rate_hz, 0.0))
+                .collect(),
+            cycle_s: 1.0 / swing.rate_hz,
+            held: swing.held,
+            cycles,
+            fitting_hz: (!fits).then_some(whole / seconds),
+        })
+    }
+}
+
+/// The response at one place of the cycle.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct NotchMoment {
+    /// The gain of the left side at the frequencies of the view, dB.
+    pub gains_db: Vec<f64>,
+    /// Notches under 20 kHz, Hz.
+    pub notches_hz: Vec<f64>,
+}
+
+/// The response of an effect that moves, all through its cycle.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct NotchView {
+    /// Frequencies at equal ratios, Hz.
+    pub freqs_hz: Vec<f64>,
+    /// The response at evenly spread places of the cycle.
+    pub moments: Vec<NotchMoment>,
+    /// The place at which it is held, 0 to 1; none while it moves.
+    pub held: Option<f64>,
+    /// How long a cycle lasts, s.
+    pub cycle_s: f64,
+}
+
+impl NotchView {
+    /// Measures a stage at so many places of its cycle, at frequencies from 20 Hz to 20 kHz; none where it does not move.
+    #[must_use]
+    pub fn of(stage: &Stage, places: usize, points: usize, rate_hz: u32) -> Option<Self> {
+        let swing = stage.effect.swing(&stage.values)?;
+        let freqs_hz = log_freqs(20.0, (0.49 * f64::from(rate_hz)).min(20_000.0), points);
+        let moment = |cycles: f64| {
+            let power = power(stage, cycles, rate_hz, SHORT)?;
+            let bin_hz = 0.5 * f64::from(rate_hz) / cast::real(power.len() - 1);
+            let edge = |k: usize| (freqs_hz[k] * freqs_hz[(k + 1).min(points - 1)]).sqrt();
+            // Where lines lie closer than the points, the mean of those around a point.
+            let gain = |k: usize| {
+                let (low, high) =
+                    (cast::floor(edge(k.saturating_sub(1)) / bin_hz), cast::count(edge(k) / bin_hz));
+                let part = &power[low.min(power.len() - 1)..high.clamp(low + 1, power.len())];
+                let mean = part.iter().sum::<f64>() / cast::real(part.len().max(1));
+                (10.0 * db_from_power(mean).max(FLOOR_DB)).round() / 10.0
+            };
+            let found = Notches::of_power(&power, rate_hz);
+            let notches_hz = found.freqs_hz.iter().map(|hz| (10.0 * hz).round() / 10.0).collect();
+            Some(NotchMoment { gains_db: (0..points).map(gain).collect(), notches_hz })
+        };
+        // Held, it has one moment only.
+        let moments = match swing.held {
+            Some(held) => vec![moment(held)?],
+            None => (0..places).map(|k| moment(cast::real(k) / cast::real(places))).collect::<Option<_>>()?,
+        };
+        Some(Self { freqs_hz, moments, held: swing.held, cycle_s: 1.0 / swing.rate_hz })
+    }
+}

@@ -1,0 +1,115 @@
+//! What is said of effects that move: their notches, the pitch and the level that sway, and how the movement fits into the loop.
+
+use serde::Serialize;
+
+use crate::catalogue::{Picture, Unit};
+use crate::measures::modulation::{self, Notches, SwingView};
+use crate::path::{Play, Stage};
+
+/// Places of a cycle at which the lowest notch is looked for.
+const PLACES: usize = 16;
+/// Spaces between notches that differ by less than this share are even.
+const EVEN: f64 = 0.02;
+/// What sways by less is not spoken of: cents, and a share of the level.
+const LEAST_CENTS: f64 = 1.0;
+const LEAST_RIPPLE: f64 = 0.05;
+/// Sound for which the movement would have to go back at the seam.
+const COLUMNS: usize = 2;
+
+/// What is read off the movement of a stage.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Moving {
+    /// Notches under 20 kHz in the middle of the cycle, or where it is held, Hz; none where the effect has none.
+    pub notches_hz: Vec<f64>,
+    /// The lowest and the highest place of the lowest notch in a cycle, Hz; none where it does not travel.
+    pub travels_hz: Option<(f64, f64)>,
+    /// How far the pitch of the moving sound sways to either side, cents.
+    pub cents: f64,
+    /// How far the level of a held tone sways: (most - least) / (most + least).
+    pub ripple: f64,
+    /// Cycles per second.
+    pub rate_hz: f64,
+    /// The place at which it is held, as a share of the cycle.
+    pub held: Option<f64>,
+    /// How many cycles go into the passage.
+    pub cycles: f64,
+    /// The nearest rate at which whole cycles go into it, Hz; none where they do, and where it is played once.
+    pub fitting_hz: Option<f64>,
+}
+
+impl Moving {
+    /// Reads a stage on a passage of so many seconds; none where it does not move.
+    #[must_use]
+    pub fn of(stage: &Stage, seconds: f64, play: Play, rate_hz: u32) -> Option<Self> {
+        let swing = stage.effect.swing(&stage.values)?;
+        let SwingView { cycles, fitting_hz, .. } = SwingView::of(stage, seconds, COLUMNS)?;
+        let has_notches = stage.effect.pictures.contains(&Picture::Notches);
+        let notches = has_notches.then(|| Notches::of(stage, swing.held.unwrap_or(0.0), rate_hz)).flatten();
+        let travels = has_notches && swing.held.is_none();
+        let lowest = if travels { modulation::lowest_notches(stage, PLACES, rate_hz) } else { Vec::new() };
+        let (low, high) =
+            lowest.iter().flatten().fold((f64::MAX, 0.0f64), |(a, b), hz| (a.min(*hz), b.max(*hz)));
+        let sway = modulation::tone_sway(stage, rate_hz)?;
+        Some(Self {
+            notches_hz: notches.map(|found| found.freqs_hz).unwrap_or_default(),
+            travels_hz: (high > 1.02 * low).then_some((low, high)),
+            cents: sway.cents,
+            ripple: sway.ripple,
+            rate_hz: swing.rate_hz,
+            held: swing.held,
+            cycles,
+            fitting_hz: fitting_hz.filter(|_| play == Play::Round),
+        })
+    }
+}
+
+/// "20 notches under 20 kHz, 1.00 kHz apart, the lowest at 500 Hz; it travels from 250 Hz to 1.00 kHz and back in 4.0 s."
+pub fn on_moving(moving: &Moving) -> Vec<String> {
+    let mut said = Vec::new();
+    let cycle = Unit::FineS.text(1.0 / moving.rate_hz);
+    let hz = |hz: f64| Unit::Hz.text(hz);
+    if let Some(lowest) = moving.notches_hz.first() {
+        let spaces = moving.notches_hz.windows(2).map(|pair| pair[1] - pair[0]);
+        let (least, most) = spaces.fold((f64::MAX, 0.0f64), |(a, b), x| (a.min(x), b.max(x)));
+        let apart = if moving.notches_hz.len() > 2 && most < (1.0 + EVEN) * least {
+            format!(", *{}* apart", hz(0.5 * (least + most)))
+        } else {
+            String::new()
+        };
+        let count = match moving.notches_hz.len() {
+            1 => format!("One notch, at *{}*", hz(*lowest)),
+            n => format!("*{n}* notches under 20 kHz{apart}, the lowest at *{}*", hz(*lowest)),
+        };
+        let travels = moving.travels_hz.map(|(low, high)| {
+            format!("; it travels from *{}* to *{}* and back in *{cycle}*", hz(low), hz(high))
+        });
+        said.push(format!("{count}{}.", travels.unwrap_or_default()));
+    }
+    let times = format!("*{}* times a second", crate::catalogue::decimal(moving.rate_hz, 2));
+    if moving.held.is_none() && moving.cents >= LEAST_CENTS {
+        let cents = Unit::Cents.text(moving.cents);
+        said.push(format!("The pitch of the moving sound sways by *{cents}* to either side, {times}."));
+    }
+    if moving.held.is_none() && moving.notches_hz.is_empty() && moving.ripple >= LEAST_RIPPLE {
+        let least = if moving.ripple < 0.999 {
+            Unit::Db.text(-20.0 * ((1.0 - moving.ripple) / (1.0 + moving.ripple)).log10())
+        } else {
+            "all of it".to_owned()
+        };
+        said.push(format!("The level of a held tone sways by *{least}*, {times}."));
+    }
+    if let Some(held) = moving.held {
+        said.push(format!("It is held still at *{}* of its cycle.", Unit::Degrees.text(360.0 * held)));
+    } else if moving.cycles < 0.95 {
+        let share = Unit::Percent.text(moving.cycles);
+        said.push(format!("Only *{share}* of a cycle is heard in this passage."));
+    } else if let Some(fitting_hz) = moving.fitting_hz {
+        let cycles = crate::catalogue::decimal(moving.cycles, 2);
+        said.push(format!(
+            "The loop holds *{cycles}* cycles, so that the movement begins anew at its seam; at *{}* whole ones would fit.",
+            hz(fitting_hz)
+        ));
+    }
+    said
+}
