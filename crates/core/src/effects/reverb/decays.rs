@@ -104,9 +104,9 @@ impl Decays {
     }
 }
 
-/// No filter is met higher than at this share of half the rate, 6 kHz at 48 kHz: the bilinear transform bends the curve above, where
+/// No filter is met higher than at this share of half the rate, 5.3 kHz at 48 kHz: the bilinear transform bends the curve above, where
 /// nobody hears it, and not between 2 and 8 kHz.
-const MET: f64 = 0.25;
+const MET: f64 = 0.22;
 
 /// The frequency axis of the bilinear transform.
 fn warped(freq_hz: f64, rate_hz: f64) -> f64 {
