@@ -9,7 +9,7 @@ use crate::catalogue::{Outcome, outcomes};
 use crate::dsp::energy;
 use crate::effects::PartKind;
 use crate::level::db_from_power;
-use crate::measures::modulation::{self, Notches, Sway, SwingShape};
+use crate::measures::modulation::{self, Movement, Notches, Sway, SwingShape};
 use crate::measures::room::{self, RoomResponse};
 use crate::measures::{
     Levels, LowTone, MeanPower, OnsetLevels, Reduction, Response, Tail, crest_db, log_freqs, loudness_or_rms,
@@ -116,26 +116,34 @@ impl Readable<'_> {
         Some(SwingShape::of(&stage.effect.swing(&stage.values)?))
     }
 
+    /// What has been measured of its movement already.
+    fn movement(&self) -> Option<&Movement> {
+        self.known.and_then(|known| known.movement)
+    }
+
     /// How a held tone sways.
     fn sway(&self) -> Option<Sway> {
+        if let Some(known) = self.movement() {
+            return Some(known.sway);
+        }
         let measure = || modulation::tone_sway(self.moving()?, self.rate_hz());
         *self.sway.get_or_init(measure)
     }
 
     /// The notches in the middle of the cycle, or where it is held.
     fn notches(&self) -> Option<&Notches> {
-        let measure = || {
-            let stage = self.moving()?;
-            let held = stage.effect.swing(&stage.values)?.held.unwrap_or(0.0);
-            Notches::of(stage, held, self.rate_hz())
-        };
+        if let Some(known) = self.movement() {
+            return known.notches.as_ref();
+        }
+        let measure = || modulation::notches_now(self.moving()?, self.rate_hz());
         self.notches.get_or_init(measure).as_ref()
     }
 
     /// How far the lowest notch goes in a cycle, and in a second, octaves.
     fn notch_way(&self) -> Option<(f64, f64)> {
         let stage = self.moving()?;
-        let lowest = modulation::lowest_notches(stage, NOTCH_PLACES, self.rate_hz());
+        let measure = || modulation::lowest_through_cycle(stage, self.rate_hz());
+        let lowest = self.movement().map_or_else(measure, |known| known.lowest_hz.clone());
         let octaves: Vec<f64> = lowest.into_iter().flatten().map(f64::log2).collect();
         let (low, high) = octaves.iter().fold((f64::MAX, f64::MIN), |(a, b), x| (a.min(*x), b.max(*x)));
         let gone: f64 = octaves.iter().zip(octaves.iter().cycle().skip(1)).map(|(a, b)| (b - a).abs()).sum();
@@ -158,9 +166,6 @@ fn longest_s(stage: &Stage) -> f64 {
 /// No room is followed for longer for one outcome, s.
 const LONGEST_S: f64 = 8.0;
 
-/// Places of a cycle at which the lowest notch is looked for.
-const NOTCH_PLACES: usize = 16;
-
 /// Responses of single parts are followed for this long, s.
 const PART_S: f64 = 1.5;
 
@@ -177,6 +182,8 @@ pub struct Known<'a> {
     pub power: &'a OnceCell<MeanPower>,
     /// The response of the stage to an impulse, where it is a room and that has been recorded.
     pub room: Option<&'a RoomResponse>,
+    /// What has been measured of its movement.
+    pub movement: Option<&'a Movement>,
 }
 
 /// Reads an outcome; none where the passage does not show it, or where nothing of this name can be read.

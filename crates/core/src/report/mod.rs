@@ -14,6 +14,7 @@ use serde::Serialize;
 
 use crate::Buffer;
 use crate::cast;
+use crate::measures::modulation::Movement;
 use crate::measures::room::{self, Room, RoomResponse};
 use crate::measures::{
     Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
@@ -240,6 +241,9 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
     let record = |stage| RoomResponse::of_stage(stage, passage.buffer.rate_hz(), room::LONGEST_S);
     let rooms: Vec<Option<RoomResponse>> =
         path.stages.iter().map(|stage| rings(stage).then(|| record(stage))).collect();
+    let moves =
+        |stage: &Stage| (stage.wet() > 0.0).then(|| Movement::of(stage, passage.buffer.rate_hz())).flatten();
+    let movements: Vec<Option<Movement>> = path.stages.iter().map(moves).collect();
     let mut report = Report {
         seconds: passage.buffer.seconds(),
         rate_hz: passage.buffer.rate_hz(),
@@ -256,8 +260,12 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
         room_db: -after.true_peak_dbtp,
         stages: rooms
             .iter()
+            .zip(&movements)
             .enumerate()
-            .map(|(i, room)| stage_readings(path, passage, (rendered, along), i, room.as_ref()))
+            .map(|(i, (room, movement))| {
+                let measured = (room.as_ref(), movement.as_ref());
+                stage_readings(path, passage, (rendered, along), i, measured)
+            })
             .collect(),
         outcomes: (0..path.stages.len())
             .map(|stage| {
@@ -267,6 +275,7 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
                     onset_levels: &after_onsets,
                     power: &power,
                     room: rooms[stage].as_ref(),
+                    movement: movements[stage].as_ref(),
                 };
                 outcomes(path, passage, rendered, stage, known)
             })
@@ -305,7 +314,7 @@ fn stage_readings(
     passage: &Passage,
     (rendered, along): (&Rendered, &Along),
     index: usize,
-    response: Option<&RoomResponse>,
+    (response, movement): (Option<&RoomResponse>, Option<&Movement>),
 ) -> StageReadings {
     let stage = &path.stages[index];
     let rate_hz = passage.buffer.rate_hz();
@@ -322,9 +331,8 @@ fn stage_readings(
             && stage.wet() > 0.0
             && stage.scope == Scope::Side
             && is_mono(&passage.buffer),
-        moving: (stage.wet() > 0.0)
-            .then(|| Moving::of(stage, passage.buffer.seconds(), passage.play, rate_hz))
-            .flatten(),
+        moving: movement
+            .and_then(|movement| Moving::of(stage, movement, passage.buffer.seconds(), passage.play)),
         pumping: gain.and_then(|gain| Pumping::of(gain, &passage.onsets, rate_hz)),
         sibilants: de_essed.and_then(|(before, after)| Sibilants::between(before, after)),
         ducks: gain.zip(key).map_or_else(Vec::new, |(gain, key)| {

@@ -2,18 +2,16 @@
 
 use serde::Serialize;
 
-use crate::catalogue::{Picture, Unit};
-use crate::measures::modulation::{self, Notches, SwingView};
+use crate::catalogue::Unit;
+use crate::measures::modulation::{Movement, SwingView};
 use crate::path::{Play, Stage};
 
-/// Places of a cycle at which the lowest notch is looked for.
-const PLACES: usize = 16;
 /// Spaces between notches that differ by less than this share are even.
 const EVEN: f64 = 0.02;
 /// What sways by less is not spoken of: cents, and a share of the level.
 const LEAST_CENTS: f64 = 1.0;
 const LEAST_RIPPLE: f64 = 0.05;
-/// Sound for which the movement would have to go back at the seam.
+/// Of the swing only how it fits into the passage is wanted, so that it is asked for at two places.
 const COLUMNS: usize = 2;
 
 /// What is read off the movement of a stage.
@@ -39,23 +37,19 @@ pub struct Moving {
 }
 
 impl Moving {
-    /// Reads a stage on a passage of so many seconds; none where it does not move.
+    /// Reads a stage, whose movement has been measured, on a passage of so many seconds; none where it does not move.
     #[must_use]
-    pub fn of(stage: &Stage, seconds: f64, play: Play, rate_hz: u32) -> Option<Self> {
+    pub fn of(stage: &Stage, movement: &Movement, seconds: f64, play: Play) -> Option<Self> {
         let swing = stage.effect.swing(&stage.values)?;
         let SwingView { cycles, fitting_hz, .. } = SwingView::of(stage, seconds, COLUMNS)?;
-        let has_notches = stage.effect.pictures.contains(&Picture::Notches);
-        let notches = has_notches.then(|| Notches::of(stage, swing.held.unwrap_or(0.0), rate_hz)).flatten();
-        let travels = has_notches && swing.held.is_none();
-        let lowest = if travels { modulation::lowest_notches(stage, PLACES, rate_hz) } else { Vec::new() };
+        let lowest = if swing.held.is_none() { movement.lowest_hz.as_slice() } else { &[] };
         let (low, high) =
             lowest.iter().flatten().fold((f64::MAX, 0.0f64), |(a, b), hz| (a.min(*hz), b.max(*hz)));
-        let sway = modulation::tone_sway(stage, rate_hz)?;
         Some(Self {
-            notches_hz: notches.map(|found| found.freqs_hz).unwrap_or_default(),
+            notches_hz: movement.notches.as_ref().map(|found| found.freqs_hz.clone()).unwrap_or_default(),
             travels_hz: (high > 1.02 * low).then_some((low, high)),
-            cents: sway.cents,
-            ripple: sway.ripple,
+            cents: movement.sway.cents,
+            ripple: movement.sway.ripple,
             rate_hz: swing.rate_hz,
             held: swing.held,
             cycles,

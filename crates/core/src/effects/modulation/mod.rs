@@ -16,3 +16,9 @@ pub(crate) use settings::moving_settings;
 pub use swayed::{OPEN_HZ, Sway, Swayed};
 pub use swung_gain::{GainSway, SwungGain};
 pub use wave::Wave;
+
+/// How often a sound goes round with a feedback of this size until it is 60 dB down, the first time included.
+#[must_use]
+pub fn rounds(feedback: f64) -> f64 {
+    if feedback == 0.0 { 1.0 } else { 1.0 - 3.0 * std::f64::consts::LN_10 / feedback.ln() }
+}

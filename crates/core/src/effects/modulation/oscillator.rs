@@ -107,30 +107,29 @@ impl<const N: usize> Oscillator<N> {
 
     /// Reads a block that begins at a frame of the passage: every reading into its own part of `out`, `-1` to `1`.
     pub fn fill(&mut self, at: i64, frames: usize, out: &mut [Vec<f32>; N]) {
-        let target = |swing: &Swing, frame: i64, ahead: f64| {
-            let (grid, into) = (frame.div_euclid(STEP), frame.rem_euclid(STEP));
-            let on_grid = |grid: i64| swing.at(cast::signed(grid * STEP) / self.sample_rate_hz, ahead);
-            let share = cast::signed(into) / cast::signed(STEP);
-            (1.0 - share) * on_grid(grid) + share * on_grid(grid + 1)
+        let (swing, rate_hz, ahead) = (self.swing, self.sample_rate_hz, self.ahead);
+        let on_grid = |k: usize, grid: i64| swing.at(cast::signed(grid * STEP) / rate_hz, ahead[k]);
+        let target = |k: usize| {
+            let share = cast::signed(at.rem_euclid(STEP)) / cast::signed(STEP);
+            let grid = at.div_euclid(STEP);
+            (1.0 - share) * on_grid(k, grid) + share * on_grid(k, grid + 1)
         };
         if let Some((last, next)) = self.last {
             // Another swing, or another place of the passage: what is left of the last one fades.
             if self.changed || next != at {
-                self.off = from_fn(|k| last[k] - target(&self.swing, at, self.ahead[k]));
+                self.off = from_fn(|k| last[k] - target(k));
                 self.left = self.over;
             }
         }
         self.changed = false;
         let mut now = [0.0; N];
         for k in 0..N {
-            let (swing, ahead) = (&self.swing, self.ahead[k]);
-            let on_grid = |grid: i64| swing.at(cast::signed(grid * STEP) / self.sample_rate_hz, ahead);
             let mut done = 0;
             while done < frames {
                 let frame = at + cast::whole(cast::real(done));
                 let (grid, into) = (frame.div_euclid(STEP), cast::after(frame.rem_euclid(STEP)));
                 let run = (cast::after(STEP) - into).min(frames - done);
-                let (from, to) = (on_grid(grid), on_grid(grid + 1));
+                let (from, to) = (on_grid(k, grid), on_grid(k, grid + 1));
                 for i in 0..run {
                     let share = cast::real(into + i) / cast::signed(STEP);
                     now[k] = (1.0 - share) * from + share * to;

@@ -4,7 +4,7 @@
 use std::array::from_fn;
 use std::f64::consts::{FRAC_PI_4, SQRT_2};
 
-use super::{Oscillator, Swing, SwungDelay};
+use super::{Oscillator, Swing, SwungDelay, rounds};
 use crate::cast;
 use crate::dsp::{Corner, Ramp, StateVariable};
 use crate::effects::{Around, Processor, Quantity, Setup};
@@ -254,9 +254,7 @@ impl<const V: usize> Processor for Swayed<V> {
     fn tail(&self) -> usize {
         let round = self.delay.value().abs() + self.depth.value().abs();
         let feedback = self.feedbacks[0].value().abs().max(self.feedbacks[1].value().abs());
-        // Every time round it loses what the feedback takes.
-        let rounds = if feedback == 0.0 { 1.0 } else { 1.0 - 3.0 * std::f64::consts::LN_10 / feedback.ln() };
-        cast::count(round * rounds) + self.late
+        cast::count(round * rounds(feedback)) + self.late
     }
 
     fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {

@@ -1,6 +1,6 @@
 //! First-order all-passes in a row, with feedback around them that is worked out within the sample.
 
-use super::super::modulation::{Oscillator, swing_of};
+use super::super::modulation::{Oscillator, rounds, swing_of};
 use super::Settings;
 use crate::cast;
 use crate::dsp::Ramp;
@@ -136,9 +136,7 @@ impl Processor for Phaser {
         // Each section rings at the lowest corner, and all of it as often as the feedback keeps it.
         let lowest_hz = (self.centre_oct.value() - self.depth_oct.value()).exp2();
         let once = cast::real(MOST) / lowest_hz;
-        let feedback = self.feedback.value().abs();
-        let rounds = if feedback > 0.0 { 1.0 - 3.0 * std::f64::consts::LN_10 / feedback.ln() } else { 1.0 };
-        cast::count(once * rounds.min(60.0) * self.rate)
+        cast::count(once * rounds(self.feedback.value().abs()).min(60.0) * self.rate)
     }
 
     fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {
