@@ -21,7 +21,7 @@ pub use convolver::{Convolver, Routes};
 pub use delay::Delay;
 pub use fir::symmetric;
 pub use kaiser::Kaiser;
-pub use lanes::{db_from_linear, exp2, larger, linear_from_db, log2, smaller};
+pub use lanes::{db_from_linear, exp2, larger, linear_from_db, log2, smaller, tangent_share};
 pub use ramp::Ramp;
 pub use resample::Resampler;
 pub use sliding_max::SlidingMax;

@@ -15,7 +15,8 @@ const STOP_DB: f64 = 47.0;
 const PLACES: usize = 128;
 
 /// Windowed sincs with 1 to [`SIDE`] samples to each side: what has hardly been written yet is read with as many as there are. At whole
-/// samples all of them are the sample itself, so that a moving delay goes from one to the other without a step.
+/// samples all of them are the sample itself, so that a moving delay goes from one to the other without a step. A row holds the
+/// taps of a place, and then how far it is to those of the next one.
 static TAPS: LazyLock<[Vec<f32>; SIDE]> = LazyLock::new(|| {
     std::array::from_fn(|k| {
         let (side, window) = (k + 1, Kaiser::new(STOP_DB));
@@ -25,7 +26,10 @@ static TAPS: LazyLock<[Vec<f32>; SIDE]> = LazyLock::new(|| {
             let sinc = if away == 0.0 { 1.0 } else { (PI * away).sin() / (PI * away) };
             if share.abs() >= 1.0 { 0.0 } else { cast::sample(sinc * window.at(share)) }
         };
-        (0..=PLACES).flat_map(|place| (0..2 * side).map(move |i| tap(place, i))).collect()
+        let row = |place: usize| (0..2 * side).map(move |i| tap(place, i));
+        (0..PLACES)
+            .flat_map(|at| row(at).chain(row(at + 1).zip(row(at)).map(|(next, tap)| next - tap)))
+            .collect()
     })
 });
 
@@ -61,25 +65,29 @@ impl SwungDelay {
         self.at = (self.at + 1) & (self.size - 1);
     }
 
-    /// The sound that was written so many samples before the last one.
+    /// How many samples in a row can be read before any of them is written, for delays of at least so many samples.
+    #[must_use]
+    pub fn stretch(shortest: f64) -> usize {
+        (cast::floor(shortest) + 1).saturating_sub(SIDE).max(1)
+    }
+
+    /// The sound that was written so many samples before the last one, as it will be when so many more have been written.
     #[inline]
     #[must_use]
-    pub fn read(&self, delay: f64) -> f32 {
-        let whole = cast::floor(delay);
-        let part = (delay - cast::real(whole)) * cast::real(PLACES);
-        let place = cast::floor(part);
-        let between = cast::sample(part - cast::real(place));
+    pub fn read(&self, delay: f64, later: usize) -> f32 {
+        let places = delay * cast::real(PLACES);
+        let fixed = cast::floor(places);
+        let (whole, place) = (fixed / PLACES, fixed % PLACES);
+        let between = cast::sample(places - cast::real(fixed));
         let side = (whole + 1).min(SIDE);
         // The last one written stands at `at - 1`.
-        let oldest = (self.at + self.size - 1 - whole - side) & (self.size - 1);
+        let oldest = (self.at + later + self.size - 1 - whole - side) & (self.size - 1);
+        let row = &self.taps[side - 1][4 * side * place..];
         if side == SIDE {
-            read::<{ 2 * SIDE }>(&self.ring[oldest..], &self.taps[SIDE - 1][2 * SIDE * place..], between)
+            weighed::<{ SIDE / 2 }>(&self.ring[oldest..], row, between)
         } else {
-            let width = 2 * side;
-            let taps = &self.taps[side - 1][width * place..];
-            let sum =
-                (0..width).map(|i| self.ring[oldest + i] * (taps[i] + between * (taps[i + width] - taps[i])));
-            sum.sum()
+            let (taps, rises) = row.split_at(2 * side);
+            (0..2 * side).map(|i| self.ring[oldest + i] * (taps[i] + between * rises[i])).sum()
         }
     }
 
@@ -90,20 +98,20 @@ impl SwungDelay {
     }
 }
 
-/// So many samples by taps that lie between two rows.
+/// So many times four samples by taps that lie between two rows.
 #[inline(always)]
-fn read<const N: usize>(samples: &[f32], taps: &[f32], between: f32) -> f32 {
-    let (Some(samples), Some(low), Some(high)) =
-        (samples.first_chunk::<N>(), taps.first_chunk::<N>(), taps[N..].first_chunk::<N>())
+fn weighed<const FOURS: usize>(samples: &[f32], row: &[f32], between: f32) -> f32 {
+    let (samples, row) = (samples.as_chunks::<4>().0, row.as_chunks::<4>().0);
+    let (Some(samples), Some(taps), Some(rises)) =
+        (samples.first_chunk::<FOURS>(), row.first_chunk::<FOURS>(), row[FOURS..].first_chunk::<FOURS>())
     else {
         return 0.0;
     };
     // Four sums side by side.
     let mut sums = [0.0f32; 4];
-    for k in 0..N / 4 {
-        for (lane, sum) in sums.iter_mut().enumerate() {
-            let i = 4 * k + lane;
-            *sum += samples[i] * (low[i] + between * (high[i] - low[i]));
+    for ((x, tap), rise) in samples.iter().zip(taps).zip(rises) {
+        for lane in 0..4 {
+            sums[lane] += x[lane] * (tap[lane] + between * rise[lane]);
         }
     }
     (sums[0] + sums[1]) + (sums[2] + sums[3])

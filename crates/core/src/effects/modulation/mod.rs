@@ -10,7 +10,7 @@ pub mod words;
 
 pub use delay::SwungDelay;
 pub(crate) use oscillator::swing_of;
-pub use oscillator::{Oscillator, Swing};
+pub use oscillator::{Swing, Swings};
 pub use settings::BLOCK;
 pub(crate) use settings::moving_settings;
 pub use swayed::{OPEN_HZ, Sway, Swayed};

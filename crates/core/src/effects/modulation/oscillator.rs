@@ -5,6 +5,7 @@ use std::array::from_fn;
 
 use super::Wave;
 use crate::cast;
+use crate::effects::Setup;
 
 /// The swing is worked out at every so many frames of the passage, and goes in straight lines between: at 20 Hz it is never off by
 /// more than (2 pi 20 * 16 / 48000)^2 / 8, 0.02 % of its depth.
@@ -71,6 +72,8 @@ pub struct Oscillator<const N: usize> {
     ahead: [f64; N],
     /// Where every reading was at the last frame, and the frame that comes next; none after a reset.
     last: Option<([f64; N], i64)>,
+    /// How many of them were read then.
+    read: usize,
     /// How far every reading was from the new swing when it changed, and for how many frames that is still felt.
     off: [f64; N],
     left: usize,
@@ -87,6 +90,7 @@ impl<const N: usize> Oscillator<N> {
             swing,
             ahead,
             last: None,
+            read: 0,
             off: [0.0; N],
             left: 0,
             over: cast::frames(OVER_S, rate_hz),
@@ -105,8 +109,8 @@ impl<const N: usize> Oscillator<N> {
         (self.last, self.left, self.changed) = (None, 0, false);
     }
 
-    /// Reads a block that begins at a frame of the passage: every reading into its own part of `out`, `-1` to `1`.
-    pub fn fill(&mut self, at: i64, frames: usize, out: &mut [Vec<f32>; N]) {
+    /// Reads the first few places over a block that begins at a frame of the passage, each into its own part of `out`, `-1` to `1`.
+    pub fn fill(&mut self, at: i64, frames: usize, out: &mut [Vec<f32>]) {
         let (swing, rate_hz, ahead) = (self.swing, self.sample_rate_hz, self.ahead);
         let on_grid = |k: usize, grid: i64| swing.at(cast::signed(grid * STEP) / rate_hz, ahead[k]);
         let target = |k: usize| {
@@ -117,34 +121,89 @@ impl<const N: usize> Oscillator<N> {
         if let Some((last, next)) = self.last {
             // Another swing, or another place of the passage: what is left of the last one fades.
             if self.changed || next != at {
-                self.off = from_fn(|k| last[k] - target(k));
+                // What is read for the first time has no last one.
+                self.off = from_fn(|k| if k < self.read { last[k] - target(k) } else { 0.0 });
                 self.left = self.over;
             }
         }
         self.changed = false;
         let mut now = [0.0; N];
-        for k in 0..N {
-            let mut done = 0;
-            while done < frames {
-                let frame = at + cast::whole(cast::real(done));
-                let (grid, into) = (frame.div_euclid(STEP), cast::after(frame.rem_euclid(STEP)));
-                let run = (cast::after(STEP) - into).min(frames - done);
-                let (from, to) = (on_grid(k, grid), on_grid(k, grid + 1));
-                for i in 0..run {
+        for (k, out) in out.iter_mut().enumerate().take(N) {
+            let (mut grid, mut into) = (at.div_euclid(STEP), cast::after(at.rem_euclid(STEP)));
+            let mut from = on_grid(k, grid);
+            let mut rest = &mut out[..frames];
+            while !rest.is_empty() {
+                let to = on_grid(k, grid + 1);
+                let (run, later) = rest.split_at_mut(rest.len().min(cast::after(STEP) - into));
+                for (i, x) in run.iter_mut().enumerate() {
                     let share = cast::real(into + i) / cast::signed(STEP);
                     now[k] = (1.0 - share) * from + share * to;
-                    let left = self.left.saturating_sub(done + i);
-                    if left > 0 {
-                        now[k] += self.off[k] * cast::real(left) / cast::real(self.over);
-                    }
-                    out[k][done + i] = cast::sample(now[k]);
+                    *x = cast::sample(now[k]);
                 }
-                done += run;
+                (from, grid, into, rest) = (to, grid + 1, 0, later);
+            }
+            // How far it is off goes to 0 in a straight line.
+            let fading = frames.min(self.left);
+            for (i, x) in out[..fading].iter_mut().enumerate() {
+                let off = self.off[k] * cast::real(self.left - i) / cast::real(self.over);
+                if i + 1 == frames {
+                    now[k] += off;
+                }
+                *x = cast::sample(f64::from(*x) + off);
             }
         }
         self.left = self.left.saturating_sub(frames);
         if frames > 0 {
             self.last = Some((now, at + cast::whole(cast::real(frames))));
+            self.read = out.len();
         }
     }
+}
+
+/// The oscillator on both sides, read at up to `V` places of its cycle.
+#[derive(Debug, Clone)]
+pub struct Swings<const V: usize> {
+    oscillators: [Oscillator<V>; 2],
+    read: [[Vec<f32>; V]; 2],
+}
+
+impl<const V: usize> Swings<V> {
+    /// At rest; `ahead` says how far every place is ahead, cycles.
+    #[must_use]
+    pub fn new(setup: Setup, swing: Swing, ahead: [f64; V]) -> Self {
+        Self {
+            oscillators: sides(swing, ahead).map(|ahead| Oscillator::new(swing, ahead, setup.rate_hz)),
+            read: [(); 2].map(|()| from_fn(|_| vec![0.0; setup.max_block])),
+        }
+    }
+
+    /// Goes over to another swing.
+    pub fn set(&mut self, swing: Swing, ahead: [f64; V]) {
+        for (oscillator, ahead) in self.oscillators.iter_mut().zip(sides(swing, ahead)) {
+            oscillator.set(swing, ahead);
+        }
+    }
+
+    /// Forgets where it was.
+    pub fn reset(&mut self) {
+        self.oscillators.iter_mut().for_each(Oscillator::reset);
+    }
+
+    /// Reads the first few places of a block that begins at a frame of the passage, on so many sides.
+    pub fn fill(&mut self, at: i64, frames: usize, sides: usize, places: usize) {
+        for (oscillator, read) in self.oscillators.iter_mut().zip(&mut self.read).take(sides) {
+            oscillator.fill(at, frames, &mut read[..places]);
+        }
+    }
+
+    /// What was read last on a side at a place.
+    #[must_use]
+    pub fn of(&self, side: usize, place: usize) -> &[f32] {
+        &self.read[side][place]
+    }
+}
+
+/// How far every place is ahead on the left and on the right.
+fn sides<const V: usize>(swing: Swing, ahead: [f64; V]) -> [[f64; V]; 2] {
+    [ahead, ahead.map(|ahead| ahead + swing.apart)]
 }

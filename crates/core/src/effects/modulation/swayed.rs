@@ -4,7 +4,7 @@
 use std::array::from_fn;
 use std::f64::consts::{FRAC_PI_4, SQRT_2};
 
-use super::{Oscillator, Swing, SwungDelay, rounds};
+use super::{Swing, Swings, SwungDelay, rounds};
 use crate::cast;
 use crate::dsp::{Corner, Ramp, StateVariable};
 use crate::effects::{Around, Processor, Quantity, Setup};
@@ -17,6 +17,8 @@ const SLIDE_S: f64 = 0.08;
 const LEAST: f64 = 1.0;
 /// What is smaller than this is silence.
 const SMALLEST: f32 = 1e-15;
+/// At most so many samples are read before they are written.
+const STRETCH: usize = 16;
 /// The frequency at which a tone control is off, Hz.
 pub const OPEN_HZ: f64 = 20_000.0;
 
@@ -47,12 +49,13 @@ impl Sway {
     /// The delay of a voice against the rest of the sound at a time of the passage (s), ms.
     #[must_use]
     pub fn delay_ms_at(&self, seconds: f64, voice: usize, side: usize) -> f64 {
-        self.delay_ms + self.depth_ms * self.swing.at(seconds, self.ahead(voice, side))
+        let apart = if side == 1 { self.swing.apart } else { 0.0 };
+        self.delay_ms + self.depth_ms * self.swing.at(seconds, self.ahead(voice) + apart)
     }
 
-    fn ahead(&self, voice: usize, side: usize) -> f64 {
-        let of_voice = cast::real(voice) / cast::real(self.voices.max(1));
-        of_voice + if side == 1 { self.swing.apart } else { 0.0 }
+    /// Voices are spread over the cycle.
+    fn ahead(&self, voice: usize) -> f64 {
+        cast::real(voice) / cast::real(self.voices.max(1))
     }
 
     /// What of a side goes in again: all of its voices together pass no more than 1.
@@ -90,9 +93,7 @@ pub struct Swayed<const V: usize> {
     rate: f64,
     late: usize,
     channels: [Channel; 2],
-    /// Left and right.
-    oscillators: [Oscillator<V>; 2],
-    swings: [[Vec<f32>; V]; 2],
+    swings: Swings<V>,
     delay: Ramp,
     depth: Ramp,
     /// Of each side: what goes in again is never more than the share that is set, however many voices come together.
@@ -104,6 +105,9 @@ pub struct Swayed<const V: usize> {
     /// The voices that are heard, also those that still fade, and those that stay.
     voices: usize,
     wanted: usize,
+    /// Middle and depth over a block, samples.
+    delays: Vec<f64>,
+    depths: Vec<f64>,
     /// The delay of the first voice on the left, ms.
     delays_ms: Vec<f32>,
     traced: usize,
@@ -121,14 +125,12 @@ impl<const V: usize> Swayed<V> {
         };
         let slide = cast::frames(SLIDE_S, setup.rate_hz);
         let per_ms = rate / 1000.0;
-        let ahead = |side: usize| from_fn(|voice| sway.ahead(voice, side));
         Self {
             meaning,
             rate,
             late: cast::count(sway.late_ms * per_ms),
             channels: [channel(), channel()],
-            oscillators: [0, 1].map(|side| Oscillator::new(sway.swing, ahead(side), setup.rate_hz)),
-            swings: [(); 2].map(|()| from_fn(|_| vec![0.0; setup.max_block])),
+            swings: Swings::new(setup, sway.swing, from_fn(|voice| sway.ahead(voice))),
             delay: Ramp::new((sway.delay_ms + sway.late_ms) * per_ms, slide),
             depth: Ramp::new(sway.depth_ms * per_ms, slide),
             feedbacks: [0, 1].map(|side| Ramp::new(sway.again(side), slide)),
@@ -137,40 +139,52 @@ impl<const V: usize> Swayed<V> {
             shares: [0, 1].map(|side| from_fn(|voice| Ramp::new(sway.share(voice, side), slide))),
             voices: sway.voices.min(V),
             wanted: sway.voices.min(V),
+            delays: vec![0.0; setup.max_block],
+            depths: vec![0.0; setup.max_block],
             delays_ms: vec![0.0; setup.max_block],
             traced: 0,
         }
     }
 
-    /// Writes down the delay of the first voice over a block that has so many frames.
-    fn note_delays(&mut self, n: usize) {
-        let (mut delay, mut depth) = (self.delay.clone(), self.depth.clone());
-        for (ms, swing) in self.delays_ms[..n].iter_mut().zip(&self.swings[0][0]) {
-            let ago = delay.next_value() + depth.next_value() * f64::from(*swing) - cast::real(self.late);
-            *ms = cast::sample(ago * 1000.0 / self.rate);
+    /// Works out how far the voices of a side are behind over a stretch of the block, samples, and how much of it can be read at
+    /// once: what comes back must have been written.
+    fn delays(&self, side: usize, from: usize, frames: usize) -> ([[f64; STRETCH]; V], usize) {
+        let most = self.channels[side].line.most();
+        let (mut ago, mut shortest) = ([[LEAST; STRETCH]; V], most);
+        for (voice, ago) in ago.iter_mut().enumerate().take(self.voices) {
+            let swings = &self.swings.of(side, voice)[from..];
+            let moved = self.delays[from..].iter().zip(&self.depths[from..]).zip(swings);
+            for (ago, ((delay, depth), swing)) in ago[..frames].iter_mut().zip(moved) {
+                *ago = (delay + depth * f64::from(*swing)).clamp(LEAST, most);
+                shortest = if *ago < shortest { *ago } else { shortest };
+            }
         }
-        self.traced = n;
+        (ago, frames.min(SwungDelay::stretch(shortest)))
     }
 
     fn run(&mut self, side: usize, x: &mut [f32]) {
-        let channel = &mut self.channels[side];
-        let most = channel.line.most();
-        let voices = self.voices;
-        for (i, x) in x.iter_mut().enumerate() {
-            let (delay, depth) = (self.delay.next_value(), self.depth.next_value());
-            let feedback = cast::sample(self.feedbacks[side].next_value());
-            let mut wet = 0.0;
-            for voice in 0..voices {
-                let share = cast::sample(self.shares[side][voice].next_value());
-                let ago = (delay + depth * f64::from(self.swings[side][voice][i])).clamp(LEAST, most);
-                // What has come in up to the sample before this one.
-                wet += share * channel.line.read(ago - 1.0);
+        let mut done = 0;
+        while done < x.len() {
+            let (ago, n) = self.delays(side, done, STRETCH.min(x.len() - done));
+            let line = &mut self.channels[side].line;
+            let (mut wet, mut shares, mut feedback) = ([0.0; STRETCH], [0.0; STRETCH], [0.0; STRETCH]);
+            for (voice, ago) in ago.iter().enumerate().take(self.voices) {
+                self.shares[side][voice].fill(&mut shares[..n]);
+                for (k, wet) in wet[..n].iter_mut().enumerate() {
+                    // What has come in up to the sample before this one.
+                    *wet += shares[k] * line.read(ago[k] - 1.0, k);
+                }
             }
-            // What has died away is silence: small numbers take long.
-            let enters = *x + feedback * wet;
-            channel.line.push(if enters.abs() < SMALLEST { 0.0 } else { enters });
-            *x = wet;
+            self.feedbacks[side].fill(&mut feedback[..n]);
+            for ((x, wet), feedback) in x[done..done + n].iter_mut().zip(&wet).zip(&feedback) {
+                // What has died away is silence: small numbers take long.
+                let enters = *x + feedback * wet;
+                line.push(if enters.abs() < SMALLEST { 0.0 } else { enters });
+                *x = *wet;
+            }
+            done += n;
         }
+        let tone = &mut self.channels[side].tone;
         if self.toned.rests_at(0.0) {
             return;
         }
@@ -180,7 +194,7 @@ impl<const V: usize> Swayed<V> {
                 corner = Corner::butterworth(self.tone_octaves.next_value().exp2(), self.rate);
             }
             let share = cast::sample(self.toned.next_value());
-            let low = cast::sample(channel.tone.step(&corner, f64::from(*x)).low);
+            let low = cast::sample(tone.step(&corner, f64::from(*x)).low);
             *x = share * low + (1.0 - share) * *x;
         }
     }
@@ -195,9 +209,7 @@ impl<const V: usize> Processor for Swayed<V> {
     fn set(&mut self, values: &[f64]) {
         let sway = (self.meaning)(values);
         let per_ms = self.rate / 1000.0;
-        for (side, oscillator) in self.oscillators.iter_mut().enumerate() {
-            oscillator.set(sway.swing, from_fn(|voice| sway.ahead(voice, side)));
-        }
+        self.swings.set(sway.swing, from_fn(|voice| sway.ahead(voice)));
         // By how much all else is late stays as it is.
         self.delay.set((sway.delay_ms + sway.late_ms) * per_ms);
         self.depth.set(sway.depth_ms * per_ms);
@@ -217,15 +229,19 @@ impl<const V: usize> Processor for Swayed<V> {
 
     fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
         let n = io.first().map_or(0, |c| c.len());
-        let ramps = [&self.delay, &self.depth, &self.tone_octaves, &self.toned].map(Ramp::clone);
+        self.swings.fill(around.at, n, io.len().min(2), self.voices);
+        // Both sides move in step.
+        self.delays[..n].iter_mut().for_each(|delay| *delay = self.delay.next_value());
+        self.depths[..n].iter_mut().for_each(|depth| *depth = self.depth.next_value());
+        let moved = self.delays[..n].iter().zip(&self.depths).zip(self.swings.of(0, 0));
+        for (ms, ((delay, depth), swing)) in self.delays_ms.iter_mut().zip(moved) {
+            let ago = delay + depth * f64::from(*swing) - cast::real(self.late);
+            *ms = cast::sample(ago * 1000.0 / self.rate);
+        }
+        self.traced = n;
+        let ramps = (self.tone_octaves.clone(), self.toned.clone());
         for (side, x) in io.iter_mut().enumerate().take(2) {
-            // Both sides move in step.
-            let [delay, depth, tone_octaves, toned] = ramps.clone();
-            (self.delay, self.depth, self.tone_octaves, self.toned) = (delay, depth, tone_octaves, toned);
-            self.oscillators[side].fill(around.at, n, &mut self.swings[side]);
-            if side == 0 {
-                self.note_delays(n);
-            }
+            (self.tone_octaves, self.toned) = ramps.clone();
             self.run(side, x);
         }
         if io.len() == 1 {
@@ -240,7 +256,7 @@ impl<const V: usize> Processor for Swayed<V> {
             channel.tone.reset();
         }
         self.voices = self.wanted;
-        self.oscillators.iter_mut().for_each(Oscillator::reset);
+        self.swings.reset();
         for ramp in [&mut self.delay, &mut self.depth, &mut self.tone_octaves, &mut self.toned] {
             ramp.settle();
         }

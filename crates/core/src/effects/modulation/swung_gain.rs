@@ -1,6 +1,6 @@
 //! Gains that sway: what tremolo and auto-pan are made of.
 
-use super::{Oscillator, Swing};
+use super::{Swing, Swings};
 use crate::cast;
 use crate::dsp::Ramp;
 use crate::effects::{Around, MOVE_S, Processor, Setup};
@@ -23,8 +23,7 @@ pub type Law = fn(swung: f64, depth: f64, side: usize) -> f64;
 pub struct SwungGain {
     meaning: fn(&[f64]) -> GainSway,
     laws: [Law; 2],
-    oscillators: [Oscillator<1>; 2],
-    swings: [[Vec<f32>; 1]; 2],
+    swings: Swings<1>,
     depth: Ramp,
     shares: [Ramp; 2],
 }
@@ -38,9 +37,7 @@ impl SwungGain {
         Self {
             meaning,
             laws,
-            oscillators: [0.0, sway.swing.apart]
-                .map(|ahead| Oscillator::new(sway.swing, [ahead], setup.rate_hz)),
-            swings: [(); 2].map(|()| [vec![0.0; setup.max_block]]),
+            swings: Swings::new(setup, sway.swing, [0.0]),
             depth: ramp(sway.depth),
             shares: sway.laws.map(ramp),
         }
@@ -50,9 +47,7 @@ impl SwungGain {
 impl Processor for SwungGain {
     fn set(&mut self, values: &[f64]) {
         let sway = (self.meaning)(values);
-        for (oscillator, ahead) in self.oscillators.iter_mut().zip([0.0, sway.swing.apart]) {
-            oscillator.set(sway.swing, [ahead]);
-        }
+        self.swings.set(sway.swing, [0.0]);
         self.depth.set(sway.depth);
         self.shares.iter_mut().zip(sway.laws).for_each(|(ramp, share)| ramp.set(share));
     }
@@ -60,10 +55,10 @@ impl Processor for SwungGain {
     fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
         let n = io.first().map_or(0, |c| c.len());
         let start = (self.depth.clone(), self.shares.clone());
+        self.swings.fill(around.at, n, io.len().min(2), 1);
         for (side, x) in io.iter_mut().enumerate().take(2) {
             (self.depth, self.shares) = start.clone();
-            self.oscillators[side].fill(around.at, n, &mut self.swings[side]);
-            for (x, swung) in x.iter_mut().zip(&self.swings[side][0]) {
+            for (x, swung) in x.iter_mut().zip(self.swings.of(side, 0)) {
                 let depth = self.depth.next_value();
                 let [one, other] = [self.shares[0].next_value(), self.shares[1].next_value()];
                 let swung = f64::from(*swung);
@@ -78,7 +73,7 @@ impl Processor for SwungGain {
     }
 
     fn reset(&mut self) {
-        self.oscillators.iter_mut().for_each(Oscillator::reset);
+        self.swings.reset();
         self.depth.settle();
         self.shares.iter_mut().for_each(Ramp::settle);
     }

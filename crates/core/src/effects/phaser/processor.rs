@@ -1,36 +1,48 @@
 //! First-order all-passes in a row, with feedback around them that is worked out within the sample.
 
-use super::super::modulation::{Oscillator, rounds, swing_of};
+use std::array::from_fn;
+use std::f64::consts::PI;
+
+use super::super::modulation::{Swings, rounds, swing_of};
 use super::Settings;
 use crate::cast;
-use crate::dsp::Ramp;
+use crate::dsp::{Ramp, exp2, smaller, tangent_share};
 use crate::effects::{Around, MOVE_S, Processor, Quantity, Setup};
 
 /// The most sections.
 const MOST: usize = 12;
 /// What is smaller than this is silence.
 const SMALLEST: f64 = 1e-20;
+/// Corners are worked out for so many samples at a time.
+const STRETCH: usize = 16;
+
+/// Highest corner, as a share of the rate.
+const HIGHEST: f32 = 0.49;
+
+/// Left and right, which are worked out side by side.
+type Sides = [f64; 2];
 
 /// A phaser at work.
 pub struct Phaser {
     rate: f64,
-    /// One state for every section of both sides.
-    states: [[f64; MOST]; 2],
-    oscillators: [Oscillator<1>; 2],
-    swings: [[Vec<f32>; 1]; 2],
+    /// One state for every section of both sides: that of the analogue integrator, so that the corner may move.
+    states: [Sides; MOST],
+    swings: Swings<1>,
     /// Octaves over 1 Hz, and to either side.
     centre_oct: Ramp,
     depth_oct: Ramp,
     feedback: Ramp,
     /// How much is taken from behind 2, 4 ... 12 sections.
     taps: [Ramp; MOST / 2],
-    /// The corner on the left, Hz.
-    freqs_hz: Vec<f32>,
+    /// What every section passes of the difference between its input and its state, over a block.
+    passed: [Vec<f32>; 2],
+    /// The corner, Hz.
+    freqs_hz: [Vec<f32>; 2],
     traced: usize,
 }
 
 fn taps(settings: &Settings) -> [f64; MOST / 2] {
-    std::array::from_fn(|k| f64::from(u8::from(k == cast::count(settings.sections))))
+    from_fn(|k| f64::from(u8::from(k == cast::count(settings.sections))))
 }
 
 impl Phaser {
@@ -41,69 +53,94 @@ impl Phaser {
         let ramp = |value| Ramp::new(value, cast::frames(MOVE_S, setup.rate_hz));
         Self {
             rate: f64::from(setup.rate_hz),
-            states: [[0.0; MOST]; 2],
-            oscillators: [0.0, swing.apart].map(|ahead| Oscillator::new(swing, [ahead], setup.rate_hz)),
-            swings: [(); 2].map(|()| [vec![0.0; setup.max_block]]),
+            states: [[0.0; 2]; MOST],
+            swings: Swings::new(setup, swing, [0.0]),
             centre_oct: ramp(settings.centre_hz.log2()),
             depth_oct: ramp(settings.depth_oct),
             feedback: ramp(settings.feedback),
             taps: taps(settings).map(ramp),
-            freqs_hz: vec![0.0; setup.max_block],
+            passed: [(); 2].map(|()| vec![0.0; setup.max_block]),
+            freqs_hz: [(); 2].map(|()| vec![0.0; setup.max_block]),
             traced: 0,
         }
     }
 
-    fn run(&mut self, side: usize, x: &mut [f32]) {
-        let states = &mut self.states[side];
-        let highest = 0.49 * self.rate;
-        for (i, x) in x.iter_mut().enumerate() {
-            let octaves = self.centre_oct.next_value()
-                + self.depth_oct.next_value() * f64::from(self.swings[side][0][i]);
-            let freq_hz = octaves.exp2().min(highest);
-            if side == 0 {
-                self.freqs_hz[i] = cast::sample(freq_hz);
+    /// How many sections lie before the last one that is heard.
+    fn heard(&self) -> usize {
+        2 * self.taps.iter().rposition(|tap| !tap.rests_at(0.0)).map_or(0, |last| last + 1)
+    }
+
+    /// Works out the corners of a block.
+    fn tune(&mut self, sides: usize, frames: usize) {
+        let highest_hz = HIGHEST * cast::sample(self.rate);
+        let turn = cast::sample(PI / self.rate);
+        let mut moved = [(0.0f32, 0.0f32); STRETCH];
+        let mut done = 0;
+        while done < frames {
+            let n = STRETCH.min(frames - done);
+            for moved in &mut moved[..n] {
+                *moved =
+                    (cast::sample(self.centre_oct.next_value()), cast::sample(self.depth_oct.next_value()));
             }
-            let feedback = self.feedback.next_value();
-            let shares: [f64; MOST / 2] = std::array::from_fn(|k| self.taps[k].next_value());
-            // Every section passes `pass` of what enters at once, and `kept` of its state (bilinear transform; the states are those
-            // of the analogue integrator, so that the corner may move).
-            let g = (std::f64::consts::PI * freq_hz / self.rate).tan();
-            let share = g / (1.0 + g);
-            let (pass, kept) = (2.0 * share - 1.0, 2.0 * (1.0 - share));
-            // What comes out at once for an input of 1, and what comes of the states.
-            let (mut at_once, mut of_states) = (1.0, 0.0);
-            let (mut out_at_once, mut out_of_states) = (0.0, 0.0);
-            for (k, pair) in states.chunks_exact(2).enumerate() {
-                for state in pair {
-                    at_once *= pass;
-                    of_states = pass * of_states + kept * state;
+            for side in 0..sides {
+                let to = done..done + n;
+                let swings = &self.swings.of(side, 0)[to.clone()];
+                let (freqs_hz, passed) = (&mut self.freqs_hz[side][to.clone()], &mut self.passed[side][to]);
+                let both = freqs_hz.iter_mut().zip(passed);
+                for (((freq_hz, passed), (centre, depth)), swing) in both.zip(&moved).zip(swings) {
+                    *freq_hz = smaller(exp2(centre + depth * swing), highest_hz);
+                    *passed = tangent_share(turn * *freq_hz);
                 }
-                out_at_once += shares[k] * at_once;
-                out_of_states += shares[k] * of_states;
             }
-            let dry = f64::from(*x);
-            let out = (out_at_once * dry + out_of_states) / (1.0 - feedback * out_at_once);
-            let mut u = dry + feedback * out;
-            for state in states.iter_mut() {
-                let v = (u - *state) * share;
-                let low = v + *state;
-                let next = low + v;
-                // What has died away is silence: small numbers take long.
-                *state = if next.abs() < SMALLEST { 0.0 } else { next };
-                u = 2.0 * low - u;
-            }
-            *x = cast::sample(out);
+            done += n;
         }
+    }
+
+    /// One sample of both sides: what comes out of the sections that are heard.
+    #[inline(always)]
+    fn step(&mut self, dry: Sides, share: Sides, sections: usize) -> Sides {
+        let feedback = self.feedback.next_value();
+        let (pass, kept) = (share.map(|share| 2.0 * share - 1.0), share.map(|share| 2.0 * (1.0 - share)));
+        // What comes out of every section at once for an input of 1, and what comes of the states.
+        let (mut at_once, mut of_states) = ([[1.0; 2]; MOST + 1], [[0.0; 2]; MOST + 1]);
+        let (mut out_at_once, mut out_of_states) = ([0.0; 2], [0.0; 2]);
+        for (k, tap) in self.taps.iter_mut().enumerate().take(sections / 2) {
+            for section in [2 * k, 2 * k + 1] {
+                for side in 0..2 {
+                    at_once[section + 1][side] = pass[side] * at_once[section][side];
+                    of_states[section + 1][side] =
+                        pass[side] * of_states[section][side] + kept[side] * self.states[section][side];
+                }
+            }
+            let tap = tap.next_value();
+            for side in 0..2 {
+                out_at_once[side] += tap * at_once[2 * k + 2][side];
+                out_of_states[side] += tap * of_states[2 * k + 2][side];
+            }
+        }
+        let out: Sides = from_fn(|side| {
+            (out_at_once[side] * dry[side] + out_of_states[side]) / (1.0 - feedback * out_at_once[side])
+        });
+        let enters: Sides = from_fn(|side| dry[side] + feedback * out[side]);
+        for (k, state) in self.states.iter_mut().enumerate().take(sections) {
+            for side in 0..2 {
+                let u = at_once[k][side] * enters[side] + of_states[k][side];
+                let next = state[side] + 2.0 * share[side] * (u - state[side]);
+                // What has died away is silence: small numbers take long.
+                state[side] = if next.abs() < SMALLEST { 0.0 } else { next };
+            }
+        }
+        out
     }
 }
 
 impl Processor for Phaser {
     fn set(&mut self, values: &[f64]) {
         let settings = Settings::from_values(values);
-        let swing = swing_of!(&settings);
-        for (oscillator, ahead) in self.oscillators.iter_mut().zip([0.0, swing.apart]) {
-            oscillator.set(swing, [ahead]);
-        }
+        self.swings.set(swing_of!(&settings), [0.0]);
+        // What sections held when they were heard last is not heard again.
+        let heard = self.heard();
+        self.states[heard..].fill([0.0; 2]);
         self.centre_oct.set(settings.centre_hz.log2());
         self.depth_oct.set(settings.depth_oct);
         self.feedback.set(settings.feedback);
@@ -112,19 +149,25 @@ impl Processor for Phaser {
 
     fn process(&mut self, io: &mut [&mut [f32]], around: &Around) {
         let n = io.first().map_or(0, |c| c.len());
-        let start =
-            (self.centre_oct.clone(), self.depth_oct.clone(), self.feedback.clone(), self.taps.clone());
-        for (side, x) in io.iter_mut().enumerate().take(2) {
-            (self.centre_oct, self.depth_oct, self.feedback, self.taps) = start.clone();
-            self.oscillators[side].fill(around.at, n, &mut self.swings[side]);
-            self.run(side, x);
+        let sides = io.len().min(2);
+        self.swings.fill(around.at, n, sides, 1);
+        self.tune(sides, n);
+        let sections = self.heard();
+        for i in 0..n {
+            let dry = from_fn(|side| io.get(side).map_or(0.0, |x| f64::from(x[i])));
+            let share = from_fn(|side| f64::from(self.passed[side][i]));
+            let out = self.step(dry, share, sections);
+            for (x, out) in io.iter_mut().zip(out) {
+                x[i] = cast::sample(out);
+            }
         }
+        self.taps[sections / 2..].iter_mut().for_each(|tap| tap.skip(n));
         self.traced = n;
     }
 
     fn reset(&mut self) {
-        self.states = [[0.0; MOST]; 2];
-        self.oscillators.iter_mut().for_each(Oscillator::reset);
+        self.states = [[0.0; 2]; MOST];
+        self.swings.reset();
         for ramp in
             [&mut self.centre_oct, &mut self.depth_oct, &mut self.feedback].into_iter().chain(&mut self.taps)
         {
@@ -140,6 +183,6 @@ impl Processor for Phaser {
     }
 
     fn trace(&self, quantity: Quantity, part: usize) -> Option<&[f32]> {
-        (quantity == Quantity::FreqHz && part == 0).then(|| &self.freqs_hz[..self.traced])
+        (quantity == Quantity::FreqHz && part == 0).then(|| &self.freqs_hz[0][..self.traced])
     }
 }

@@ -143,14 +143,14 @@ impl AllPass {
                 *back = new * *back + (1.0 - new) * old;
             }
         }
-        let beside = *samples;
+        let beside = (!self.share.rests_at(1.0)).then_some(*samples);
         let mut written = [0.0f32; RUN];
         for (((x, w), g), written) in samples.iter_mut().zip(&back).zip(gains).zip(&mut written) {
             let v = *x - g * w;
             *x = g * v + w;
             *written = v;
         }
-        if !self.share.rests_at(1.0) {
+        if let Some(beside) = beside {
             for ((x, beside), written) in samples[..n].iter_mut().zip(&beside).zip(&mut written) {
                 let share = cast::sample(self.share.next_value());
                 *x = share * *x + (1.0 - share) * beside;

@@ -89,14 +89,15 @@ fn each<const N: usize>(these: &mut [f64; N], others: &[f64; N], mut change: imp
 /// What the samples are worked with, all but the movement of delays.
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Work {
+    /// What a line loses at all frequencies, and what the rotations leave to it.
     gain: Lanes,
     /// b0, b1 and a1 of the filter of the lows, and of that of the highs, which is used twice.
     low: [Lanes; 3],
     high: [Lanes; 3],
     enter: Lanes,
     leave: Lanes,
-    /// Cosine and sine of the rotations of every round, and of that from side to side.
-    turns: [f64; 2 * (ROUNDS + 1)],
+    /// Tangents of the rotations of every round, and of that from side to side; their cosines are in the gain.
+    turns: [f64; ROUNDS + 1],
 }
 
 impl Numbers for Work {
@@ -310,18 +311,12 @@ impl Network {
     fn run(&mut self, left: &mut [f32], right: &mut [f32]) {
         let mut x = [[0.0; LINES]; STEP];
         self.read(&mut x[..left.len()]);
+        let mut states = self.states;
         for ((l, r), x) in left.iter_mut().zip(right.iter_mut()).zip(&mut x) {
             self.work.skip(1);
             let work = &self.work.now;
-            let mut out = [0.0; 2];
-            for i in 0..SIDE {
-                out[0] += x[i] * work.leave[i];
-                out[1] += x[SIDE + i] * work.leave[SIDE + i];
-            }
-            x.iter_mut().zip(&work.gain).for_each(|(x, gain)| *x *= gain);
-            filter(x, &work.low, &mut self.states[0]);
-            filter(x, &work.high, &mut self.states[1]);
-            filter(x, &work.high, &mut self.states[2]);
+            let out = [sum::<0>(x, &work.leave), sum::<SIDE>(x, &work.leave)];
+            fall(x, work, &mut states);
             rotate(x, &work.turns);
             let entering = [f64::from(*l), f64::from(*r)];
             for i in 0..LINES {
@@ -330,6 +325,7 @@ impl Network {
             }
             (*l, *r) = (cast::sample(out[0]), cast::sample(out[1]));
         }
+        self.states = states;
         let mut column = [0.0; STEP];
         for (i, ring) in self.lines.iter_mut().enumerate() {
             column.iter_mut().zip(&x).for_each(|(y, x)| *y = cast::sample(x[i]));
@@ -436,15 +432,14 @@ fn worked_out(aims: &Aims, rate_hz: f64) -> Work {
     let shelf = |of: &dyn Fn(usize) -> Shelf| -> [Lanes; 3] {
         [from_fn(|i| of(i).b0), from_fn(|i| of(i).b1), from_fn(|i| of(i).a1)]
     };
-    let turn = |share: f64| (FRAC_PI_4 * aims.mixing * share).sin_cos();
-    let mut turns = [0.0; 2 * (ROUNDS + 1)];
-    let shares = aims.rounds.iter().chain([&aims.crossing]);
-    for (pair, share) in turns.chunks_exact_mut(2).zip(shares) {
-        let (sin, cos) = turn(*share);
-        pair.copy_from_slice(&[cos, sin]);
+    let (mut turns, mut cosines) = ([0.0; ROUNDS + 1], 1.0);
+    for (turn, share) in turns.iter_mut().zip(aims.rounds.iter().chain([&aims.crossing])) {
+        let (sin, cos) = (FRAC_PI_4 * aims.mixing * share).sin_cos();
+        *turn = sin / cos;
+        cosines *= cos;
     }
     Work {
-        gain: from_fn(|i| damping[i].gain),
+        gain: from_fn(|i| cosines * damping[i].gain),
         low: shelf(&|i| damping[i].low),
         high: shelf(&|i| damping[i].high),
         enter: aims.enter.map(|enter| falls * enter),
@@ -463,31 +458,49 @@ fn inside_of(aims: &Aims, rate_hz: f64) -> Inside {
     }
 }
 
-/// A first-order filter on every line.
+/// What leaves the lines of the side that begins at one of them.
 #[inline(always)]
-fn filter(x: &mut Lanes, [b0, b1, a1]: &[Lanes; 3], state: &mut Lanes) {
+fn sum<const FROM: usize>(x: &Lanes, leave: &Lanes) -> f64 {
+    // Two sums side by side.
+    let mut sums = [0.0; 2];
+    for i in (FROM..FROM + SIDE).step_by(2) {
+        sums[0] += x[i] * leave[i];
+        sums[1] += x[i + 1] * leave[i + 1];
+    }
+    sums[0] + sums[1]
+}
+
+/// Lets every line fall: a gain, and three first-order filters.
+#[inline(always)]
+fn fall(x: &mut Lanes, work: &Work, [low, high, again]: &mut [Lanes; 3]) {
+    let ([l0, l1, la], [h0, h1, ha]) = (&work.low, &work.high);
     for i in 0..LINES {
-        let y = b0[i] * x[i] + state[i];
-        state[i] = b1[i] * x[i] - a1[i] * y;
+        let u = work.gain[i] * x[i];
+        let v = l0[i] * u + low[i];
+        low[i] = l1[i] * u - la[i] * v;
+        let w = h0[i] * v + high[i];
+        high[i] = h1[i] * v - ha[i] * w;
+        let y = h0[i] * w + again[i];
+        again[i] = h1[i] * w - ha[i] * y;
         x[i] = y;
     }
 }
 
 /// Mixes pairs of lines: neighbours, then those that are two and four apart, then those of both sides.
 #[inline(always)]
-fn rotate(x: &mut Lanes, turns: &[f64; 2 * (ROUNDS + 1)]) {
-    pairs::<1>(x, turns[0], turns[1]);
-    pairs::<2>(x, turns[2], turns[3]);
-    pairs::<4>(x, turns[4], turns[5]);
-    pairs::<SIDE>(x, turns[6], turns[7]);
+fn rotate(x: &mut Lanes, turns: &[f64; ROUNDS + 1]) {
+    pairs::<1>(x, turns[0]);
+    pairs::<2>(x, turns[1]);
+    pairs::<4>(x, turns[2]);
+    pairs::<SIDE>(x, turns[3]);
 }
 
-/// Mixes lines that are so far apart.
+/// Mixes lines that are so far apart. They get larger by what the gain has taken before.
 #[inline(always)]
-fn pairs<const APART: usize>(x: &mut Lanes, cos: f64, sin: f64) {
+fn pairs<const APART: usize>(x: &mut Lanes, tan: f64) {
     for from in (0..LINES).step_by(2 * APART) {
         for i in from..from + APART {
-            (x[i], x[i + APART]) = (cos * x[i] + sin * x[i + APART], cos * x[i + APART] - sin * x[i]);
+            (x[i], x[i + APART]) = (x[i] + tan * x[i + APART], x[i + APART] - tan * x[i]);
         }
     }
 }

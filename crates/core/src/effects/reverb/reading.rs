@@ -58,20 +58,17 @@ impl Shares {
             }
             return;
         }
-        // How far each of them lies between two samples, from the older to the younger one, and how much longer ago that is.
-        let (mut parts, mut whole) = ([0.0; STRETCH], [0.0; STRETCH]);
-        for k in 0..STRETCH {
-            let sway = sway.at(k);
-            whole[k] = sway.floor();
-            parts[k] = cast::sample(1.0 - (sway - whole[k]));
-        }
-        let ago = |k: usize| cast::count(cast::real(length) + whole[k]) + 1;
-        if self.smooth == 1.0 && whole[0] == whole[STRETCH - 1] {
+        // How far each of them lies between two samples, from the older to the younger one.
+        let first = down(sway.at(0));
+        let mut parts = [0.0; STRETCH];
+        if self.smooth == 1.0 && first == down(sway.at(STRETCH - 1)) {
             // None of them passes a sample: side by side.
-            let samples: [f32; STRETCH + 6] = ring.read(ago(0) + REACH);
+            for (k, part) in parts.iter_mut().enumerate() {
+                *part = cast::sample(1.0 - (sway.at(k) - first));
+            }
+            let x: [f32; STRETCH + 5] = ring.read(ago(length, first) + REACH);
             let mut read = [0.0; STRETCH];
             for k in 0..STRETCH {
-                let x = &samples;
                 read[k] = lagrange([x[k], x[k + 1], x[k + 2], x[k + 3], x[k + 4], x[k + 5]], parts[k]);
             }
             for k in 0..STRETCH {
@@ -79,9 +76,10 @@ impl Shares {
             }
             return;
         }
-        for k in 0..STRETCH {
-            let six: [f32; 6] = ring.read((ago(k) + REACH).saturating_sub(k));
-            out[k] = f64::from(self.between(six, parts[k]));
+        for (k, out) in out.iter_mut().enumerate() {
+            let whole = down(sway.at(k));
+            let six: [f32; 6] = ring.read((ago(length, whole) + REACH).saturating_sub(k));
+            *out = f64::from(self.between(six, cast::sample(1.0 - (sway.at(k) - whole))));
         }
     }
 
@@ -101,6 +99,19 @@ impl Shares {
         }
         x
     }
+}
+
+/// The largest whole number not above it. (A call of the library for every sample takes as long as all the rest.)
+#[inline(always)]
+fn down(x: f64) -> f64 {
+    let whole = cast::signed(cast::whole(x));
+    if whole > x { whole - 1.0 } else { whole }
+}
+
+/// How long ago the older of two samples was written, for a length and whole samples of a sway.
+#[inline(always)]
+fn ago(length: usize, whole: f64) -> usize {
+    cast::floor(cast::real(length) + whole) + 1
 }
 
 /// The value between the third and the fourth of six samples, by the polynomial through all of them (Laakso and others,
