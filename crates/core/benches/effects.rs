@@ -6,7 +6,7 @@
 use std::hint::black_box;
 
 use clear_bend_core::catalogue::{Param, Values};
-use clear_bend_core::effects::{self, Around, Plan, Processor, Setup};
+use clear_bend_core::effects::{self, Around, Effect, Plan, Processor, Setup};
 use clear_bend_core::measures::Levels;
 use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse};
 use clear_bend_core::passage::Passage;
@@ -29,7 +29,13 @@ fn over_and_over(b: &mut Bencher, source: &clear_bend_core::Buffer, processor: &
         for (to, from) in work.channels_mut().iter_mut().zip(source.channels()) {
             to.copy_from_slice(from);
         }
-        work.for_each_block(128, |io| processor.process(io, &Around::default()));
+        let mut at = 0;
+        work.for_each_block(128, |io| {
+            let mut around = Around::default();
+            around.at = at;
+            processor.process(io, &around);
+            at += 128;
+        });
         black_box(&work);
     });
 }
@@ -83,6 +89,25 @@ fn equaliser(c: &mut Criterion) {
     group.finish();
 }
 
+/// Effects that move, with all that they have.
+fn movement(c: &mut Criterion) {
+    let source = demo_loop();
+    let mut group = c.benchmark_group("stereo 48 kHz, 8 s");
+    group.throughput(Throughput::Elements(source.frames() as u64));
+    let most: [(&str, &Effect, &[(&str, f64)]); 2] = [
+        ("chorus of 8 voices", &effects::chorus::EFFECT, &[("voices", 8.0), ("feedback", 0.3)]),
+        ("phaser of 12 sections", &effects::phaser::EFFECT, &[("sections", 5.0), ("feedback", 0.5)]),
+    ];
+    for (name, effect, params) in most {
+        let stage = Stage::new(effect, params).unwrap();
+        let mut processor = (effect.build)(&Plan::plain(SETUP, &stage.values));
+        group.bench_function(format!("{name}, in blocks of 128"), |b| {
+            over_and_over(b, &source, processor.as_mut());
+        });
+    }
+    group.finish();
+}
+
 /// A reverb with all that it has at work, and what is read off its response.
 fn reverb(c: &mut Criterion) {
     let source = demo_loop();
@@ -109,5 +134,5 @@ fn reverb(c: &mut Criterion) {
     c.bench_function("a decay of 3 s read off in all bands", |b| b.iter(|| black_box(Room::of(&response))));
 }
 
-criterion_group!(benches, compressor, equaliser, reverb);
+criterion_group!(benches, compressor, equaliser, movement, reverb);
 criterion_main!(benches);

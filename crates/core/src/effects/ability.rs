@@ -1,6 +1,8 @@
 //! What an effect can show or predict. Reports, sentences and pictures ask for abilities, and never for an effect by name.
 
-use super::modulation::Swing;
+use rustfft::num_complex::Complex64;
+
+use super::modulation::{Moment, Sway, Swing};
 use super::{Curves, Effect, LevelStep};
 
 /// Something that an effect can show or predict, from its values.
@@ -23,6 +25,19 @@ pub enum Ability {
     Parts(&'static [Part]),
     /// How its oscillator swings: it moves.
     Swings(fn(&[f64]) -> Swing),
+    /// What it makes of steady tones (Hz) at one moment of its cycle, before the mix.
+    AtMoment(fn(&[f64], &Moment, &[f64]) -> Vec<Complex64>),
+    /// Its delays sway.
+    Delays(Delays),
+}
+
+/// Delays that sway.
+#[derive(Debug, Clone, Copy)]
+pub struct Delays {
+    /// How.
+    pub sway: fn(&[f64]) -> Sway,
+    /// The values with which its first voice is alone, in the middle, and nothing goes in again.
+    pub first_alone: &'static [(&'static str, f64)],
 }
 
 /// Which part of a room's sound it is.
@@ -148,6 +163,30 @@ impl Effect {
             values[place] = value;
         }
         Some(values)
+    }
+
+    /// What it makes of steady tones at one moment of its cycle, before the mix; see [`Ability::AtMoment`].
+    #[must_use]
+    pub fn at_moment(&self, values: &[f64], moment: &Moment, freqs_hz: &[f64]) -> Option<Vec<Complex64>> {
+        self.able(|ability| match ability {
+            Ability::AtMoment(at) => Some(at(values, moment, freqs_hz)),
+            _ => None,
+        })
+    }
+
+    /// How its delays sway, and the values with which the first of them is alone; none where it has none.
+    #[must_use]
+    pub fn delays(&self, values: &[f64]) -> Option<(Sway, Vec<f64>)> {
+        let delays = self.able(|ability| match ability {
+            Ability::Delays(delays) => Some(*delays),
+            _ => None,
+        })?;
+        let mut alone = values.to_vec();
+        for (id, value) in delays.first_alone {
+            let place = self.params.iter().position(|param| param.id == *id)?;
+            alone[place] = *value;
+        }
+        Some(((delays.sway)(values), alone))
     }
 
     /// Whether it works on sibilants.

@@ -21,7 +21,7 @@ pub mod saturation;
 pub mod tremolo;
 pub mod vibrato;
 
-pub use ability::{Ability, Part, PartKind};
+pub use ability::{Ability, Delays, Part, PartKind};
 pub use around::{Around, Beside, SoundBlock};
 pub use modulation::Swing;
 pub use predicted::{BandCurve, Curves, LevelStep, ScopeCurve};

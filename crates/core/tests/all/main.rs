@@ -27,6 +27,7 @@ mod judged;
 mod live;
 mod measures;
 mod modulation;
+mod movement_seen;
 mod processing;
 mod reverb;
 mod reverb_sound;

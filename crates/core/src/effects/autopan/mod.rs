@@ -2,7 +2,8 @@
 
 use std::f64::consts::{FRAC_PI_4, SQRT_2};
 
-use super::modulation::{BLOCK, GainSway, SwungGain, moving_settings, swing_of};
+use super::modulation::moment::of_gain;
+use super::modulation::{BLOCK, GainSway, Law, SwungGain, moving_settings, swing_of};
 use super::{Ability, Effect, MIX};
 use crate::catalogue::{Block, Diagram, Param, Picture, StartingPoint, Step, Unit, Usual, outcomes};
 
@@ -63,6 +64,8 @@ fn constant_sum(swung: f64, depth: f64, side: usize) -> f64 {
     1.0 + towards(swung, depth, side)
 }
 
+const LAWS: [Law; 2] = [constant_power, constant_sum];
+
 /// The catalogue entry.
 pub const EFFECT: Effect = Effect {
     id: "auto-pan",
@@ -89,14 +92,17 @@ pub const EFFECT: Effect = Effect {
             Block { label: "Mix", params: &["mix"], beside: false },
         ],
     },
-    build: |plan| Box::new(SwungGain::new(plan.setup, plan.values, sway, [constant_power, constant_sum])),
+    build: |plan| Box::new(SwungGain::new(plan.setup, plan.values, sway, LAWS)),
     form: |_, _| 0,
     idle: |values, _| {
         (Settings::from_values(values).depth == 0.0)
             .then(|| "The depth is 0, so the sound stays where it is.".to_owned())
     },
     remark: |_, _| None,
-    abilities: &[Ability::Swings(|values| sway(values).swing)],
+    abilities: &[
+        Ability::Swings(|values| sway(values).swing),
+        Ability::AtMoment(|values, moment, freqs_hz| of_gain(&sway(values), LAWS, moment, freqs_hz.len())),
+    ],
     sounds: &[],
     holds: &[],
     order: &[

@@ -1,7 +1,8 @@
 //! Chorus: a few delayed voices that sway, each in its own time, so that one sound becomes several.
 
+use super::modulation::moment::of_delays;
 use super::modulation::{BLOCK, OPEN_HZ, Sway, Swayed, moving_settings, swing_of};
-use super::{Ability, Effect, MIX};
+use super::{Ability, Delays, Effect, MIX};
 use crate::cast;
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual, outcomes};
 
@@ -170,7 +171,14 @@ pub const EFFECT: Effect = Effect {
     form: |_, _| 0,
     idle: |_, _| None,
     remark: |_, _| None,
-    abilities: &[Ability::Swings(|values| sway(values).swing)],
+    abilities: &[
+        Ability::Swings(|values| sway(values).swing),
+        Ability::AtMoment(|values, moment, freqs_hz| of_delays(&sway(values), moment, freqs_hz)),
+        Ability::Delays(Delays {
+            sway,
+            first_alone: &[("voices", 1.0), ("width", 0.0), ("feedback", 0.0), ("tone_hz", OPEN_HZ)],
+        }),
+    ],
     sounds: &[],
     holds: &[],
     order: &[

@@ -1,7 +1,8 @@
 //! Flanger: a short delay that sways against the dry sound, so that a comb of notches moves through the spectrum.
 
+use super::modulation::moment::of_delays;
 use super::modulation::{BLOCK, OPEN_HZ, Sway, Swayed, moving_settings, swing_of};
-use super::{Ability, Effect, MIX, OFF_ON};
+use super::{Ability, Delays, Effect, MIX, OFF_ON};
 use crate::cast;
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual, outcomes};
 
@@ -158,7 +159,11 @@ pub const EFFECT: Effect = Effect {
             "The depth is larger than the delay: the delay rests at its shortest for a part of every cycle.".to_owned()
         })
     },
-    abilities: &[Ability::Swings(|values| sway(values).swing)],
+    abilities: &[
+        Ability::Swings(|values| sway(values).swing),
+        Ability::AtMoment(|values, moment, freqs_hz| of_delays(&sway(values), moment, freqs_hz)),
+        Ability::Delays(Delays { sway, first_alone: &[("feedback", 0.0), ("polarity", 0.0)] }),
+    ],
     sounds: &[],
     holds: &[],
     order: &[

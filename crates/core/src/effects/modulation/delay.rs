@@ -11,27 +11,45 @@ use crate::dsp::Kaiser;
 /// Processing Magazine 13(1), 1996; Kaiser's formula for the length).
 const SIDE: usize = 6;
 const STOP_DB: f64 = 47.0;
+/// At most so many samples are read before they are written.
+pub const STRETCH: usize = 16;
 /// Places between two samples for which taps are kept; between those, taps go in straight lines, off by less than 3e-5.
 const PLACES: usize = 128;
+/// What a number is rounded by that it is added to.
+const ROUNDS: f64 = 6_755_399_441_055_744.0;
 
-/// Windowed sincs with 1 to [`SIDE`] samples to each side: what has hardly been written yet is read with as many as there are. At whole
-/// samples all of them are the sample itself, so that a moving delay goes from one to the other without a step. A row holds the
-/// taps of a place, and then how far it is to those of the next one.
+/// Taps with 1 to [`SIDE`] samples to each side: what has hardly been written yet is read with as many as there are. Few of them are
+/// those of the polynomial through all samples, which is right for lows with any number, all of them a windowed sinc. At whole
+/// samples every one is the sample itself, so that a moving delay goes from one to the other without a step. A row holds the taps of
+/// a place, and then how far it is to those of the next one.
 static TAPS: LazyLock<[Vec<f32>; SIDE]> = LazyLock::new(|| {
     std::array::from_fn(|k| {
-        let (side, window) = (k + 1, Kaiser::new(STOP_DB));
-        let tap = |place: usize, i: usize| {
-            let away = cast::real(side) - cast::real(i) - cast::real(place) / cast::real(PLACES);
-            let share = away / cast::real(side);
-            let sinc = if away == 0.0 { 1.0 } else { (PI * away).sin() / (PI * away) };
-            if share.abs() >= 1.0 { 0.0 } else { cast::sample(sinc * window.at(share)) }
+        let side = k + 1;
+        let tap = if side == SIDE { sinc } else { lagrange };
+        let row = move |place: usize| {
+            (0..2 * side).map(move |i| {
+                let at = cast::real(side) - 1.0 + cast::real(place) / cast::real(PLACES);
+                tap(2 * side, cast::real(2 * side - 1) - at, i)
+            })
         };
-        let row = |place: usize| (0..2 * side).map(move |i| tap(place, i));
-        (0..PLACES)
-            .flat_map(|at| row(at).chain(row(at + 1).zip(row(at)).map(|(next, tap)| next - tap)))
-            .collect()
+        let rise = |at: usize| row(at + 1).zip(row(at)).map(|(next, tap)| next - tap);
+        (0..PLACES).flat_map(|at| row(at).chain(rise(at)).map(cast::sample)).collect()
     })
 });
+
+/// The tap of one of so many samples for a place between them, by a sinc under Kaiser's window.
+fn sinc(count: usize, place: f64, i: usize) -> f64 {
+    let away = place - cast::real(i);
+    let share = away / (0.5 * cast::real(count));
+    let sinc = if away == 0.0 { 1.0 } else { (PI * away).sin() / (PI * away) };
+    if share.abs() >= 1.0 { 0.0 } else { sinc * Kaiser::new(STOP_DB).at(share) }
+}
+
+/// The same by the polynomial through all of them.
+fn lagrange(count: usize, place: f64, i: usize) -> f64 {
+    let others = (0..count).filter(|other| *other != i).map(cast::real);
+    others.map(|other| (place - other) / (cast::real(i) - other)).product()
+}
 
 /// Samples of one channel, read so long ago as is wanted, also between two of them.
 #[derive(Debug, Clone)]
@@ -68,27 +86,38 @@ impl SwungDelay {
     /// How many samples in a row can be read before any of them is written, for delays of at least so many samples.
     #[must_use]
     pub fn stretch(shortest: f64) -> usize {
-        (cast::floor(shortest) + 1).saturating_sub(SIDE).max(1)
+        (cast::floor(shortest) + 1).saturating_sub(SIDE).clamp(1, STRETCH)
     }
 
-    /// The sound that was written so many samples before the last one, as it will be when so many more have been written.
+    /// The sound of so many samples before the last one written, and before those that are going to be written after it.
     #[inline]
     #[must_use]
-    pub fn read(&self, delay: f64, later: usize) -> f32 {
-        let places = delay * cast::real(PLACES);
-        let fixed = cast::floor(places);
-        let (whole, place) = (fixed / PLACES, fixed % PLACES);
-        let between = cast::sample(places - cast::real(fixed));
-        let side = (whole + 1).min(SIDE);
-        // The last one written stands at `at - 1`.
-        let oldest = (self.at + later + self.size - 1 - whole - side) & (self.size - 1);
-        let row = &self.taps[side - 1][4 * side * place..];
-        if side == SIDE {
-            weighed::<{ SIDE / 2 }>(&self.ring[oldest..], row, between)
-        } else {
-            let (taps, rises) = row.split_at(2 * side);
-            (0..2 * side).map(|i| self.ring[oldest + i] * (taps[i] + between * rises[i])).sum()
+    pub fn read(&self, delays: &[f64; STRETCH], count: usize) -> [f32; STRETCH] {
+        let (mut fixed, mut between) = ([0u32; STRETCH], [0.0; STRETCH]);
+        for k in 0..STRETCH {
+            // Added to 1.5 * 2^52, what lies behind the point is rounded off, and the rest stands in the low bits: several at a time.
+            let places = delays[k] * cast::real(PLACES);
+            let rounded = (places - 0.5) + ROUNDS;
+            fixed[k] = cast::low_bits(rounded);
+            between[k] = cast::sample(places - (rounded - ROUNDS));
         }
+        // Four sums each, which are added up afterwards: so both are done four at a time.
+        let mut sums = [[0.0; 4]; STRETCH];
+        for (k, sums) in sums.iter_mut().enumerate().take(count) {
+            let fixed = fixed[k] as usize;
+            let (whole, place) = (fixed / PLACES, fixed % PLACES);
+            let side = (whole + 1).min(SIDE);
+            // The last one written stands at `at - 1`.
+            let oldest = (self.at + k + self.size - 1 - whole - side) & (self.size - 1);
+            let (samples, row) = (&self.ring[oldest..], &self.taps[side - 1][4 * side * place..]);
+            if side == SIDE {
+                *sums = weighed::<{ SIDE / 2 }>(samples, row, between[k]);
+            } else {
+                let (taps, rises) = row.split_at(2 * side);
+                sums[0] = (0..2 * side).map(|i| samples[i] * (taps[i] + between[k] * rises[i])).sum();
+            }
+        }
+        sums.map(|[a, b, c, d]| (a + b) + (c + d))
     }
 
     /// Forgets all earlier samples.
@@ -98,21 +127,20 @@ impl SwungDelay {
     }
 }
 
-/// So many times four samples by taps that lie between two rows.
+/// So many times four samples by taps that lie between two rows: four sums side by side.
 #[inline(always)]
-fn weighed<const FOURS: usize>(samples: &[f32], row: &[f32], between: f32) -> f32 {
+fn weighed<const FOURS: usize>(samples: &[f32], row: &[f32], between: f32) -> [f32; 4] {
     let (samples, row) = (samples.as_chunks::<4>().0, row.as_chunks::<4>().0);
+    let mut sums = [0.0f32; 4];
     let (Some(samples), Some(taps), Some(rises)) =
         (samples.first_chunk::<FOURS>(), row.first_chunk::<FOURS>(), row[FOURS..].first_chunk::<FOURS>())
     else {
-        return 0.0;
+        return sums;
     };
-    // Four sums side by side.
-    let mut sums = [0.0f32; 4];
     for ((x, tap), rise) in samples.iter().zip(taps).zip(rises) {
         for lane in 0..4 {
             sums[lane] += x[lane] * (tap[lane] + between * rise[lane]);
         }
     }
-    (sums[0] + sums[1]) + (sums[2] + sums[3])
+    sums
 }

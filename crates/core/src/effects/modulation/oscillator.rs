@@ -4,6 +4,7 @@
 use std::array::from_fn;
 
 use super::Wave;
+use super::delay::STRETCH;
 use crate::cast;
 use crate::effects::Setup;
 
@@ -173,7 +174,7 @@ impl<const V: usize> Swings<V> {
     pub fn new(setup: Setup, swing: Swing, ahead: [f64; V]) -> Self {
         Self {
             oscillators: sides(swing, ahead).map(|ahead| Oscillator::new(swing, ahead, setup.rate_hz)),
-            read: [(); 2].map(|()| from_fn(|_| vec![0.0; setup.max_block])),
+            read: [(); 2].map(|()| from_fn(|_| vec![0.0; setup.max_block + STRETCH])),
         }
     }
 
@@ -196,7 +197,7 @@ impl<const V: usize> Swings<V> {
         }
     }
 
-    /// What was read last on a side at a place.
+    /// What was read last on a side at a place, with some room behind.
     #[must_use]
     pub fn of(&self, side: usize, place: usize) -> &[f32] {
         &self.read[side][place]

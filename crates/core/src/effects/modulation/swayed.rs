@@ -4,7 +4,8 @@
 use std::array::from_fn;
 use std::f64::consts::{FRAC_PI_4, SQRT_2};
 
-use super::{Swing, Swings, SwungDelay, rounds};
+use super::delay::{STRETCH, SwungDelay};
+use super::{Swing, Swings, rounds};
 use crate::cast;
 use crate::dsp::{Corner, Ramp, StateVariable};
 use crate::effects::{Around, Processor, Quantity, Setup};
@@ -14,11 +15,9 @@ const MOST_MS: f64 = 60.0;
 /// How long it takes to slide to another delay, s. A delay that slides is heard at another pitch meanwhile, as on tape.
 const SLIDE_S: f64 = 0.08;
 /// The shortest delay: what comes back must have been written, samples.
-const LEAST: f64 = 1.0;
+pub(super) const LEAST: f64 = 1.0;
 /// What is smaller than this is silence.
 const SMALLEST: f32 = 1e-15;
-/// At most so many samples are read before they are written.
-const STRETCH: usize = 16;
 /// The frequency at which a tone control is off, Hz.
 pub const OPEN_HZ: f64 = 20_000.0;
 
@@ -54,12 +53,12 @@ impl Sway {
     }
 
     /// Voices are spread over the cycle.
-    fn ahead(&self, voice: usize) -> f64 {
+    pub(super) fn ahead(&self, voice: usize) -> f64 {
         cast::real(voice) / cast::real(self.voices.max(1))
     }
 
     /// What of a side goes in again: all of its voices together pass no more than 1.
-    fn again(&self, side: usize) -> f64 {
+    pub(super) fn again(&self, side: usize) -> f64 {
         let all: f64 = (0..self.voices).map(|voice| self.share(voice, side).abs()).sum();
         self.feedback * self.gain / all.max(1.0)
     }
@@ -125,13 +124,15 @@ impl<const V: usize> Swayed<V> {
         };
         let slide = cast::frames(SLIDE_S, setup.rate_hz);
         let per_ms = rate / 1000.0;
+        // Whole samples: all else waits for so many.
+        let late = cast::count(sway.late_ms * per_ms);
         Self {
             meaning,
             rate,
-            late: cast::count(sway.late_ms * per_ms),
+            late,
             channels: [channel(), channel()],
             swings: Swings::new(setup, sway.swing, from_fn(|voice| sway.ahead(voice))),
-            delay: Ramp::new((sway.delay_ms + sway.late_ms) * per_ms, slide),
+            delay: Ramp::new(sway.delay_ms * per_ms + cast::real(late), slide),
             depth: Ramp::new(sway.depth_ms * per_ms, slide),
             feedbacks: [0, 1].map(|side| Ramp::new(sway.again(side), slide)),
             tone_octaves: Ramp::new(sway.tone_hz.log2(), slide),
@@ -139,8 +140,8 @@ impl<const V: usize> Swayed<V> {
             shares: [0, 1].map(|side| from_fn(|voice| Ramp::new(sway.share(voice, side), slide))),
             voices: sway.voices.min(V),
             wanted: sway.voices.min(V),
-            delays: vec![0.0; setup.max_block],
-            depths: vec![0.0; setup.max_block],
+            delays: vec![0.0; setup.max_block + STRETCH],
+            depths: vec![0.0; setup.max_block + STRETCH],
             delays_ms: vec![0.0; setup.max_block],
             traced: 0,
         }
@@ -150,15 +151,18 @@ impl<const V: usize> Swayed<V> {
     /// once: what comes back must have been written.
     fn delays(&self, side: usize, from: usize, frames: usize) -> ([[f64; STRETCH]; V], usize) {
         let most = self.channels[side].line.most();
-        let (mut ago, mut shortest) = ([[LEAST; STRETCH]; V], most);
+        let (delays, depths) = (stretch(&self.delays, from), stretch(&self.depths, from));
+        let (mut ago, mut shortest) = ([[0.0; STRETCH]; V], [most; STRETCH]);
         for (voice, ago) in ago.iter_mut().enumerate().take(self.voices) {
-            let swings = &self.swings.of(side, voice)[from..];
-            let moved = self.delays[from..].iter().zip(&self.depths[from..]).zip(swings);
-            for (ago, ((delay, depth), swing)) in ago[..frames].iter_mut().zip(moved) {
-                *ago = (delay + depth * f64::from(*swing)).clamp(LEAST, most);
-                shortest = if *ago < shortest { *ago } else { shortest };
+            let swings = stretch(self.swings.of(side, voice), from);
+            for k in 0..STRETCH {
+                let delay = delays[k] + depths[k] * f64::from(swings[k]);
+                let delay = if delay < LEAST { LEAST } else { delay };
+                ago[k] = if most < delay { most } else { delay };
+                shortest[k] = if ago[k] < shortest[k] { ago[k] } else { shortest[k] };
             }
         }
+        let shortest = shortest[..frames].iter().fold(most, |least, ago| least.min(*ago));
         (ago, frames.min(SwungDelay::stretch(shortest)))
     }
 
@@ -170,9 +174,10 @@ impl<const V: usize> Swayed<V> {
             let (mut wet, mut shares, mut feedback) = ([0.0; STRETCH], [0.0; STRETCH], [0.0; STRETCH]);
             for (voice, ago) in ago.iter().enumerate().take(self.voices) {
                 self.shares[side][voice].fill(&mut shares[..n]);
-                for (k, wet) in wet[..n].iter_mut().enumerate() {
-                    // What has come in up to the sample before this one.
-                    *wet += shares[k] * line.read(ago[k] - 1.0, k);
+                // What has come in up to the sample before each.
+                let read = line.read(&ago.map(|ago| ago - 1.0), n);
+                for k in 0..STRETCH {
+                    wet[k] += shares[k] * read[k];
                 }
             }
             self.feedbacks[side].fill(&mut feedback[..n]);
@@ -200,6 +205,11 @@ impl<const V: usize> Swayed<V> {
     }
 }
 
+/// The stretch of a block that begins at a place; behind the block there is room.
+fn stretch<T: Copy>(block: &[T], from: usize) -> [T; STRETCH] {
+    from_fn(|k| block[from + k])
+}
+
 /// Whether the highs are taken off, as a share.
 fn toned(sway: &Sway) -> f64 {
     f64::from(u8::from(sway.tone_hz < OPEN_HZ))
@@ -211,7 +221,7 @@ impl<const V: usize> Processor for Swayed<V> {
         let per_ms = self.rate / 1000.0;
         self.swings.set(sway.swing, from_fn(|voice| sway.ahead(voice)));
         // By how much all else is late stays as it is.
-        self.delay.set((sway.delay_ms + sway.late_ms) * per_ms);
+        self.delay.set(sway.delay_ms * per_ms + cast::real(self.late));
         self.depth.set(sway.depth_ms * per_ms);
         self.feedbacks.iter_mut().enumerate().for_each(|(side, feedback)| feedback.set(sway.again(side)));
         self.tone_octaves.set(sway.tone_hz.log2());

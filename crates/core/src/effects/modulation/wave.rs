@@ -44,7 +44,8 @@ impl Wave {
     fn swung(&self, cycles: f64, least: f64) -> f64 {
         // The share of the cycle that it rises in.
         let rising = (0.5 + 0.5 * self.lean).clamp(least, 1.0 - least);
-        let place = (cycles + 0.5 * rising).rem_euclid(1.0);
+        let place = cycles + 0.5 * rising;
+        let place = place - place.floor();
         let straight = if place < rising {
             2.0 * place / rising - 1.0
         } else {

@@ -5,8 +5,12 @@ mod processor;
 
 pub use processor::Phaser;
 
+use rustfft::num_complex::Complex64;
+
+use super::modulation::moment::{Moment, of_all_passes};
 use super::modulation::{BLOCK, moving_settings, swing_of};
 use super::{Ability, Effect, MIX};
+use crate::cast;
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual, outcomes};
 
 /// The choices of the number of sections.
@@ -84,6 +88,12 @@ moving_settings! {
     }
 }
 
+fn at_moment(values: &[f64], moment: &Moment, freqs_hz: &[f64]) -> Vec<Complex64> {
+    let s = Settings::from_values(values);
+    let corner_hz = s.centre_hz * (s.depth_oct * moment.swung(&swing_of!(&s), 0.0)).exp2();
+    of_all_passes(corner_hz, 2 * (cast::count(s.sections) + 1), s.feedback, moment, freqs_hz)
+}
+
 /// Slow, without feedback.
 const PLAIN: &[(&str, f64)] = &[("rate_hz", 0.25)];
 
@@ -125,7 +135,10 @@ pub const EFFECT: Effect = Effect {
     form: |_, _| 0,
     idle: |_, _| None,
     remark: |_, _| None,
-    abilities: &[Ability::Swings(|values| swing_of!(&Settings::from_values(values)))],
+    abilities: &[
+        Ability::Swings(|values| swing_of!(&Settings::from_values(values))),
+        Ability::AtMoment(at_moment),
+    ],
     sounds: &[],
     holds: &[],
     order: &[

@@ -1,6 +1,7 @@
 //! Tremolo: the loudness sways.
 
-use super::modulation::{BLOCK, GainSway, SwungGain, moving_settings, swing_of};
+use super::modulation::moment::of_gain;
+use super::modulation::{BLOCK, GainSway, Law, SwungGain, moving_settings, swing_of};
 use super::{Ability, Effect, MIX};
 use crate::catalogue::{Block, Diagram, Param, Picture, StartingPoint, Step, Unit, Usual, outcomes};
 
@@ -36,6 +37,8 @@ fn law(swung: f64, depth: f64, _: usize) -> f64 {
     (1.0 + depth * swung) / (1.0 + depth)
 }
 
+const LAWS: [Law; 2] = [law, law];
+
 /// The catalogue entry.
 pub const EFFECT: Effect = Effect {
     id: "tremolo",
@@ -62,14 +65,17 @@ pub const EFFECT: Effect = Effect {
             Block { label: "Mix", params: &["mix"], beside: false },
         ],
     },
-    build: |plan| Box::new(SwungGain::new(plan.setup, plan.values, sway, [law, law])),
+    build: |plan| Box::new(SwungGain::new(plan.setup, plan.values, sway, LAWS)),
     form: |_, _| 0,
     idle: |values, _| {
         (Settings::from_values(values).depth == 0.0)
             .then(|| "The depth is 0, so the loudness stays where it is.".to_owned())
     },
     remark: |_, _| None,
-    abilities: &[Ability::Swings(|values| sway(values).swing)],
+    abilities: &[
+        Ability::Swings(|values| sway(values).swing),
+        Ability::AtMoment(|values, moment, freqs_hz| of_gain(&sway(values), LAWS, moment, freqs_hz.len())),
+    ],
     sounds: &[],
     holds: &[],
     order: &[

@@ -1,7 +1,8 @@
 //! Vibrato: the pitch sways, because a delay does. Nothing else is heard.
 
+use super::modulation::moment::of_delays;
 use super::modulation::{BLOCK, OPEN_HZ, Sway, Swayed, moving_settings, swing_of};
-use super::{Ability, Effect, MIX};
+use super::{Ability, Delays, Effect, MIX};
 use crate::catalogue::{Block, Diagram, Param, Picture, Scale, StartingPoint, Step, Unit, Usual, outcomes};
 
 moving_settings! {
@@ -86,7 +87,11 @@ pub const EFFECT: Effect = Effect {
         })
     },
     remark: |_, _| None,
-    abilities: &[Ability::Swings(|values| sway(values).swing)],
+    abilities: &[
+        Ability::Swings(|values| sway(values).swing),
+        Ability::AtMoment(|values, moment, freqs_hz| of_delays(&sway(values), moment, freqs_hz)),
+        Ability::Delays(Delays { sway, first_alone: &[] }),
+    ],
     sounds: &[],
     holds: &[],
     order: &[

@@ -9,10 +9,10 @@ use crate::level::db_from_power;
 use crate::path::{Chain, Path, Stage};
 
 /// Notches are looked for up to here, Hz.
-const HIGHEST_HZ: f64 = 20_000.0;
-const LOWEST_HZ: f64 = 20.0;
+pub(super) const HIGHEST_HZ: f64 = 20_000.0;
+pub(super) const LOWEST_HZ: f64 = 20.0;
 /// A notch is at least this far under the mean power: 3 dB.
-const NOTCH: f64 = 0.5;
+pub(super) const NOTCH: f64 = 0.5;
 /// Records, and points of their spectra, at up to 48 kHz, twice as many at up to 96 kHz: for all notches, and for the way of one.
 const LONG: (usize, usize) = (1 << 15, 1 << 18);
 pub(super) const SHORT: (usize, usize) = (1 << 13, 1 << 15);

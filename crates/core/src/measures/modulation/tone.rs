@@ -5,6 +5,7 @@ use std::f64::consts::TAU;
 use rustfft::num_complex::Complex64;
 use serde::Serialize;
 
+use super::predicted::predicted_lines;
 use crate::cast;
 use crate::dsp::plans;
 use crate::effects::Setup;
@@ -13,15 +14,15 @@ use crate::path::{Chain, Path, Stage};
 use crate::signals::SplitMix64;
 
 /// The tone that sways, Hz, and its level.
-const TONE_HZ: f64 = 1000.0;
-const LEVEL: f64 = 0.25;
+pub(super) const TONE_HZ: f64 = 1000.0;
+pub(super) const LEVEL: f64 = 0.25;
 /// It is followed for one cycle, but within these times, s.
 const LEAST_S: f64 = 0.3;
 const MOST_S: f64 = 6.0;
 /// Nothing is read before what has been delayed is there, s.
-const BEFORE_S: f64 = 0.2;
+pub(super) const BEFORE_S: f64 = 0.2;
 /// Pitch and level are read over this long, s: two cycles of the tone.
-const OVER_S: f64 = 0.002;
+pub(super) const OVER_S: f64 = 0.002;
 
 /// How a held tone sways.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -74,7 +75,12 @@ pub fn sides(stage: &Stage, rate_hz: u32) -> Option<f64> {
 }
 
 /// What comes out for a sound that goes into both sides, from the beginning of the passage on.
-fn through(stage: &Stage, rate_hz: u32, seconds: f64, sound: impl Fn(usize) -> f32) -> [Vec<f32>; 2] {
+pub(super) fn through(
+    stage: &Stage,
+    rate_hz: u32,
+    seconds: f64,
+    sound: impl Fn(usize) -> f32,
+) -> [Vec<f32>; 2] {
     let mut chain = Chain::new(&Path { stages: vec![stage.clone()] }, Setup { rate_hz, max_block: 512 });
     let mut left: Vec<f32> = (0..cast::frames(seconds, rate_hz)).map(sound).collect();
     let mut right = left.clone();
@@ -83,7 +89,7 @@ fn through(stage: &Stage, rate_hz: u32, seconds: f64, sound: impl Fn(usize) -> f
 }
 
 /// The tone turned back, every few milliseconds, under a Hann window of twice that: what is left is how it sways.
-fn phasors(sound: &[f32], rate_hz: u32) -> Vec<Complex64> {
+pub(super) fn phasors(sound: &[f32], rate_hz: u32) -> Vec<Complex64> {
     let step = cast::frames(OVER_S, rate_hz).max(1);
     let turn = TAU * TONE_HZ / f64::from(rate_hz);
     let window = |i: usize| 0.5 - 0.5 * (TAU * (cast::real(i) + 0.5) / cast::real(2 * step)).cos();
@@ -94,12 +100,16 @@ fn phasors(sound: &[f32], rate_hz: u32) -> Vec<Complex64> {
     sound.windows(2 * step).step_by(step).enumerate().map(turned).collect()
 }
 
-fn cents(phasors: &[Complex64]) -> f64 {
-    let off = |pair: &[Complex64]| {
+/// How far the pitch is off between each and the next, cents.
+pub(super) fn pitches(phasors: &[Complex64]) -> impl Iterator<Item = f64> {
+    phasors.windows(2).map(|pair| {
         let off_hz = (pair[1] * pair[0].conj()).arg() / (TAU * OVER_S);
         1200.0 * (1.0 + off_hz / TONE_HZ).max(1e-3).log2()
-    };
-    let (low, high) = phasors.windows(2).map(off).fold((0.0f64, 0.0f64), |(a, b), x| (a.min(x), b.max(x)));
+    })
+}
+
+fn cents(phasors: &[Complex64]) -> f64 {
+    let (low, high) = pitches(phasors).fold((0.0f64, 0.0f64), |(a, b), x| (a.min(x), b.max(x)));
     0.5 * (high - low)
 }
 
@@ -119,6 +129,8 @@ pub struct Sideband {
     pub freq_hz: f64,
     /// Its level against the tone that went in, dB; none under -120 dB.
     pub level_db: Option<f64>,
+    /// The level that the formula says, dB; none under -120 dB, where no formula says so, and where cycles differ.
+    pub predicted_db: Option<f64>,
 }
 
 /// The spectrum of a tone through an effect that moves.
@@ -139,7 +151,9 @@ pub struct Sidebands {
 const CYCLES: usize = 8;
 const LONGEST_S: f64 = 10.0;
 /// Orders to each side.
-const ORDERS: i32 = 8;
+const ORDERS: usize = 8;
+/// Lines are listed down to here, dB.
+const FAINTEST_DB: f64 = -120.0;
 
 impl Sidebands {
     /// Measures the left side of a stage as it is heard, for a tone (Hz); none where it does not move, or takes more than 10 s for a
@@ -166,20 +180,24 @@ impl Sidebands {
             heard[0][lead..lead + window].iter().map(|x| Complex64::new(f64::from(*x), 0.0)).collect();
         plans::complex_forward(window).process(&mut samples);
         let whole = LEVEL * cast::real(window) / 2.0;
-        let line = |order: i32| {
+        let predicted =
+            if swing.held.is_some() { None } else { predicted_lines(stage, tone_hz, ORDERS, rate_hz) };
+        let seen = |db: f64| Some(db).filter(|db| *db > FAINTEST_DB);
+        let line = |at: usize| {
+            let order = i32::try_from(at).unwrap_or(0) - i32::try_from(ORDERS).unwrap_or(0);
             let place = tone_hz * window_s + f64::from(order) * cast::real(cycles);
             if place < 0.5 || place >= cast::real(window / 2) {
                 return None;
             }
             let level_db = db_from_power((samples[cast::count(place)].norm() / whole).powi(2));
-            let level_db = Some(level_db).filter(|db| *db > -120.0);
-            Some(Sideband { order, freq_hz: place / window_s, level_db })
+            let predicted_db = predicted.as_ref().and_then(|lines| seen(db_from_power(lines[at].powi(2))));
+            Some(Sideband { order, freq_hz: place / window_s, level_db: seen(level_db), predicted_db })
         };
         Some(Self {
             tone_hz,
             rate_hz: cast::real(cycles) / window_s,
             window_s,
-            lines: (-ORDERS..=ORDERS).filter_map(line).collect(),
+            lines: (0..=2 * ORDERS).filter_map(line).collect(),
         })
     }
 }

@@ -3,6 +3,7 @@
 use serde::Serialize;
 
 use super::notches::{Notches, SHORT, power};
+use super::predicted::{predicted, predicted_notches};
 use crate::cast;
 use crate::level::db_from_power;
 use crate::measures::log_freqs;
@@ -64,6 +65,19 @@ pub struct NotchMoment {
     pub gains_db: Vec<f64>,
     /// Notches under 20 kHz, Hz.
     pub notches_hz: Vec<f64>,
+    /// The gain that the formula says, dB.
+    pub predicted_db: Vec<f64>,
+    /// Where the formula says that notches are, Hz.
+    pub predicted_hz: Vec<f64>,
+}
+
+/// Rounded to a tenth, as it is shown.
+fn tenth(x: f64) -> f64 {
+    (10.0 * x).round() / 10.0
+}
+
+fn tenths(x: &[f64]) -> Vec<f64> {
+    x.iter().map(|x| tenth(*x)).collect()
 }
 
 /// The response of an effect that moves, all through its cycle.
@@ -96,11 +110,19 @@ impl NotchView {
                     (cast::floor(edge(k.saturating_sub(1)) / bin_hz), cast::count(edge(k) / bin_hz));
                 let part = &power[low.min(power.len() - 1)..high.clamp(low + 1, power.len())];
                 let mean = part.iter().sum::<f64>() / cast::real(part.len().max(1));
-                (10.0 * db_from_power(mean).max(FLOOR_DB)).round() / 10.0
+                tenth(db_from_power(mean).max(FLOOR_DB))
             };
             let found = Notches::of_power(&power, rate_hz);
-            let notches_hz = found.freqs_hz.iter().map(|hz| (10.0 * hz).round() / 10.0).collect();
-            Some(NotchMoment { gains_db: (0..points).map(gain).collect(), notches_hz })
+            let formula = predicted(stage, cycles, &freqs_hz, rate_hz)?;
+            Some(NotchMoment {
+                gains_db: (0..points).map(gain).collect(),
+                notches_hz: tenths(&found.freqs_hz),
+                predicted_db: formula
+                    .iter()
+                    .map(|h| tenth(db_from_power(h.norm_sqr()).max(FLOOR_DB)))
+                    .collect(),
+                predicted_hz: tenths(&predicted_notches(stage, cycles, rate_hz)),
+            })
         };
         // Held, it has one moment only.
         let moments = match swing.held {

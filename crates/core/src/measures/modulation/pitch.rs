@@ -1,0 +1,84 @@
+//! Delays that sway over time, and the pitch that follows from them.
+
+use std::f64::consts::TAU;
+
+use serde::Serialize;
+
+use super::tone::{BEFORE_S, LEVEL, OVER_S, TONE_HZ, phasors, pitches, through};
+use crate::cast;
+use crate::path::Stage;
+
+/// A passage with more cycles than this is shown only as far as the first few.
+const MOST_CYCLES: f64 = 12.0;
+const SHOWN_CYCLES: f64 = 8.0;
+/// Nor more than this, s.
+const LONGEST_S: f64 = 8.0;
+
+/// The delay of a voice, and its pitch.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct VoiceView {
+    /// How late it is at every place of the view, ms.
+    pub delay_ms: Vec<f64>,
+    /// How far its pitch is off for that, cents.
+    pub cents: Vec<f64>,
+}
+
+/// Delays and pitches of an effect over time.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct PitchView {
+    /// How much of the passage is shown, from its beginning, s.
+    pub seconds: f64,
+    /// Whether that is all of it.
+    pub whole: bool,
+    /// By the formula: every voice on the left at evenly spread times.
+    pub voices: Vec<VoiceView>,
+    /// How far the pitch of a tone of 1 kHz is off of which only the first voice is heard, cents, measured by its phase; the first
+    /// of them at a time (s), and then one every so many seconds.
+    pub measured_cents: Vec<f64>,
+    /// Where they begin, s.
+    pub from_s: f64,
+    /// How far they are apart, s.
+    pub every_s: f64,
+}
+
+impl PitchView {
+    /// Measures a stage over a passage of so many seconds, at so many places; none where its delays do not sway.
+    #[must_use]
+    pub fn of(stage: &Stage, seconds: f64, places: usize, rate_hz: u32) -> Option<Self> {
+        let (sway, alone) = stage.effect.delays(&stage.values)?;
+        let cycles = seconds * sway.swing.rate_hz;
+        let shown_s = if cycles > MOST_CYCLES { SHOWN_CYCLES / sway.swing.rate_hz } else { seconds };
+        let shown_s = shown_s.min(LONGEST_S);
+        let at = |k: usize| shown_s * (cast::real(k) + 0.5) / cast::real(places.max(1));
+        let voice = |voice: usize| {
+            let delay_ms = |s: f64| sway.delay_ms_at(s, voice, 0);
+            // As it is measured: over the same time.
+            let cents = |s: f64| {
+                let moved = (delay_ms(s + 0.5 * OVER_S) - delay_ms(s - 0.5 * OVER_S)) / 1000.0;
+                1200.0 * (1.0 - moved / OVER_S).max(1e-3).log2()
+            };
+            VoiceView {
+                delay_ms: (0..places).map(|k| delay_ms(at(k))).collect(),
+                cents: (0..places).map(|k| cents(at(k))).collect(),
+            }
+        };
+        let alone = Stage { mix: 1.0, values: alone, ..stage.by_itself() };
+        let turn = TAU * TONE_HZ / f64::from(rate_hz);
+        let tone = |i: usize| cast::sample(LEVEL * (turn * cast::real(i)).sin());
+        // What has been delayed must be there.
+        let heard = through(&alone, rate_hz, shown_s.max(2.0 * BEFORE_S), tone);
+        let from = cast::frames(BEFORE_S, rate_hz);
+        let every_s = cast::real(cast::frames(OVER_S, rate_hz).max(1)) / f64::from(rate_hz);
+        Some(Self {
+            seconds: shown_s,
+            whole: shown_s >= seconds,
+            voices: (0..sway.voices).map(voice).collect(),
+            measured_cents: pitches(&phasors(&heard[0][from..], rate_hz)).collect(),
+            // A pair of windows, each twice as long as their distance, says it of its middle.
+            from_s: BEFORE_S + 1.5 * every_s,
+            every_s,
+        })
+    }
+}
