@@ -7,10 +7,12 @@ use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::effects::Curves;
 use clear_bend_core::fan::FanRow;
 use clear_bend_core::live::Meters;
-use clear_bend_core::measures::modulation::{NotchView, Sidebands, SwingView};
+use clear_bend_core::measures::modulation::{
+    ModulationSpectrum, NotchView, PitchView, Sidebands, SwingView, Traces, WaveLook,
+};
 use clear_bend_core::measures::room::{RoomView, UnderHits};
 use clear_bend_core::measures::{
-    Analysing, Attack, BandLevel, CurvePoint, Distortion, GainView, Histogram, Parts, Resonance,
+    Analysing, Attack, BandLevel, Closeness, CurvePoint, Distortion, GainView, Histogram, Parts, Resonance,
     ResponseView, StepResponse,
 };
 use clear_bend_core::offered::Catalogue;
@@ -38,6 +40,11 @@ pub fn write() -> Result<()> {
     SwingView::export_all(&config)?;
     NotchView::export_all(&config)?;
     Sidebands::export_all(&config)?;
+    Traces::export_all(&config)?;
+    PitchView::export_all(&config)?;
+    ModulationSpectrum::export_all(&config)?;
+    WaveLook::export_all(&config)?;
+    Closeness::export_all(&config)?;
     UnderHits::export_all(&config)?;
     CurvePoint::export_all(&config)?;
     Distortion::export_all(&config)?;

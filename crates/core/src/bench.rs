@@ -113,6 +113,8 @@ pub struct View {
     pub fan: Option<FanDocument>,
     /// Whether pictures and numbers are hidden, so that only the ears decide.
     pub hidden: bool,
+    /// Whether the stages of a path that move are linked: one rate, one shape, and their phases move together.
+    pub linked: bool,
 }
 
 /// A bench as it is saved.
@@ -288,6 +290,7 @@ impl BenchDocument {
                 spotlight,
                 fan: None,
                 hidden: false,
+                linked: false,
             },
         }
     }

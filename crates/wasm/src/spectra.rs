@@ -3,13 +3,16 @@
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::document::parse_json;
+use clear_bend_core::effects::modulation::Swing;
+use clear_bend_core::measures::modulation::{ModulationSpectrum, wave_looks};
 use clear_bend_core::measures::room::UnderHits;
 use clear_bend_core::measures::{
-    Analysing, Parts, Resolution, Spectrum, band_levels, find_resonances, masking, spectrogram,
+    Analysing, Closeness, Parts, Resolution, Spectrum, band_levels, find_resonances, masking, spectrogram,
 };
 use clear_bend_core::mix::{Strip, sum};
 use clear_bend_core::path::Path;
 use clear_bend_core::region::cut;
+use clear_bend_core::render::Rendered;
 use clear_bend_core::scope::Scope;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
@@ -46,7 +49,17 @@ impl MeasuringBench {
         Ok(shown)
     }
 
-    /// Levels over time and frequency before (0) or after (1), in columns of rows, dBFS.
+    /// How much of the passage a spectrogram in so many columns shows, and how closely, as JSON: so that the movement of a stage is
+    /// seen as it is.
+    ///
+    /// # Errors
+    /// Refuses a resolution that is not known.
+    #[wasm_bindgen(js_name = closenessJson)]
+    pub fn closeness_json(&self, how: &str, stage: usize, columns: usize) -> Result<String, JsError> {
+        json(&self.closeness(parse_json::<Analysing>(how)?.resolution, stage, columns))
+    }
+
+    /// Levels over time and frequency before (0) or after (1), in columns of rows, dBFS, as closely as the movement of a stage wants.
     ///
     /// # Errors
     /// Refuses a scope or a resolution that is not known.
@@ -54,6 +67,7 @@ impl MeasuringBench {
         &self,
         side: usize,
         how: &str,
+        stage: usize,
         columns: usize,
         rows: usize,
         from_hz: f64,
@@ -62,7 +76,49 @@ impl MeasuringBench {
         let Analysing { scope, resolution, .. } = parse_json(how)?;
         let after = self.rendered.as_ref().map_or(&self.passage.buffer, |(rendered, _)| &rendered.after);
         let sound = if side == 0 { &self.passage.buffer } else { after };
-        Ok(spectrogram(sound, scope, resolution, (columns, rows), (from_hz, to_hz)))
+        let closeness = self.closeness(resolution, stage, columns);
+        Ok(spectrogram(sound, scope, closeness, (columns, rows), (from_hz, to_hz)))
+    }
+
+    fn closeness(&self, resolution: Resolution, stage: usize, columns: usize) -> Closeness {
+        let swing = self.swing(stage).filter(|swing| swing.held.is_none());
+        let sound = &self.passage.buffer;
+        Closeness::of(
+            resolution,
+            (sound.seconds(), sound.rate_hz()),
+            columns,
+            swing.map(|swing| swing.rate_hz),
+        )
+    }
+
+    fn swing(&self, stage: usize) -> Option<Swing> {
+        let stage = self.path.stages.get(stage)?;
+        stage.effect.swing(&stage.values)
+    }
+
+    /// The modulation spectrum of the passage before and after, in the octave around a frequency (Hz; 0 for all of them), with the
+    /// rate of a stage marked, as JSON.
+    ///
+    /// # Errors
+    /// Says so when nothing is rendered yet.
+    #[wasm_bindgen(js_name = modulationSpectrumJson)]
+    pub fn modulation_spectrum_json(&self, stage: usize, band_hz: f64) -> Result<String, JsError> {
+        let band_hz = Some(band_hz).filter(|hz| *hz > 0.0);
+        json(&ModulationSpectrum::of(&self.passage.buffer, &self.after()?.after, band_hz, self.swing(stage)))
+    }
+
+    /// A few cycles of the wave before and after at so many places of the passage, of so many points each, as JSON.
+    ///
+    /// # Errors
+    /// Says so when nothing is rendered yet.
+    #[wasm_bindgen(js_name = waveLooksJson)]
+    pub fn wave_looks_json(&self, looks: usize, points: usize) -> Result<String, JsError> {
+        json(&wave_looks(&self.passage.buffer, &self.after()?.after, looks, points))
+    }
+
+    fn after(&self) -> Result<&Rendered, JsError> {
+        let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
+        Ok(rendered)
     }
 
     /// Where the reverb of a stage is heard beside the sound that makes it, as JSON; null where the stage is no room.

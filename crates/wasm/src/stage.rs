@@ -4,7 +4,7 @@ use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::document::parse_json;
 use clear_bend_core::measures;
-use clear_bend_core::measures::modulation::{NotchView, Sidebands, SwingView};
+use clear_bend_core::measures::modulation::{NotchView, PitchView, Sidebands, SwingView, Traces};
 use clear_bend_core::measures::room::{self, Falling, RoomResponse, RoomView};
 use clear_bend_core::measures::{
     GainView, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion, measure_response,
@@ -166,6 +166,25 @@ pub fn notches_json(path_json: &str, stage: usize, places: usize, points: usize)
 #[wasm_bindgen(js_name = sidebandsJson)]
 pub fn sidebands_json(path_json: &str, stage: usize, tone_hz: f64) -> Result<String, JsError> {
     json(&Sidebands::of(&stage_of(path_json, stage)?, tone_hz, BENCH_RATE_HZ))
+}
+
+/// The way of the notches of a stage through a cycle, in so many columns of so many rows, as JSON; null where it does not move.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = tracesJson)]
+pub fn traces_json(path_json: &str, stage: usize, columns: usize, rows: usize) -> Result<String, JsError> {
+    json(&Traces::of(&stage_of(path_json, stage)?, (columns, rows), BENCH_RATE_HZ))
+}
+
+/// The delays of a stage over so many seconds and the pitch that follows from them, at so many places, as JSON; null where no delay
+/// sways.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = pitchJson)]
+pub fn pitch_json(path_json: &str, stage: usize, seconds: f64, places: usize) -> Result<String, JsError> {
+    json(&PitchView::of(&stage_of(path_json, stage)?, seconds, places, BENCH_RATE_HZ))
 }
 
 /// Lets a stage run over so many seconds of noise, in the blocks of an audio thread. How long that takes is for the caller to see.

@@ -2,6 +2,7 @@
 import { create } from "zustand";
 
 import type { Analysing } from "../generated/types/Analysing";
+import type { Beside } from "./beside";
 
 interface Looking {
   how: Analysing;
@@ -21,6 +22,11 @@ interface Looking {
   frozen: boolean;
   /** Whether the spectra of what is playing are shown, rather than those of the whole passage. */
   live: boolean;
+  /** The tone whose sidebands are shown, Hz, and the octave whose envelope is; none for all of them. */
+  toneHz: number;
+  bandHz: number | null;
+  /** What the picture is shown of beside. */
+  beside: Beside | null;
   set(change: Partial<Omit<Looking, "set">>): void;
 }
 
@@ -34,5 +40,8 @@ export const useLooking = create<Looking>()((set) => ({
   holds: false,
   frozen: false,
   live: true,
+  toneHz: 1000,
+  bandHz: null,
+  beside: null,
   set: (change) => set(change),
 }));

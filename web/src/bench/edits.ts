@@ -183,7 +183,47 @@ export function withStage(
   change: (stage: StageDocument) => StageDocument,
 ): BenchDocument {
   const path = pathOf(bench);
-  return withPath(bench, { ...path, stages: replaced(path.stages, index, change) });
+  const stages = replaced(path.stages, index, change);
+  return withPath(bench, { ...path, stages: bench.view.linked ? carriedOver(path.stages, stages, index) : stages });
+}
+
+/** Whether a stage moves, and can be linked with others that do. */
+export const isLinkable = (stage: StageDocument) => effectOf(stage).params.some((param) => param.linked !== "no");
+
+/** What a change of one stage does to the others that are linked with it. */
+function carriedOver(before: StageDocument[], after: StageDocument[], index: number): StageDocument[] {
+  const [was, is] = [before[index], after[index]];
+  if (!was || !is || was.effect !== is.effect || !isLinkable(is)) return after;
+  const changed = effectOf(is).params.filter((param) => param.linked !== "no" && valueOf(was, param) !== valueOf(is, param));
+  const carried = (stage: StageDocument) =>
+    changed.reduce((moved, { id }) => {
+      const [own, theirs] = [paramNamed(effectOf(stage), id), paramNamed(effectOf(is), id)];
+      if (!own || !theirs) return moved;
+      const value = valueOf(is, theirs);
+      if (own.linked === "same") return withValue(moved, own, value);
+      // Round and round, so that the distance stays.
+      const [low, high] = [fromFile(own.min, 0), fromFile(own.max, 360)];
+      const along = valueOf(stage, own) + value - valueOf(was, theirs) - low;
+      return withValue(moved, own, low + (((along % (high - low)) + (high - low)) % (high - low)));
+    }, stage);
+  return after.map((stage, i) => (i === index || !isLinkable(stage) ? stage : carried(stage)));
+}
+
+/** Links the stages of the path that move, or lets them go; linked, they have the rate and the shape of the one that is worked on. */
+export function withLinked(bench: BenchDocument, linked: boolean): BenchDocument {
+  const view = withView(bench, { linked });
+  const path = pathOf(bench);
+  const from = path.stages[bench.view.stage];
+  if (!linked || !from) return view;
+  const stages = path.stages.map((stage) =>
+    stage === from || !isLinkable(stage)
+      ? stage
+      : effectOf(from).params.reduce((moved, param) => {
+          const own = param.linked === "same" ? paramNamed(effectOf(stage), param.id) : undefined;
+          return own ? withValue(moved, own, valueOf(from, param)) : moved;
+        }, stage),
+  );
+  return withPath(view, { ...path, stages });
 }
 
 /** A new stage at the end, seen in the picture that shows its effect best. */

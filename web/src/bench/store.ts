@@ -1,8 +1,12 @@
 /** The one store of the bench: its document with undo, and what of it is saved. */
+import { useContext } from "react";
 import { create } from "zustand";
 
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
+import { IsBeside } from "../measuring/measured";
+import { useLooking } from "./analysing";
+import { besideOf } from "./beside";
 import { pathOf, picturedStage } from "./edits";
 import { type Guided, givenBack, standsIn } from "./guided";
 import { act, begin, drift, type History, redo, undo } from "./history";
@@ -87,11 +91,17 @@ export function useChosenStage(): StageDocument | undefined {
   return usePart((d) => pathOf(d).stages[d.view.stage]);
 }
 
-/** The place and the stage of the path that the picture is of. */
-export function usePicturedStage(): { index: number; stage: StageDocument | undefined } {
+/** The place and the stage of the path that the picture is of, and whether it can be taken hold of there: beside it cannot. */
+export function usePicturedStage(): { index: number; stage: StageDocument | undefined; held: boolean } {
+  const beside = useContext(IsBeside);
+  const wanted = useLooking((l) => (beside ? l.beside : null));
   const index = usePart((d) => picturedStage(d.view));
-  const stage = usePart((d) => pathOf(d).stages[index]);
-  return { index, stage };
+  const own = usePart((d) => pathOf(d).stages[index]);
+  const theirs = usePart((d) => {
+    const other = besideOf(d, wanted);
+    return other?.path.stages[other.pictured];
+  });
+  return beside ? { index, stage: theirs, held: false } : { index, stage: own, held: true };
 }
 
 /** The work as it is kept and saved: what is at a plain setting only to be explained has its own settings. */

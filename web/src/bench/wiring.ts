@@ -9,6 +9,7 @@ import type { StageDocument } from "../generated/types/StageDocument";
 import { measure, startMeasuring, useMeasured } from "../measuring/measured";
 import type { Request } from "../measuring/messages";
 import { useLooking } from "./analysing";
+import { besideOf } from "./beside";
 import { acts, pathOf, picturedStage, workOf } from "./edits";
 import { useFanHeard } from "./fanHeard";
 import { shownParams, useGroups } from "./groups";
@@ -56,6 +57,8 @@ function follow(anew = false): void {
   const pictured = picturedStage(view);
   const ofPicture = path.stages[pictured];
   const picture = shownPicture(view.picture, ofPicture ? effectOf(ofPicture).pictures : []);
+  const looking = useLooking.getState();
+  const beside = besideOf(document, looking.beside);
   const request: Omit<Request, "id"> = {
     stems: document.stems.map(({ source, snapshots, snapshot, strip }) => ({
       source,
@@ -73,7 +76,10 @@ function follow(anew = false): void {
     picture,
     bends: params.sort((a, b) => Number(b === view.spotlight) - Number(a === view.spotlight)),
     fan: view.spotlight && stage ? view.fan : null,
-    how: useLooking.getState().how,
+    how: looking.how,
+    toneHz: looking.toneHz,
+    bandHz: looking.bandHz,
+    beside: beside && { path: beside.path, pictured: beside.pictured },
     other: picture === "parts" ? otherStem(document) : null,
     others: warm(document).filter((other) => other !== path),
   };

@@ -1,5 +1,6 @@
 /** What has been measured of the bench as it stands, as a small store fed by the worker. */
 import { type Remote, wrap } from "comlink";
+import { createContext, useContext } from "react";
 import { create } from "zustand";
 
 import type { BendPoint } from "../generated/types/BendPoint";
@@ -59,9 +60,11 @@ interface Measured {
   asked: number;
   /** Why the bench cannot be measured. */
   refusal: string | null;
+  /** What is shown beside, and the request that it answers. */
+  beside: { id: number; picture: Picture; shown: Shown | null } | null;
 }
 
-export const useMeasured = create<Measured>()(() => ({
+const useAll = create<Measured>()(() => ({
   overview: null,
   picture: null,
   report: null,
@@ -80,7 +83,23 @@ export const useMeasured = create<Measured>()(() => ({
   reportId: 0,
   asked: 0,
   refusal: null,
+  beside: null,
 }));
+
+/** Whether a picture is the one beside: it then sees what has been measured of the other path. */
+export const IsBeside = createContext(false);
+
+/** The measured bench as the picture beside sees it. */
+const theirs = (m: Measured): Measured =>
+  m.beside ? { ...m, picture: m.beside.picture, shown: m.beside.shown, pictureId: m.beside.id, shownId: m.beside.id, fan: null, report: null } : { ...m, picture: null, shown: null };
+
+function useMeasuredPart<T>(part: (measured: Measured) => T): T {
+  const beside = useContext(IsBeside);
+  return useAll((m) => part(beside ? theirs(m) : m));
+}
+
+/** What has been measured: a part of it in a component, or all of it outside. */
+export const useMeasured = Object.assign(useMeasuredPart, { getState: useAll.getState, setState: useAll.setState, subscribe: useAll.subscribe });
 
 /** What the picture that is shown needs, if it is that picture's. */
 export function useShown<P extends Shown["picture"]>(picture: P): Extract<Shown, { picture: P }> | null {
@@ -186,6 +205,9 @@ function take(answer: Answer): void {
       break;
     case "shown":
       useMeasured.setState({ shown: answer.shown, shownId: answer.id });
+      break;
+    case "beside":
+      useMeasured.setState({ beside: { id: answer.id, picture: answer.picture, shown: answer.shown } });
       break;
     case "sound":
       ear?.setSound(answer.sound);

@@ -3,6 +3,7 @@ import type { Analysing } from "../generated/types/Analysing";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
 import type { BendPoint } from "../generated/types/BendPoint";
+import type { Closeness } from "../generated/types/Closeness";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
 import type { Distortion } from "../generated/types/Distortion";
@@ -12,9 +13,11 @@ import type { GainView } from "../generated/types/GainView";
 import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { Picture as PictureKind } from "../generated/types/Picture";
+import type { ModulationSpectrum } from "../generated/types/ModulationSpectrum";
 import type { NotchView } from "../generated/types/NotchView";
 import type { Parts } from "../generated/types/Parts";
 import type { PathDocument } from "../generated/types/PathDocument";
+import type { PitchView } from "../generated/types/PitchView";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Play } from "../generated/types/Play";
 import type { Region } from "../generated/types/Region";
@@ -28,7 +31,9 @@ import type { StepResponse } from "../generated/types/StepResponse";
 import type { Strip } from "../generated/types/Strip";
 import type { SumLevels } from "../generated/types/SumLevels";
 import type { SwingView } from "../generated/types/SwingView";
+import type { Traces } from "../generated/types/Traces";
 import type { UnderHits } from "../generated/types/UnderHits";
+import type { WaveLook } from "../generated/types/WaveLook";
 import type { LaidSound } from "./sounds";
 
 /** A stem with the path that it plays through now. */
@@ -62,10 +67,21 @@ export interface Request {
   picture: PictureKind;
   /** How spectra are taken. */
   how: Analysing;
+  /** The tone whose sidebands are shown, Hz, and the octave whose envelope is, Hz; none for all of them. */
+  toneHz: number;
+  bandHz: number | null;
+  /** What is shown beside, with the same passage: a path, and the stage of it that the picture is of. */
+  beside: BesidePath | null;
   /** The stem that this one is held against, where that is shown. */
   other: number | null;
   /** Other snapshots, whose level match is wanted. */
   others: PathDocument[];
+}
+
+/** A path that is shown beside the one at work. */
+export interface BesidePath {
+  path: PathDocument;
+  pictured: number;
 }
 
 /** The source as a whole, drawn small. */
@@ -104,7 +120,7 @@ export type Shown =
   | { picture: "phase"; responses: ResponseView[] }
   | { picture: "ringing"; responses: ResponseView[]; attack: Attack }
   /** Levels before and after, dBFS: columns of rows. */
-  | { picture: "spectrogram"; columns: number; rows: number; before: Float32Array; after: Float32Array }
+  | { picture: "spectrogram"; columns: number; rows: number; before: Float32Array; after: Float32Array; closeness: Closeness }
   /** This part and another one; none where the stem is alone. */
   | { picture: "parts"; other: number; parts: Parts | null }
   | { picture: "octaves"; before: BandLevel[]; after: BandLevel[] }
@@ -115,6 +131,11 @@ export type Shown =
   | { picture: "swing"; swing: SwingView | null; seconds: number }
   | { picture: "notches"; view: NotchView | null; swing: SwingView | null; seconds: number }
   | { picture: "sidebands"; sidebands: Sidebands | null }
+  | { picture: "traces"; traces: Traces | null }
+  | { picture: "delay-and-pitch"; view: PitchView | null }
+  /** What sways in the passage before and after, and what its wave is like at some places of it. */
+  | { picture: "modulation-spectrum"; spectrum: ModulationSpectrum }
+  | { picture: "held-wave"; looks: WaveLook[]; seconds: number }
   /** The response of the stage, for all pictures of rooms; none where it is no room. */
   | { [P in RoomPicture]: { picture: P; view: RoomView | null } }[RoomPicture];
 
@@ -159,6 +180,8 @@ export type Answer =
   | { kind: "picture"; id: number; picture: Picture }
   | { kind: "report"; id: number; report: Report }
   | { kind: "shown"; id: number; shown: Shown }
+  /** The same of the path beside; nothing more than the passage where the picture needs no more. */
+  | { kind: "beside"; id: number; picture: Picture; shown: Shown | null }
   /** The share of a core that the stage in the picture takes here; in steps of what the clock shows. */
   | { kind: "cost"; id: number; share: number }
   | { kind: "sound"; sound: LaidSound }

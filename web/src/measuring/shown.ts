@@ -1,20 +1,25 @@
 /** What every picture needs beside the passage drawn small: one line for each. A picture without an answer does not compile. */
-import { attackJson, bandEdges, distortionJson, fallingJson, gainsJson, logFreqs, type MeasuringBench, notchesJson, responsesJson, sidebandsJson, staticCurveJson, stepJson, swingJson } from "../generated/wasm/clear_bend_wasm.js";
+import { attackJson, bandEdges, distortionJson, fallingJson, gainsJson, logFreqs, type MeasuringBench, notchesJson, pitchJson, responsesJson, sidebandsJson, staticCurveJson, stepJson, swingJson, tracesJson } from "../generated/wasm/clear_bend_wasm.js";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
+import type { Closeness } from "../generated/types/Closeness";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { Distortion } from "../generated/types/Distortion";
 import type { GainView } from "../generated/types/GainView";
 import type { Falling } from "../generated/types/Falling";
 import type { Histogram } from "../generated/types/Histogram";
+import type { ModulationSpectrum } from "../generated/types/ModulationSpectrum";
 import type { NotchView } from "../generated/types/NotchView";
 import type { Parts } from "../generated/types/Parts";
+import type { PitchView } from "../generated/types/PitchView";
 import type { Picture as PictureKind } from "../generated/types/Picture";
 import type { ResponseView } from "../generated/types/ResponseView";
 import type { Sidebands } from "../generated/types/Sidebands";
 import type { StepResponse } from "../generated/types/StepResponse";
 import type { SwingView } from "../generated/types/SwingView";
+import type { Traces } from "../generated/types/Traces";
 import type { UnderHits } from "../generated/types/UnderHits";
+import type { WaveLook } from "../generated/types/WaveLook";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
 import type { Request, RoomPicture, Shown, ShownBy } from "./messages";
 import { roomOf } from "./rooms";
@@ -56,10 +61,11 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
   },
   phase: (asked) => ({ responses: responses(asked) }),
   ringing: (asked) => ({ responses: responses(asked), attack: JSON.parse(attackJson(asked.path, asked.request.pictured)) as Attack }),
-  spectrogram: ({ bench, request: { how } }) => {
+  spectrogram: ({ bench, request: { pictured, how } }) => {
     const [columns, rows] = [SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS];
-    const side = (which: number) => bench.spectrogram(which, JSON.stringify(how), columns, rows, LOWEST_HZ, HIGHEST_HZ);
-    return { columns, rows, before: side(0), after: side(1) };
+    const side = (which: number) => bench.spectrogram(which, JSON.stringify(how), pictured, columns, rows, LOWEST_HZ, HIGHEST_HZ);
+    const closeness = JSON.parse(bench.closenessJson(JSON.stringify(how), pictured, columns)) as Closeness;
+    return { columns, rows, before: side(0), after: side(1), closeness };
   },
   parts: ({ bench, request: { stems, work, other } }) => {
     const [strip, theirs] = [JSON.stringify(stems[work]?.strip), other === null ? undefined : stems[other]];
@@ -79,7 +85,11 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
   "under-hits": ({ bench, request }) => ({ levels: JSON.parse(bench.underHitsJson(request.pictured)) as UnderHits | null }),
   swing: (asked) => ({ swing: swingOf(asked), seconds: asked.bench.seconds }),
   notches: (asked) => ({ view: JSON.parse(notchesJson(asked.path, asked.request.pictured, CYCLE_PLACES, NOTCH_POINTS)) as NotchView | null, swing: swingOf(asked), seconds: asked.bench.seconds }),
-  sidebands: ({ request, path }) => ({ sidebands: JSON.parse(sidebandsJson(path, request.pictured, SIDEBAND_TONE_HZ)) as Sidebands | null }),
+  sidebands: ({ request, path }) => ({ sidebands: JSON.parse(sidebandsJson(path, request.pictured, request.toneHz)) as Sidebands | null }),
+  traces: ({ request, path }) => ({ traces: JSON.parse(tracesJson(path, request.pictured, TRACE_COLUMNS, TRACE_ROWS)) as Traces | null }),
+  "delay-and-pitch": ({ bench, request, path }) => ({ view: JSON.parse(pitchJson(path, request.pictured, bench.seconds, PITCH_PLACES)) as PitchView | null }),
+  "modulation-spectrum": ({ bench, request }) => ({ spectrum: JSON.parse(bench.modulationSpectrumJson(request.pictured, request.bandHz ?? 0)) as ModulationSpectrum }),
+  "held-wave": ({ bench }) => ({ looks: JSON.parse(bench.waveLooksJson(WAVE_LOOKS, WAVE_POINTS)) as WaveLook[], seconds: bench.seconds }),
   density: room("density"),
   correlation: room("correlation"),
 };
@@ -90,10 +100,12 @@ export function shown(bench: MeasuringBench, request: Request, path: string): Sh
   return answer && ({ picture: request.picture, ...answer } as Shown);
 }
 
-/** Places of a cycle at which the response is drawn, and points of each; the tone whose sidebands are shown, Hz. */
+/** Places of a cycle at which the response is drawn, and points of each; what traces, pitches and looks at the wave consist of. */
 const CYCLE_PLACES = 48;
 const NOTCH_POINTS = 400;
-const SIDEBAND_TONE_HZ = 1000;
+const [TRACE_COLUMNS, TRACE_ROWS] = [96, 110];
+const PITCH_PLACES = 400;
+const [WAVE_LOOKS, WAVE_POINTS] = [48, 160];
 
 const swingOf = ({ bench, request, path }: Asked) => JSON.parse(swingJson(path, request.pictured, bench.seconds, request.columns)) as SwingView | null;
 

@@ -13,7 +13,7 @@ import type { Report } from "../generated/types/Report";
 import type { Resonance } from "../generated/types/Resonance";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { SumLevels } from "../generated/types/SumLevels";
-import { type Answer, type Calls, type Channels, halves, type Picture, type PlayedStem, type Request, type ToWorker } from "./messages";
+import { type Answer, type BesidePath, type Calls, type Channels, halves, type Picture, type PlayedStem, type Request, type ToWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
 import { shown } from "./shown";
 import { originOf, soundName, soundsOfPaths, type SoundWanted } from "./sounds";
@@ -145,6 +145,15 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
   }
 }
 
+/** The picture of another path on the same passage. */
+function showBeside(measuring: MeasuringBench, request: Request, { path, pictured }: BesidePath): void {
+  const text = JSON.stringify(path);
+  measuring.render(text);
+  const theirs = { ...request, pictured };
+  const drawn = picture(measuring, theirs);
+  answer({ kind: "beside", id: request.id, picture: drawn, shown: pictured < path.stages.length ? shown(measuring, theirs, text) : null });
+}
+
 async function serve(request: Request): Promise<void> {
   const { id, pictured, stems, work, reference } = request;
   const measuring = (bench ??= new MeasuringBench());
@@ -153,7 +162,7 @@ async function serve(request: Request): Promise<void> {
   const against = request.other === null ? undefined : stems[request.other];
   if (against) sources.push(against.source);
   const played = [stems[work], against, ...(request.allStems ? stems : [])].flatMap((stem) => (stem ? [stem.path] : []));
-  const sounds = soundsOfPaths([...played, ...request.others]);
+  const sounds = soundsOfPaths([...played, ...request.others, ...(request.beside ? [request.beside.path] : [])]);
   sources.push(...sounds.map(({ sound }) => originOf(sound, stems)));
   await fetchSources(measuring, sources);
   newest.stopIfOvertaken();
@@ -173,6 +182,11 @@ async function serve(request: Request): Promise<void> {
   const report = JSON.parse(measuring.reportJson()) as Report;
   answer({ kind: "report", id, report });
   answer({ kind: "matches", path, matches: report.level_matches });
+  if (request.beside) {
+    await newest.breath();
+    showBeside(measuring, request, request.beside);
+    measuring.render(path);
+  }
   await beside(measuring, request);
   if (pictured < stages.length) {
     await newest.breath();

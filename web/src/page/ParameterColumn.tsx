@@ -1,10 +1,10 @@
 /** The parameters of the chosen stage; the one in the spotlight opens and explains itself. */
 import { memo, useState } from "react";
 
-import { Button, SegmentedControl } from "@mantine/core";
+import { Button, SegmentedControl, Switch } from "@mantine/core";
 
 import { hasBands } from "../bench/bands";
-import { acts, afresh, isFresh, valueOf, withPicture, withStage, withValue, withView } from "../bench/edits";
+import { acts, afresh, isFresh, isLinkable, pathOf, valueOf, withLinked, withPicture, withStage, withValue, withView } from "../bench/edits";
 import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
 import { useAtLeisure } from "../bench/hand";
 import { useBench, useChosenStage, usePart } from "../bench/store";
@@ -60,6 +60,7 @@ export function ParameterColumn() {
           <SegmentedControl size="xs" fullWidth aria-label="Group of parameters" data={groupsOf(effect)} value={group} onChange={chooseGroup} />
         </div>
       )}
+      <LinkSwitch stage={stage} index={view.stage} />
       {effect.sounds
         .filter((slot) => params.some((param) => param.group === slot.group))
         .map((slot) => (
@@ -77,6 +78,23 @@ export function ParameterColumn() {
         />
       ))}
     </section>
+  );
+}
+
+/** Links this stage with the others of its path that move: two in a row then have one rate, and one control for their phase. */
+function LinkSwitch({ stage, index }: { stage: StageDocument; index: number }) {
+  const linked = usePart((d) => d.view.linked);
+  const others = usePart((d) => pathOf(d).stages.flatMap((other, i) => (i !== index && isLinkable(other) ? [`${i + 1} ${effectOf(other).label}`] : [])).join(", "));
+  const edit = useBench((s) => s.edit);
+  if (others === "" || !isLinkable(stage)) return null;
+  return (
+    <Switch
+      size="xs"
+      className={classes.linked}
+      label={`Linked with ${others}: one rate and shape, starts move together`}
+      checked={linked}
+      onChange={() => edit(linked ? "Stages let go" : "Stages linked", (d) => withLinked(d, !linked))}
+    />
   );
 }
 

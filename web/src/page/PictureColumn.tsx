@@ -1,16 +1,17 @@
 /** The source's overview, the one picture that matters, what has changed in words, and the measures. */
-import { Button, Tabs } from "@mantine/core";
+import { Button, NativeSelect, Tabs } from "@mantine/core";
 import { memo, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 
 import { useLooking } from "../bench/analysing";
+import { type Beside, besideChoices, besideOf } from "../bench/beside";
 import { pathOf, withView } from "../bench/edits";
 import { useBench, usePart, usePicturedStage } from "../bench/store";
 import { shownPicture } from "../bench/wiring";
 import { catalogue, effectNamed } from "../core/core";
 import type { Picture } from "../generated/types/Picture";
 import type { Sentence } from "../generated/types/Sentence";
-import { useMeasured } from "../measuring/measured";
+import { IsBeside, useMeasured } from "../measuring/measured";
 import { HeadSlot } from "../pictures/InHead";
 import { RegionStrip } from "../pictures/RegionStrip";
 import { FanTable } from "./FanTable";
@@ -71,6 +72,9 @@ const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
   const offered: Picture[] = catalogue.effects.find((e) => e.id === effect)?.pictures ?? ["over-time"];
   const shown = shownPicture(wanted, offered);
   const Shown = PICTURES[shown].component;
+  const wantedBeside = useLooking((l) => l.beside);
+  const document = usePart((d) => d);
+  const beside = besideOf(document, wantedBeside);
   const [slot, setSlot] = useState<HTMLDivElement | null>(null);
   return (
     <Tabs
@@ -90,6 +94,7 @@ const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
           ))}
         </Tabs.List>
         <div ref={setSlot} className={classes.slot} />
+        <BesideChoices />
         <Keep />
         <Enlarge />
       </div>
@@ -97,10 +102,38 @@ const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
         <HeadSlot value={slot}>
           <Shown />
         </HeadSlot>
+        {beside && (
+          <section className={classes.beside} aria-label={`Beside: ${beside.label}`}>
+            <h2>{beside.label}</h2>
+            <IsBeside value={true}>
+              <HeadSlot value={null}>
+                <Shown />
+              </HeadSlot>
+            </IsBeside>
+          </section>
+        )}
       </Tabs.Panel>
     </Tabs>
   );
 });
+
+/** What is shown beside, on the very same passage. */
+function BesideChoices() {
+  const choices = besideChoices(usePart((d) => d));
+  const { beside, set } = useLooking();
+  if (choices.length === 0) return null;
+  const value = ({ kind, index }: Beside) => `${kind} ${index}`;
+  const chosen = choices.find(({ of }) => beside && value(of) === value(beside));
+  return (
+    <NativeSelect
+      size="xs"
+      aria-label="Beside this picture"
+      value={chosen ? value(chosen.of) : ""}
+      data={[{ value: "", label: "Beside: nothing" }, ...choices.map(({ of, label }) => ({ value: value(of), label: `Beside: ${label}` }))]}
+      onChange={({ target }) => set({ beside: choices.find(({ of }) => value(of) === target.value)?.of ?? null })}
+    />
+  );
+}
 
 /** Keeps the picture of this stage in view while other stages are worked on. */
 function Keep() {

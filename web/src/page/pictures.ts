@@ -20,9 +20,13 @@ import { DensityPicture } from "../pictures/rooms/Density";
 import { FallingOverTime, FallingPicture } from "../pictures/rooms/Falling";
 import { FirstReflections, WholeResponse } from "../pictures/rooms/Response";
 import { UnderHitsPicture } from "../pictures/rooms/UnderHits";
+import { DelayAndPitch } from "../pictures/moving/DelayAndPitch";
+import { HeldWavePicture } from "../pictures/moving/HeldWave";
+import { ModulationSpectrumPicture } from "../pictures/moving/ModulationSpectrum";
 import { NotchesPicture } from "../pictures/moving/Notches";
 import { SidebandsPicture } from "../pictures/moving/Sidebands";
 import { SwingPicture } from "../pictures/moving/Swing";
+import { TracesPicture } from "../pictures/moving/Traces";
 import { TwoParts } from "./TwoParts";
 
 export const PICTURES: Record<Picture, { label: string; component: () => React.ReactNode }> = {
@@ -52,4 +56,8 @@ export const PICTURES: Record<Picture, { label: string; component: () => React.R
   swing: { label: "Swing", component: SwingPicture },
   notches: { label: "Notches", component: NotchesPicture },
   sidebands: { label: "Sidebands", component: SidebandsPicture },
+  traces: { label: "Traces", component: TracesPicture },
+  "delay-and-pitch": { label: "Delay and pitch", component: DelayAndPitch },
+  "modulation-spectrum": { label: "Envelope", component: ModulationSpectrumPicture },
+  "held-wave": { label: "Held wave", component: HeldWavePicture },
 };

@@ -23,12 +23,13 @@ function draw(context: CanvasRenderingContext2D, s: Scales, levels: Float32Array
 
 export function SpectrogramPicture() {
   const shown = useShown("spectrogram");
-  const seconds = useMeasured((m) => (m.picture ? m.picture.seconds - m.picture.tailSeconds : 0));
+  const whole = useMeasured((m) => (m.picture ? m.picture.seconds - m.picture.tailSeconds : 0));
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
   const follow = useHeardPlace();
-  if (!shown || seconds === 0) return <div className={classes.waiting}>Measuring over time and frequency…</div>;
-  const { before, after, columns, rows } = shown;
+  if (!shown || whole === 0) return <div className={classes.waiting}>Measuring over time and frequency…</div>;
+  const { before, after, columns, rows, closeness } = shown;
+  const seconds = closeness.seconds;
   const [low, high] = [placeOf(LOWEST_HZ), placeOf(HIGHEST_HZ)];
   /** The loudest row of a column: its frequency and level. */
   const loudest = (levels: Float32Array, column: number) => {
@@ -42,7 +43,7 @@ export function SpectrogramPicture() {
         label="Spectrogram"
         x={timeAxis(seconds)}
         panes={[
-          { title: "Before: frequency, Hz", axis: AXIS, share: 1, draw: (context, s) => draw(context, s, before, columns, rows, "before") },
+          { title: `Before: frequency, Hz; window ${text("ms", 1000 * closeness.window_s)}${closeness.seconds < whole ? ", the beginning: so that the movement is seen" : ""}`, axis: AXIS, share: 1, draw: (context, s) => draw(context, s, before, columns, rows, "before") },
           { title: "After: frequency, Hz", axis: AXIS, share: 1, draw: (context, s) => draw(context, s, after, columns, rows, "after") },
         ]}
         read={(x) => {

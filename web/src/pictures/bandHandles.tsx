@@ -22,11 +22,12 @@ interface Props {
 }
 
 export function BandHandles({ stage, scales: s, heightOf }: Props) {
-  const { index } = usePicturedStage();
+  const { index, held } = usePicturedStage();
   const spotlight = usePart((d) => d.view.spotlight);
   const chosen = useGroups(({ chosen }) => chosen);
   const effect = effectOf(stage);
   const litGroup = spotlight ? paramNamed(effect, spotlight)?.group : undefined;
+  if (!held) return null;
   return bandsOf(stage).map((band) => (
     <OneHandle
       key={band.number}

@@ -27,9 +27,9 @@ export function useBendingLevel(): BendingLevel | null {
 
 /** A handle for a parameter of the chosen stage. */
 export function useHandle(param: Param | undefined, along: "x" | "y"): HandleOf | null {
-  const { stage, index } = usePicturedStage();
+  const { stage, index, held } = usePicturedStage();
   const edit = useBench((s) => s.edit);
-  if (!stage || !param) return null;
+  if (!stage || !param || !held) return null;
   const control = effectControl(stage.effect, param.id);
   const value = valueOf(stage, param);
   return {

@@ -5,8 +5,9 @@
 import { useComputedColorScheme } from "@mantine/core";
 import { useElementSize, useMergedRef } from "@mantine/hooks";
 import { type ScaleLinear, scaleLinear } from "d3-scale";
-import { Fragment, type KeyboardEvent, memo, type PointerEvent, type ReactNode, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { Fragment, type KeyboardEvent, memo, type PointerEvent, type ReactNode, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 
+import { IsBeside } from "../measuring/measured";
 import { askedAlong } from "../parts/sliderKeys";
 import { frames } from "./exporting";
 import { Handle, type HandleOf } from "./Handle";
@@ -128,6 +129,7 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
   const frame = useRef<HTMLDivElement>(null);
   const merged = useMergedRef(sized, frame);
   const playhead = useRef<SVGLineElement>(null);
+  const beside = useContext(IsBeside);
   const [place, setPlace] = useState<number | null>(null);
   const scheme = useComputedColorScheme();
   const scales = useScales(width, height, x, panes);
@@ -137,8 +139,9 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
 
   const dataWidth = first ? Math.round(first.right - first.left) : 0;
   useEffect(() => {
-    if (width > 0) onWidth?.(dataWidth);
-  }, [width, dataWidth, onWidth]);
+    // One of two beside each other says how wide they are.
+    if (width > 0 && !beside) onWidth?.(dataWidth);
+  }, [width, dataWidth, onWidth, beside]);
 
   useEffect(() => {
     if (!follow || !first) return undefined;
@@ -209,7 +212,7 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
       onBlur={() => setPlace(null)}
     >
       {behind && first && <Living behind={behind} width={width} height={height} scales={first} />}
-      <Data version={`${scheme} ${version}`} width={width} height={height} panes={panes} scales={scales} onDrawn={onDrawn} />
+      <Data version={`${scheme} ${version}`} width={width} height={height} panes={panes} scales={scales} onDrawn={beside ? undefined : onDrawn} />
       <svg ref={svg} className={classes.svg} width={width} height={height} aria-hidden data-picture={label}>
         {width > 0 &&
           panes.map((pane, i) => {

@@ -6,7 +6,9 @@ use std::time::Instant;
 
 use clap::{Args, Subcommand};
 use clear_bend_core::effects::LevelStep;
-use clear_bend_core::measures::modulation::{Notches, Sidebands, tone_sway};
+use clear_bend_core::measures::modulation::{
+    ModulationSpectrum, Notches, Sidebands, predicted_notches, tone_sway,
+};
 use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse, wobble_cents};
 use clear_bend_core::measures::{
     BandLevel, CurvePoint, Levels, LowTone, Resolution, Spectrum, band_levels, log_freqs, loudest_moments,
@@ -77,7 +79,7 @@ pub enum Measure {
         #[arg(long, default_value_t = LowTone::USUAL.level_dbfs, allow_negative_numbers = true)]
         level: f64,
     },
-    /// What moves: notches over a cycle, the sway of pitch and level, and the lines beside a tone
+    /// What moves: notches over a cycle, the sway of pitch and level, the lines beside a tone, and how its envelope sways
     Modulation {
         /// The stage
         #[command(flatten)]
@@ -126,12 +128,16 @@ struct Movement {
     notches: Vec<Moment>,
     /// The lines beside a tone; none where a cycle takes more than 10 s.
     sidebands: Option<Sidebands>,
+    /// How the envelope of the tone sways.
+    modulation_spectrum: Option<ModulationSpectrum>,
 }
 
 /// The notches at a place of the cycle.
 #[derive(Serialize)]
 struct Moment {
     place_deg: f64,
+    /// Where the formula says that notches are, Hz.
+    predicted_hz: Vec<f64>,
     #[serde(flatten)]
     notches: Notches,
 }
@@ -139,14 +145,19 @@ struct Moment {
 /// Places of the cycle at which notches are listed.
 const PLACES: u32 = 16;
 
+impl Moment {
+    fn of(stage: &Stage, cycles: f64, rate_hz: u32) -> Option<Self> {
+        let notches = Notches::of(stage, cycles, rate_hz)?;
+        let predicted_hz = predicted_notches(stage, cycles, rate_hz);
+        Some(Self { place_deg: 360.0 * cycles, predicted_hz, notches })
+    }
+}
+
 impl Movement {
     fn of(stage: &Stage, tone_hz: f64, rate_hz: u32) -> Result<Self, Fault> {
         let swing = stage.effect.swing(&stage.values).ok_or_else(|| still(stage))?;
         let sway = tone_sway(stage, rate_hz).ok_or_else(|| still(stage))?;
-        let moment = |k: u32| {
-            let cycles = f64::from(k) / f64::from(PLACES);
-            Some(Moment { place_deg: 360.0 * cycles, notches: Notches::of(stage, cycles, rate_hz)? })
-        };
+        let moment = |k: u32| Moment::of(stage, f64::from(k) / f64::from(PLACES), rate_hz);
         Ok(Self {
             rate_hz: if swing.held.is_some() { 0.0 } else { swing.rate_hz },
             pitch_sway_cents: sway.cents,
@@ -154,6 +165,7 @@ impl Movement {
             sum_ripple: sway.sum_ripple,
             notches: (0..PLACES).filter_map(moment).collect(),
             sidebands: Sidebands::of(stage, tone_hz, rate_hz),
+            modulation_spectrum: ModulationSpectrum::of_tone(stage, tone_hz, rate_hz),
         })
     }
 }
@@ -363,7 +375,7 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
         }
         Measure::Notches { of, at } => {
             let (stage, at) = (of.read()?, within("--at", *at, 0.0..=360.0, "0 to 360 degrees")?);
-            super::print_json(&Notches::of(&stage, at / 360.0, of.rate).ok_or_else(|| still(&stage))?)
+            super::print_json(&Moment::of(&stage, at / 360.0, of.rate).ok_or_else(|| still(&stage))?)
         }
         Measure::Decay { input: Some(input), .. } => {
             super::print_json(&Room::of(&RoomResponse::of_buffer(&super::read_sound(input)?)))

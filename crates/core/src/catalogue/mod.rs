@@ -155,6 +155,14 @@ pub enum Picture {
     Notches,
     /// The lines beside a tone that an effect moves.
     Sidebands,
+    /// The way of the notches through a cycle.
+    Traces,
+    /// The delays of voices over time, and their pitch.
+    DelayAndPitch,
+    /// The spectrum of the envelope, before and after.
+    ModulationSpectrum,
+    /// A few cycles of the wave, held still.
+    HeldWave,
 }
 
 /// A value that is often used, and what for.
@@ -189,6 +197,19 @@ impl ActsWith {
     }
 }
 
+/// What a parameter does, moved in one of some linked stages, in the others.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(rename_all = "kebab-case")]
+pub enum Linked {
+    /// Nothing.
+    No,
+    /// It has the same value.
+    Same,
+    /// It moves by as much, round and round its range.
+    Along,
+}
+
 /// One parameter of an effect or one setting of a signal.
 #[derive(Debug, Clone, Copy, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -205,6 +226,8 @@ pub struct Param {
     pub acts_with: Option<ActsWith>,
     /// Whether the whole bench has one value of it: moved in one place, it moves wherever it stands.
     pub shared: bool,
+    /// What becomes of it in the other stages of a path that move, while they are linked.
+    pub linked: Linked,
     /// Unit of the value.
     pub unit: Unit,
     /// Smallest accepted value.
@@ -249,6 +272,7 @@ impl Param {
         choices: &[],
         acts_with: None,
         shared: false,
+        linked: Linked::No,
         unit: Unit::Count,
         min: 0.0,
         max: 1.0,

@@ -45,7 +45,7 @@ pub use response::{
 };
 pub use run::run_stage;
 pub use sibilants::{Sibilant, Sibilants};
-pub use spectrogram::spectrogram;
+pub use spectrogram::{Closeness, spectrogram};
 pub use spectrum::{MeanPower, Resolution, Spectrum, Transform, Window, channel_samples, columns_dbfs};
 pub use static_curve::{CurvePoint, LEVELS_DBFS, measure_static_curve};
 pub use step::{StepResponse, StepSide, measure_step};

@@ -73,12 +73,28 @@ pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
 
 /// What every room has to say, and everything that moves.
 fn rooms(path: &Path, report: &Report) -> Vec<String> {
-    let working = report.stages.iter().zip(&path.stages).filter(|(_, stage)| stage.wet() > 0.0);
-    working
-        .flat_map(|(readings, _)| {
+    let working =
+        report.stages.iter().zip(&path.stages).enumerate().filter(|(_, (_, stage))| stage.wet() > 0.0);
+    let said: Vec<(String, Vec<String>)> = working
+        .map(|(i, (readings, stage))| {
             let room = readings.room.as_ref().filter(|_| !readings.silent_side).map(on_room);
             let moving = readings.moving.as_ref().map(on_moving);
-            room.unwrap_or_default().into_iter().chain(on_loop(readings)).chain(moving.unwrap_or_default())
+            let said = room
+                .unwrap_or_default()
+                .into_iter()
+                .chain(on_loop(readings))
+                .chain(moving.unwrap_or_default());
+            (format!("{} {}: ", i + 1, stage.effect.label), said.collect())
+        })
+        .filter(|(_, said): &(_, Vec<_>)| !said.is_empty())
+        .collect();
+    // Where several have something to say, each is named.
+    let several = said.len() > 1;
+    said.into_iter()
+        .flat_map(|(name, said)| {
+            said.into_iter()
+                .enumerate()
+                .map(move |(i, said)| if several && i == 0 { format!("{name}{said}") } else { said })
         })
         .collect()
 }

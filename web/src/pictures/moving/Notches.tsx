@@ -41,7 +41,7 @@ export function NotchesPicture() {
   const index = moments.length === 1 ? 0 : Math.round(place * moments.length) % moments.length;
   const moment = moments[index];
   if (!moment) return null;
-  const { gains_db: gains, notches_hz: notches } = moment;
+  const { gains_db: gains, notches_hz: notches, predicted_db: predicted, predicted_hz: formula } = moment;
   /** The numbers that have room, from the lowest on. */
   const numbered = (s: Scales) => {
     let last = -Infinity;
@@ -60,10 +60,13 @@ export function NotchesPicture() {
         behind={behind}
         panes={[
           {
-            title: "Gain at this moment of the cycle, left side, dB",
+            title: "Gain at this moment of the cycle, left side, dB: measured, and predicted thin",
             axis: evenAxis(FLOOR_DB, TOP_DB, 12),
             share: 1,
-            draw: (context, s) => strokeLine(context, curveLine(gains.map((db) => Math.max(FLOOR_DB, db)), s), { colour: "after", width: 1.8 }),
+            draw: (context, s) => {
+              strokeLine(context, curveLine(gains.map((db) => Math.max(FLOOR_DB, db)), s), { colour: "after-soft", width: 5 });
+              strokeLine(context, curveLine(predicted.map((db) => Math.max(FLOOR_DB, db)), s), { colour: "after", width: 1.2 });
+            },
             overlay: (s) => (
               <>
                 <text x={s.left + 6} y={s.top + 14} className={plot.direct} fill="var(--ink)">
@@ -91,7 +94,14 @@ export function NotchesPicture() {
           const [low, high] = FREQUENCY_AXIS.domain;
           const at = Math.round(((x - low) / (high - low)) * (gains.length - 1));
           const nearest = notches.reduce<number | null>((best, each) => (best !== null && Math.abs(placeOf(best) - x) <= Math.abs(placeOf(each) - x) ? best : each), null);
-          return { lines: [text("hz", hz), text("db", gains[at] ?? null), ...(nearest === null ? [] : [`nearest notch: number ${notches.indexOf(nearest) + 1}, ${text("hz", nearest)}`])] };
+          const number = nearest === null ? -1 : notches.indexOf(nearest);
+          return {
+            lines: [
+              text("hz", hz),
+              `measured ${text("db", gains[at] ?? null)}, predicted ${text("db", predicted[at] ?? null)}`,
+              ...(number < 0 ? [] : [`notch ${number + 1}: found at ${text("hz", nearest)}, predicted at ${text("hz", formula[number] ?? null)}`]),
+            ],
+          };
         }}
         version={`${id} ${index}`}
         stale={stale}

@@ -1,4 +1,7 @@
 /** The lines that stand beside a tone which an effect moves. */
+import { NativeSelect } from "@mantine/core";
+
+import { useLooking } from "../../bench/analysing";
 import { text } from "../../core/core";
 import { useMeasured, useShown } from "../../measuring/measured";
 import { PlotFrame } from "../../plot/PlotFrame";
@@ -10,10 +13,12 @@ import { waitingText } from "./moving";
 
 const FLOOR_DB = -80;
 const BAR = 7;
+const TONES_HZ = [110, 220, 440, 1000, 2000, 4000, 8000];
 
 const orderText = (order: number) => (order === 0 ? "the tone" : `${order > 0 ? "+" : "\u2212"}${Math.abs(order)}`);
 
 export function SidebandsPicture() {
+  const { toneHz, set } = useLooking();
   const shown = useShown("sidebands");
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
@@ -23,20 +28,23 @@ export function SidebandsPicture() {
   const orders = lines.map((line) => line.order);
   const [low, high] = [Math.min(...orders), Math.max(...orders)];
   return (
-    <div className={classes.picture}>
+    <div className={classes.over}>
       <PlotFrame
         label="Sidebands"
         x={{ domain: [low - 0.6, high + 0.6], ticks: orders.filter((order) => order % 2 === 0), format: orderText }}
         panes={[
           {
-            title: `${text("hz", tone)}, lines ${text("hz", rate)} apart, dB against the tone; window ${text("fine-s", window_s)}, whole cycles of all`,
+            title: `${text("hz", tone)}, lines ${text("hz", rate)} apart, dB against the tone; window ${text("fine-s", window_s)}, whole cycles of all; thin: predicted`,
             axis: evenAxis(FLOOR_DB, 0, 10),
             share: 1,
             draw: (context, s) =>
-              lines.forEach(({ order, level_db }) => {
+              lines.forEach(({ order, level_db, predicted_db }) => {
                 const y = s.y(Math.max(FLOOR_DB, Math.min(0, level_db ?? FLOOR_DB)));
                 context.fillStyle = token(order === 0 ? "before" : "after");
                 context.fillRect(s.x(order) - BAR / 2, y, BAR, s.bottom - y);
+                if (predicted_db === null || predicted_db < FLOOR_DB) return;
+                context.fillStyle = token("ink");
+                context.fillRect(s.x(order) - BAR, s.y(Math.min(0, predicted_db)) - 1, 2 * BAR, 2);
               }),
             overlay: (s) => (
               <>
@@ -53,11 +61,20 @@ export function SidebandsPicture() {
         ]}
         read={(x) => {
           const line = lines.reduce((best, each) => (Math.abs(each.order - x) < Math.abs(best.order - x) ? each : best));
-          return { lines: [orderText(line.order), text("hz", line.freq_hz), text("db", line.level_db)] };
+          return { lines: [orderText(line.order), text("hz", line.freq_hz), text("db", line.level_db), ...(line.predicted_db === null ? [] : [`predicted ${text("db", line.predicted_db)}`])] };
         }}
         version={String(id)}
         stale={stale}
       />
+      <div className={classes.bar}>
+        <NativeSelect
+          size="xs"
+          aria-label="Tone"
+          value={String(toneHz)}
+          data={TONES_HZ.map((hz) => ({ value: String(hz), label: `Tone ${text("hz", hz)}` }))}
+          onChange={({ target }) => set({ toneHz: Number(target.value) })}
+        />
+      </div>
     </div>
   );
 }

@@ -154,7 +154,11 @@ pub const EFFECT: Effect = Effect {
     pictures: &[
         Picture::Swing,
         Picture::Notches,
+        Picture::DelayAndPitch,
         Picture::Sidebands,
+        Picture::Traces,
+        Picture::HeldWave,
+        Picture::ModulationSpectrum,
         Picture::OverTime,
         Picture::Spectrogram,
     ],

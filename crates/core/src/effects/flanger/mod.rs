@@ -136,9 +136,13 @@ pub const EFFECT: Effect = Effect {
     },
     pictures: &[
         Picture::Notches,
+        Picture::Traces,
         Picture::Swing,
+        Picture::DelayAndPitch,
         Picture::Spectrogram,
         Picture::Sidebands,
+        Picture::HeldWave,
+        Picture::ModulationSpectrum,
         Picture::OverTime,
     ],
     diagram: Diagram {

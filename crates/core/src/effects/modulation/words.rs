@@ -1,12 +1,15 @@
 //! The words of the oscillator: every effect that moves has the same parameters for it, under the same names.
 
-use crate::catalogue::{self, ActsWith, NOTES, Outcome, Param, Picture, Scale, Unit, Usual, outcomes};
+use crate::catalogue::{
+    self, ActsWith, Linked, NOTES, Outcome, Param, Picture, Scale, Unit, Usual, outcomes,
+};
 use crate::effects::OFF_ON;
 
 const GROUP: &str = "Oscillator";
 
 /// Cycles per second, where no note is chosen.
 pub const RATE_HZ: Param = Param {
+    linked: Linked::Same,
     label: "Rate",
     group: "Motion",
     acts_with: Some(ActsWith { param: "rate_note", from: 0.0, to: 0.0 }),
@@ -31,6 +34,7 @@ pub const RATE_HZ: Param = Param {
 
 /// The cycle as a note, by its place among the choices.
 pub const RATE_NOTE: Param = Param {
+    linked: Linked::Same,
     label: "Cycle as a note",
     group: GROUP,
     choices: NOTES,
@@ -63,6 +67,7 @@ pub const TEMPO_BPM: Param = Param {
 
 /// Where the top of the swing lies in its cycle.
 pub const LEAN: Param = Param {
+    linked: Linked::Same,
     label: "Lean",
     group: GROUP,
     unit: Unit::Percent,
@@ -84,6 +89,7 @@ pub const LEAN: Param = Param {
 
 /// From round over straight to steep.
 pub const EDGE: Param = Param {
+    linked: Linked::Same,
     label: "Edge",
     group: GROUP,
     unit: Unit::Percent,
@@ -103,6 +109,7 @@ pub const EDGE: Param = Param {
 
 /// Share of chance.
 pub const RANDOM: Param = Param {
+    linked: Linked::Same,
     label: "Chance",
     group: GROUP,
     unit: Unit::Percent,
@@ -118,6 +125,7 @@ pub const RANDOM: Param = Param {
 
 /// What chance is drawn from.
 pub const SEED: Param = Param {
+    linked: Linked::Same,
     label: "Seed",
     group: GROUP,
     acts_with: Some(ActsWith::at_least("random", 0.001)),
@@ -136,6 +144,7 @@ pub const SEED: Param = Param {
 
 /// Where the cycle is when the passage begins, degrees.
 pub const START_DEG: Param = Param {
+    linked: Linked::Along,
     label: "Start",
     group: GROUP,
     acts_with: Some(ActsWith { param: "hold", from: 0.0, to: 0.0 }),
@@ -178,6 +187,7 @@ pub const APART_DEG: Param = Param {
 
 /// Whether it is held still.
 pub const HOLD: Param = Param {
+    linked: Linked::Same,
     label: "Hold still",
     group: "Motion",
     choices: OFF_ON,
@@ -193,6 +203,7 @@ pub const HOLD: Param = Param {
 
 /// The place of the cycle at which it is held, degrees.
 pub const HOLD_DEG: Param = Param {
+    linked: Linked::Along,
     label: "Held at",
     group: "Motion",
     acts_with: Some(ActsWith::at_least("hold", 1.0)),

@@ -117,9 +117,12 @@ pub const EFFECT: Effect = Effect {
     },
     pictures: &[
         Picture::Notches,
+        Picture::Traces,
         Picture::Swing,
         Picture::Spectrogram,
         Picture::Sidebands,
+        Picture::HeldWave,
+        Picture::ModulationSpectrum,
         Picture::OverTime,
     ],
     diagram: Diagram {

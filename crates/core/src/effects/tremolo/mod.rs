@@ -56,7 +56,14 @@ pub const EFFECT: Effect = Effect {
         usual: &[Usual { value: 1.0, purpose: "all of it" }],
         ..MIX
     },
-    pictures: &[Picture::Swing, Picture::OverTime, Picture::Sidebands, Picture::Spectrogram],
+    pictures: &[
+        Picture::Swing,
+        Picture::OverTime,
+        Picture::ModulationSpectrum,
+        Picture::HeldWave,
+        Picture::Sidebands,
+        Picture::Spectrogram,
+    ],
     diagram: Diagram {
         joins: None,
         blocks: &[

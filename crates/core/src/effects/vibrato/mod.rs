@@ -66,8 +66,11 @@ pub const EFFECT: Effect = Effect {
     },
     pictures: &[
         Picture::Swing,
+        Picture::DelayAndPitch,
         Picture::Sidebands,
+        Picture::HeldWave,
         Picture::Notches,
+        Picture::ModulationSpectrum,
         Picture::OverTime,
         Picture::Spectrogram,
     ],

@@ -5,11 +5,13 @@ use std::f64::consts::{SQRT_2, TAU};
 use rustfft::num_complex::Complex64;
 use serde::Serialize;
 
+use super::tone::{BEFORE_S, LEVEL, through};
 use crate::Buffer;
 use crate::cast;
 use crate::dsp::plans;
 use crate::effects::Swing;
 use crate::measures::log_freqs;
+use crate::path::Stage;
 
 /// The range of the spectrum, Hz, and its points.
 const RANGE_HZ: (f64, f64) = (0.1, 40.0);
@@ -77,6 +79,27 @@ impl ModulationSpectrum {
         let depths =
             heard.map(|envelope| envelope.map(|envelope| envelope.depths(&freqs_hz)).unwrap_or_default());
         Self { band_hz, depths, freqs_hz, marks: marks.unwrap_or_default() }
+    }
+}
+
+/// A held tone is looked at for so many cycles, within these times, s.
+const TONE_CYCLES: f64 = 8.0;
+const TONE_S: (f64, f64) = (4.0, 30.0);
+
+impl ModulationSpectrum {
+    /// Of a held tone (Hz) through a stage, over all frequencies; none where it does not move.
+    #[must_use]
+    pub fn of_tone(stage: &Stage, tone_hz: f64, rate_hz: u32) -> Option<Self> {
+        let swing = stage.effect.swing(&stage.values)?;
+        let seconds = (TONE_CYCLES / swing.rate_hz).clamp(TONE_S.0, TONE_S.1);
+        let turn = TAU * tone_hz / f64::from(rate_hz);
+        let all = BEFORE_S + seconds;
+        let tone = |i: usize| cast::sample(LEVEL * (turn * cast::real(i)).sin());
+        let [heard, _] = through(&stage.by_itself(), rate_hz, all, tone);
+        let from = cast::frames(BEFORE_S, rate_hz);
+        let before: Vec<f32> = (from..heard.len()).map(tone).collect();
+        let sound = |samples: &[f32]| Buffer::new(rate_hz, vec![samples.to_vec()]).ok();
+        Some(Self::of(&sound(&before)?, &sound(&heard[from..])?, None, Some(swing)))
     }
 }
 

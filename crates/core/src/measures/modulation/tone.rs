@@ -27,7 +27,8 @@ pub(super) const OVER_S: f64 = 0.002;
 /// How a held tone sways.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Sway {
-    /// How far the pitch sways to either side, cents: half of the way from its lowest to its highest, of the wet sound alone.
+    /// How far the pitch sways to either side, cents: half of the way from its lowest to its highest, of the wet sound alone, and of
+    /// the first of its voices where there are several: together they beat, and their phase says nothing of a pitch.
     pub cents: f64,
     /// How far the level sways on the left, as heard: (most - least) / (most + least).
     pub ripple: f64,
@@ -42,7 +43,8 @@ pub fn tone_sway(stage: &Stage, rate_hz: u32) -> Option<Sway> {
     let seconds = BEFORE_S + (1.0 / swing.rate_hz).clamp(LEAST_S, MOST_S);
     let tone = |i: usize| cast::sample(LEVEL * (TAU * TONE_HZ * cast::real(i) / f64::from(rate_hz)).sin());
     let heard = through(&stage.by_itself(), rate_hz, seconds, tone);
-    let wet = through(&Stage { mix: 1.0, ..stage.by_itself() }, rate_hz, seconds, tone);
+    let values = stage.effect.delays(&stage.values).map_or_else(|| stage.values.clone(), |(_, alone)| alone);
+    let wet = through(&Stage { mix: 1.0, values, ..stage.by_itself() }, rate_hz, seconds, tone);
     let from = cast::frames(BEFORE_S, rate_hz);
     let sum: Vec<f32> = heard[0].iter().zip(&heard[1]).map(|(l, r)| l + r).collect();
     Some(Sway {

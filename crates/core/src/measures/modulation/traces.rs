@@ -90,7 +90,7 @@ impl Traces {
             let bin_hz = 0.5 * rate / cast::real(ratio.len() - 1);
             levels_db.extend(freqs_hz.iter().map(|hz| {
                 let bin = cast::count(hz / bin_hz).min(ratio.len() - 1);
-                cast::sample(db_from_power(ratio[bin]).max(FLOOR_DB))
+                cast::sample(db_from_power(ratio[bin]).max(FLOOR_DB)).round()
             }));
             let place = swing.held.unwrap_or((lead_s + into_s) * swing.rate_hz + swing.start);
             let all = predicted_notches(stage, place, rate_hz);
