@@ -168,6 +168,18 @@ fn what_moves_is_measured_as_the_formulas_say() {
         all.iter().find(|line| line["order"] == order).unwrap()["level_db"].as_f64().unwrap()
     };
     assert!((line(1) - line(0) + 6.02).abs() < 0.02, "{} {}", line(1), line(0));
+    // The envelope of the tone sways as deep as is set, at the rate that is set.
+    let mark = &lines["modulation_spectrum"]["marks"][0];
+    assert_eq!(mark["freq_hz"], 4.0);
+    assert!((mark["depths"][1].as_f64().unwrap() - 1.0).abs() < 0.01, "{mark}");
+    // A flanger of 1 ms at rest: the formula's notches and those that are found.
+    put(r#"{"effect":"flanger","params":{"delay_ms":1,"depth_ms":0},"mix":0.5}"#);
+    let notches = json(at, &["measure", "notches", "--path", "path.json"]);
+    for of in ["predicted_hz", "freqs_hz"] {
+        let found = notches[of].as_array().unwrap();
+        assert_eq!(found.len(), 20, "{of}");
+        assert!((found[0].as_f64().unwrap() - 500.0).abs() < 1.0, "{of}");
+    }
     put(r#"{"effect":"gain"}"#);
     for wrong in [
         &["measure", "modulation", "--path", "path.json"][..],

@@ -5,7 +5,7 @@ import { useShallow } from "zustand/react/shallow";
 
 import { useLooking } from "../bench/analysing";
 import { type Beside, besideChoices, besideOf } from "../bench/beside";
-import { pathOf, withView } from "../bench/edits";
+import { pathOf, picturedStage, withView } from "../bench/edits";
 import { useBench, usePart, usePicturedStage } from "../bench/store";
 import { shownPicture } from "../bench/wiring";
 import { catalogue, effectNamed } from "../core/core";
@@ -75,6 +75,7 @@ const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
   const wantedBeside = useLooking((l) => l.beside);
   const document = usePart((d) => d);
   const beside = besideOf(document, wantedBeside);
+  const own = effect ? `${picturedStage(document.view) + 1} ${effectNamed(effect).label}` : "At work";
   const [slot, setSlot] = useState<HTMLDivElement | null>(null);
   return (
     <Tabs
@@ -99,11 +100,14 @@ const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
         <Enlarge />
       </div>
       <Tabs.Panel value={shown} className={classes.panel}>
-        <HeadSlot value={slot}>
-          <Shown />
-        </HeadSlot>
+        <section className={classes.pane} aria-label="At work">
+          {beside && <h2>{own}</h2>}
+          <HeadSlot value={slot}>
+            <Shown />
+          </HeadSlot>
+        </section>
         {beside && (
-          <section className={classes.beside} aria-label={`Beside: ${beside.label}`}>
+          <section className={classes.pane} aria-label={`Beside: ${beside.label}`}>
             <h2>{beside.label}</h2>
             <IsBeside value={true}>
               <HeadSlot value={null}>

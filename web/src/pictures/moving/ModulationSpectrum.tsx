@@ -68,7 +68,7 @@ export function ModulationSpectrumPicture() {
                 {named(s).map(({ mark, x, name }) => (
                   <g key={mark.times}>
                     <line x1={x} x2={x} y1={s.top} y2={s.bottom} className={plot.mark} />
-                    <text x={x + 3} y={s.top + 13} className={plot.direct} fill="var(--ink)">
+                    <text x={x > s.right - 24 ? x - 3 : x + 3} y={s.top + 13} textAnchor={x > s.right - 24 ? "end" : "start"} className={plot.direct} fill="var(--ink)">
                       {name}
                     </text>
                   </g>

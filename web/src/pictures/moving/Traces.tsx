@@ -12,6 +12,8 @@ import { waitingText } from "./moving";
 
 /** Gains that are seen, dB. */
 const [FAINTEST_DB, STRONGEST_DB] = [-30, 12];
+/** Pixels from dot to dot. */
+const DOT_ROOM = 9;
 const AXIS: Axis = { ...FREQUENCY_AXIS, ticks: [50, 200, 1000, 5000, 20_000].map(placeOf) };
 
 /** Every notch as lines over the columns in which it is. */
@@ -59,8 +61,10 @@ export function TracesPicture() {
             draw: (context, s) => {
               paintLevels(context, s, { levels: levels_db, columns, rows: freqs_hz.length, faintest: FAINTEST_DB, strongest: STRONGEST_DB, colour: "after" });
               waysOf(traces, s).forEach((way) => strokeLine(context, way, { colour: "ink", width: 1.4 }));
+              // Not so many that the lines are covered.
+              const every = Math.max(1, Math.ceil((DOT_ROOM * columns) / (s.right - s.left)));
               found_hz.forEach((notches, column) =>
-                dots(context, notches.flatMap((hz): [number, number][] => (hz === null ? [] : [[xOf(s, column, columns), s.y(placeOf(hz))]])), 2, "spotlight-mark"),
+                column % every > 0 ? undefined : dots(context, notches.flatMap((hz): [number, number][] => (hz === null ? [] : [[xOf(s, column, columns), s.y(placeOf(hz))]])), 2, "spotlight-mark"),
               );
             },
             overlay: (s) => (
