@@ -125,9 +125,9 @@ async fn a_flanger_is_looked_at_beside_a_phaser_and_linked_with_it() {
     page.settled().await;
     page.click(Locator::XPath("//button[.='1 Phaser']")).await;
     page.group("Oscillator").await;
-    assert_eq!(typed(&page, "Start").await, "90");
+    assert_eq!(typed(&page, "Start").await, "90\u{b0}");
     page.group("Motion").await;
-    assert_eq!(typed(&page, "Rate").await, "0.5");
+    assert_eq!(typed(&page, "Rate").await, "0.50 Hz");
     assert_eq!(page.console().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }

@@ -25,8 +25,10 @@ const LINES: usize = 16;
 const SIDE: usize = LINES / 2;
 /// Rounds of rotations within a side.
 const ROUNDS: usize = 3;
-/// What moves is worked out every so many samples, and goes in straight lines in between.
+/// Delays that move are worked out every so many samples, and go in straight lines in between.
 const STEP: usize = STRETCH;
+/// So many steps from one to the next at which settings that move are: filters are dear.
+const STEPS: usize = 4;
 /// The longest line, as a multiple of the mean one.
 const LONGEST: f64 = 2.2;
 /// Energy of the response per second at its beginning, where the dry sound has 1: what takes 1.8 s to fall by 60 dB has as
@@ -158,7 +160,7 @@ pub struct Network {
     lengths: Lengths<LINES>,
     inside: [Ring; LINES],
     inside_lengths: Lengths<LINES>,
-    /// What they are worked with at the last step, and at the next one.
+    /// What they are worked with when settings were worked out last, and when they will be next.
     inside_work: [Inside; 2],
     frozen: bool,
     /// Frames since the last reset, until the freeze takes hold.
@@ -170,8 +172,9 @@ pub struct Network {
     work: Glide<Work>,
     sway: Lanes,
     sway_step: Lanes,
-    /// Samples until what moves is worked out again.
+    /// Samples until the next step, and the steps until settings are worked out again.
     left: usize,
+    steps_left: usize,
     states: [Lanes; 3],
 }
 
@@ -199,10 +202,11 @@ impl Network {
             move_hz: settings.move_hz,
             phases: [0.0; LINES],
             aims: Glide::new(aims, cast::frames(MOVE_S, setup.rate_hz)),
-            work: Glide::new(work, STEP),
+            work: Glide::new(work, STEP * STEPS),
             sway: [0.0; LINES],
             sway_step: [0.0; LINES],
             left: 0,
+            steps_left: 0,
             states: [[0.0; LINES]; 3],
         };
         network.set(settings);
@@ -252,7 +256,7 @@ impl Network {
         self.sway = [0.0; LINES];
         self.sway_step = [0.0; LINES];
         self.states = [[0.0; LINES]; 3];
-        self.left = 0;
+        (self.left, self.steps_left) = (0, 0);
     }
 
     /// Gives what comes out of the lines for what enters them on both sides, in place. The first sample is the frame `at` of the
@@ -275,7 +279,6 @@ impl Network {
     /// Works out what moves over the next few samples, the first of which is a frame of the passage.
     fn aim(&mut self, at: f64) {
         self.left = STEP;
-        self.inside_work[0] = self.inside_work[1];
         if self.frozen && self.age < self.open {
             self.age += STEP;
             if self.age >= self.open {
@@ -285,11 +288,16 @@ impl Network {
         }
         self.lengths.begin();
         self.inside_lengths.begin();
-        if !self.aims.rests() {
-            self.aims.skip(STEP);
-            self.work.set(worked_out(&self.aims.now, self.rate_hz));
-            self.inside_work[1] = inside_of(&self.aims.now, self.rate_hz);
+        if self.steps_left == 0 {
+            self.steps_left = STEPS;
+            self.inside_work[0] = self.inside_work[1];
+            if !self.aims.rests() {
+                self.aims.skip(STEP * STEPS);
+                self.work.set(worked_out(&self.aims.now, self.rate_hz));
+                self.inside_work[1] = inside_of(&self.aims.now, self.rate_hz);
+            }
         }
+        self.steps_left -= 1;
         let depth = self.aims.now.depth * (1.0 - self.aims.now.freeze);
         let follows = 1.0 - (-cast::real(STEP) / (FOLLOWS_S * self.rate_hz)).exp();
         let turned = self.move_hz * at / self.rate_hz;
@@ -358,7 +366,8 @@ impl Network {
         }
         let mut moved = [(0.0, 0.0); STEP];
         for (k, slot) in moved.iter_mut().enumerate() {
-            let way = cast::real(begun + k + 1) / cast::real(STEP);
+            let steps = STEPS - 1 - self.steps_left;
+            let way = cast::real(steps * STEP + begun + k + 1) / cast::real(STEP * STEPS);
             *slot = (from.gain + way * (to.gain - from.gain), from.share + way * (to.share - from.share));
         }
         for i in 0..LINES {
