@@ -3,11 +3,12 @@
 use std::f64::consts::{PI, TAU};
 use std::time::Instant;
 
-use clear_bend_core::effects::ALL;
+use clear_bend_core::effects::{ALL, Effect};
 use clear_bend_core::measures::modulation::{
     ModulationSpectrum, NotchView, Notches, PitchView, Sidebands, Traces, predicted, predicted_notches,
     wave_looks,
 };
+use clear_bend_core::measures::{Closeness, Resolution};
 use clear_bend_core::path::Stage;
 use clear_bend_core::signals::SplitMix64;
 use clear_bend_core::{Buffer, cast};
@@ -73,7 +74,7 @@ proptest! {
         mix in 0.1f64..1.0,
         rate_hz in prop::sample::select(vec![44_100u32, 48_000, 96_000]),
     ) {
-        let effect = ALL.iter().filter(|effect| effect.swing(&effect.params.iter().map(|p| p.default).collect::<Vec<_>>()).is_some()).nth(which).unwrap();
+        let effect = moving(which);
         let values: Vec<f64> = effect.params.iter().zip(&unit).map(|(param, unit)| {
             let value = if param.id == "feedback" { 0.85 * (2.0 * unit - 1.0) } else { param.value_at(*unit) };
             if param.choices.is_empty() && param.step == 0.0 { value } else { value.round() }
@@ -142,9 +143,6 @@ fn traces_follow_the_notches() {
             if let Some(hz) = found {
                 seen += 1;
                 far = far.max((hz / wanted - 1.0).abs());
-                if (hz / wanted - 1.0).abs() > 0.05 {
-                    println!("column {column} notch {k} {wanted} {hz}");
-                }
             }
         }
     }
@@ -206,6 +204,67 @@ fn delays_and_pitches_are_drawn_as_they_are() {
     let view = PitchView::of(&fast, 8.0, 400, RATE).unwrap();
     assert!(!view.whole);
     near(view.seconds, 0.4, 1e-9);
+}
+
+/// What moves is looked at eight times in a cycle or more, under a window no longer than that.
+#[test]
+fn spectrograms_are_close_enough_for_what_moves() {
+    let of = |hz: Option<f64>| Closeness::of(Resolution::Medium, (8.0, RATE), 220, hz);
+    near(of(None).window_s, 8192.0 / 48_000.0, 1e-9);
+    near(of(None).seconds, 8.0, 1e-9);
+    for hz in [0.01, 0.25, 1.0, 4.0, 10.0, 20.0] {
+        let close = of(Some(hz));
+        assert!(close.window_s <= 1.0 / (8.0 * hz), "{hz}");
+        assert!(close.seconds / 220.0 <= 1.0 / (8.0 * hz) + 1e-9 && close.seconds <= 8.0, "{hz}");
+    }
+    near(of(Some(20.0)).seconds, 220.0 / 160.0, 1e-9);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(16))]
+
+    /// Any settings of anything that moves, also at a low rate: what is shown is finite, and as much as was asked for.
+    #[test]
+    fn anything_that_moves_is_shown(
+        which in 0usize..6,
+        unit in prop::collection::vec(0.0f64..1.0, 32),
+        mix in 0.0f64..1.0,
+        rate_hz in prop::sample::select(vec![8000u32, 44_100, 48_000]),
+    ) {
+        let effect = moving(which);
+        let mut values: Vec<f64> = effect.params.iter().zip(&unit).map(|(param, unit)| {
+            let value = param.value_at(*unit);
+            if param.choices.is_empty() { value } else { value.round() }
+        }).collect();
+        // Long cycles take long to follow.
+        values[0] = values[0].max(0.5);
+        let stage = Stage { mix, values, ..stage_with(effect.id, &[]) };
+        let traces = Traces::of(&stage, (24, 40), rate_hz).unwrap();
+        prop_assert_eq!(traces.levels_db.len(), 24 * 40);
+        prop_assert!(traces.levels_db.iter().all(|db| db.is_finite()));
+        for (predicted, found) in traces.predicted_hz.iter().zip(&traces.found_hz) {
+            prop_assert_eq!(predicted.len(), found.len());
+            prop_assert!(predicted.iter().chain(found.iter().flatten()).all(|hz| (0.0..=20_000.0).contains(hz)));
+        }
+        if let Some(view) = PitchView::of(&stage, 1.5, 50, rate_hz) {
+            let drawn = view.voices.iter().flat_map(|voice| voice.delay_ms.iter().chain(&voice.cents));
+            prop_assert!(drawn.chain(&view.measured_cents).copied().all(f64::is_finite) && view.seconds <= 1.5);
+        }
+        let spectrum = ModulationSpectrum::of_tone(&stage, 440.0, rate_hz).unwrap();
+        prop_assert!(spectrum.depths.iter().flatten().all(|depth| depth.is_finite() && *depth >= 0.0));
+        if let Some(lines) = Sidebands::of(&stage, 440.0, rate_hz) {
+            prop_assert!(lines.lines.iter().all(|line| line.level_db.is_none_or(f64::is_finite)));
+        }
+    }
+}
+
+/// One of the effects that move.
+fn moving(which: usize) -> &'static Effect {
+    let moves = |effect: &&&Effect| {
+        let usual: Vec<f64> = effect.params.iter().map(|param| param.default).collect();
+        effect.swing(&usual).is_some()
+    };
+    ALL.iter().filter(moves).nth(which).unwrap()
 }
 
 fn tone_with_depth(tone_hz: f64, rate_hz: f64, depth: f64, seconds: f64) -> Buffer {

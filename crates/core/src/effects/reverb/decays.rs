@@ -87,20 +87,28 @@ impl Decays {
         (-self.nepers(frames, rate_hz, share)).exp()
     }
 
-    /// The filters of a line of so many samples with an all-pass of so many.
+    /// The filters of lines of so many samples with all-passes of so many.
     #[must_use]
-    pub fn damping(&self, frames: f64, inside: f64, rate_hz: f64, share: f64) -> Damping {
-        let between = self.nepers(frames + inside, rate_hz, share);
-        let low = between * (1.0 / self.low - 1.0);
+    pub fn damping<const N: usize>(
+        &self,
+        lines: &[f64; N],
+        inside: &[f64; N],
+        rate_hz: f64,
+        share: f64,
+    ) -> [Damping; N] {
         let highest = 0.5 * rate_hz;
-        let met_hz = self.high_from_hz.min(MET * highest);
-        let high = 0.5 * between * (1.0 / self.high - 1.0);
-        let to = |freq_hz| high * self.towards_top(freq_hz);
-        Damping {
-            gain: self.kept(frames, rate_hz, share),
-            low: Shelf::low(low, warped(self.low_split_hz.min(MET * highest), rate_hz)),
-            high: Shelf::high((to(met_hz), warped(met_hz, rate_hz)), to(highest)),
-        }
+        let (split_hz, met_hz) = (self.low_split_hz.min(MET * highest), self.high_from_hz.min(MET * highest));
+        let (split, met) = (warped(split_hz, rate_hz), warped(met_hz, rate_hz));
+        let (to_met, to_top) = (self.towards_top(met_hz), self.towards_top(highest));
+        std::array::from_fn(|i| {
+            let between = self.nepers(lines[i] + inside[i], rate_hz, share);
+            let high = 0.5 * between * (1.0 / self.high - 1.0);
+            Damping {
+                gain: self.kept(lines[i], rate_hz, share),
+                low: Shelf::low(between * (1.0 / self.low - 1.0), split),
+                high: Shelf::high((high * to_met, met), high * to_top),
+            }
+        })
     }
 }
 

@@ -64,6 +64,8 @@ impl<N: Numbers> Glide<N> {
         self.left -= samples;
         if self.left == 0 {
             self.now = self.target;
+        } else if samples == 1 {
+            self.now.each(&self.step, |now, step| *now += step);
         } else {
             let times = cast::real(samples);
             self.now.each(&self.step, |now, step| *now += times * step);

@@ -436,8 +436,7 @@ fn worked_out(aims: &Aims, rate_hz: f64) -> Work {
     let decays = Decays::from_logarithms(aims.decays);
     let falls = 1.0 - aims.freeze;
     // An all-pass inside loses by itself what all frequencies do, and its line what only some of them do.
-    let damping: [_; LINES] =
-        from_fn(|i| decays.damping(aims.lines[i], aims.inside_lines[i], rate_hz, falls));
+    let damping = decays.damping(&aims.lines, &aims.inside_lines, rate_hz, falls);
     let shelf = |of: &dyn Fn(usize) -> Shelf| -> [Lanes; 3] {
         [from_fn(|i| of(i).b0), from_fn(|i| of(i).b1), from_fn(|i| of(i).a1)]
     };
@@ -463,7 +462,10 @@ fn inside_of(aims: &Aims, rate_hz: f64) -> Inside {
     Inside {
         gain: aims.inside,
         share: aims.inside_share,
-        kept: aims.inside_lines.map(|frames| decays.kept(frames, rate_hz, 1.0 - aims.freeze)),
+        // Where there are none, nothing is lost in them.
+        kept: aims
+            .inside_lines
+            .map(|frames| if frames == 0.0 { 1.0 } else { decays.kept(frames, rate_hz, 1.0 - aims.freeze) }),
     }
 }
 
