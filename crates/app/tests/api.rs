@@ -169,6 +169,23 @@ fn tracks_are_brought_listed_played_exported_and_refused() {
     bench["stems"][0]["source"]["track"] = json!(missing);
     let wanted = json!({"document": bench, "part": "after", "format": "wav16"}).to_string();
     assert_eq!(serve.ask("POST", "/api/exports", Some(&wanted)).0, 404);
+    // A key that cannot be read is no silent key.
+    let mut keyed = bench.clone();
+    keyed["stems"][0]["source"]["track"] = json!(hash);
+    keyed["stems"][0]["snapshots"][0]["stages"][0]["on"] = json!(true);
+    keyed["stems"][0]["snapshots"][0]["stages"][0]["sounds"] =
+        json!({"key": {"kind": "track", "track": missing}});
+    let wanted = json!({"document": keyed, "part": "after", "format": "wav16"}).to_string();
+    assert_eq!(serve.ask("POST", "/api/exports", Some(&wanted)).0, 404);
+    // Nor is NUL in an address a fault of ours.
+    for (method, address) in [
+        ("GET", "/api/tracks/%00/samples"),
+        ("DELETE", "/api/tracks/%00"),
+        ("POST", "/api/tracks/%00/restore"),
+    ] {
+        let status = serve.ask(method, address, None).0;
+        assert!((400..500).contains(&status), "{method} {address}: {status}");
+    }
     let wanted = json!({"document": bench, "part": "after", "format": "mp3"}).to_string();
     assert_eq!(
         serve.ask("POST", "/api/exports", Some(&wanted)).1["error"]["message"],
@@ -378,6 +395,8 @@ fn a_database_that_is_down_is_said_to_be_down_and_a_taken_port_is_left_alone() {
     assert_eq!((status, answer["error"]["code"].as_str()), (503, Some("database-down")));
     let (status, answer) = serve.ask("GET", "/api/health", None);
     assert_eq!((status, answer), (503, json!({"status": "limited", "database": "down"})));
+    // The program itself lives.
+    assert_eq!(serve.ask("GET", "/api/health/live", None), (200, json!({"status": "ok"})));
     let (status, answer) = serve.ask("POST", "/api/benches", Some(&body("Lost?", &bench())));
     assert_eq!(status, 503);
     assert_eq!(

@@ -8,11 +8,10 @@ use diesel::prelude::*;
 use serde::Serialize;
 use serde_json::Value;
 
+use crate::names::checked_name;
 use crate::schema::documents;
 use crate::{Store, StoreError};
 
-/// Longest name of a document, in characters.
-pub const LONGEST_NAME: usize = 120;
 /// Most documents of one kind that are kept.
 pub const MOST_DOCUMENTS: i64 = 10_000;
 
@@ -90,27 +89,23 @@ pub struct Summary {
     pub updated_at: DateTime<Utc>,
 }
 
-/// Checks a name: trimmed, 1 to 120 characters, no control characters.
-fn checked_name(name: &str) -> Result<&str, Refusal> {
-    let name = name.trim();
-    let length = name.chars().count();
-    if length == 0 || length > LONGEST_NAME {
-        return Err(Refusal::new(
-            "name",
-            format!("{length} characters long"),
-            format!("1 to {LONGEST_NAME} characters"),
-        ));
-    }
-    if let Some(control) = name.chars().find(|c| c.is_control()) {
-        let found = format!("text with the control character {}", control.escape_unicode());
-        return Err(Refusal::new("name", found, "text on one line"));
-    }
-    Ok(name)
-}
-
 /// A document as it is kept.
 pub(crate) fn kept<D: Document>(document: &D) -> Result<Value, StoreError> {
-    serde_json::to_value(document.to_file()?).map_err(|e| StoreError::Database(e.to_string()))
+    let value = serde_json::to_value(document.to_file()?).map_err(|e| StoreError::Database(e.to_string()))?;
+    // The database keeps no text with it.
+    if has_nul(&value) {
+        return Err(Refusal::new("document", "text with the character NUL", "text without it").into());
+    }
+    Ok(value)
+}
+
+fn has_nul(value: &Value) -> bool {
+    match value {
+        Value::String(text) => text.contains('\0'),
+        Value::Array(items) => items.iter().any(has_nul),
+        Value::Object(fields) => fields.iter().any(|(name, value)| name.contains('\0') || has_nul(value)),
+        _ => false,
+    }
 }
 
 /// A saved document as files are written today: the database keeps no order, and what was saved long ago is in an older form.
@@ -165,7 +160,9 @@ impl Store {
         let name = checked_name(name)?;
         let document = kept(document)?;
         let mut connection = self.connection()?;
-        let of_kind = documents::table.filter(documents::kind.eq(D::KIND));
+        // What is deleted does not count.
+        let there = documents::deleted_at.is_null();
+        let of_kind = documents::table.filter(documents::kind.eq(D::KIND)).filter(there);
         let count: i64 = of_kind.count().get_result(&mut connection)?;
         if count >= MOST_DOCUMENTS {
             let accepted = format!("at most {MOST_DOCUMENTS} of a kind");

@@ -28,6 +28,11 @@ pub enum StoreError {
     /// The database does not answer.
     #[error("the database does not answer ({0})")]
     Unavailable(String),
+    /// The tables were brought up to date by a newer program.
+    #[error(
+        "the database has tables of a newer Clear Bend ({0}); accepted: that one, or another data folder"
+    )]
+    Newer(String),
     /// The database refused.
     #[error("the database refused: {0}")]
     Database(String),

@@ -3,25 +3,60 @@
 mod demo;
 mod documents;
 mod error;
+mod names;
 mod own_postgres;
+mod purge;
 mod schema;
 mod tracks;
 
-pub use documents::{Document, LONGEST_NAME, MOST_DOCUMENTS, Saved, Summary};
+pub use documents::{Document, MOST_DOCUMENTS, Saved, Summary};
 pub use error::{OwnPostgresError, StoreError};
+pub use names::{LONGEST_NAME, LONGEST_TRACK_NAME};
 pub use own_postgres::OwnPostgres;
-pub use tracks::{LONGEST_TRACK_NAME, MOST_TRACKS, Track, TrackSamples};
+pub use purge::KEPT_DAYS;
+pub use tracks::{MOST_TRACKS, Track, TrackSamples};
 
 use std::time::Duration;
 
-use diesel::PgConnection;
-use diesel::r2d2::{ConnectionManager, Pool, PooledConnection};
+use diesel::migration::MigrationSource;
+use diesel::pg::Pg;
+use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
+use diesel::{PgConnection, RunQueryDsl};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
 
 /// How long a request waits for a connection before it says that the database is down.
 const CONNECTION_WAIT: Duration = Duration::from_secs(2);
+
+/// The lock that a program holds while it brings the tables up to date: any number that nobody else uses in this database.
+const OPENING: i64 = 0x0063_6c65_6172;
+/// No statement takes longer: the largest track is written within it on a slow disk.
+const STATEMENT_LIMIT: &str = "120s";
+
+/// Gives every connection its limit.
+#[derive(Debug)]
+struct Patience;
+
+impl CustomizeConnection<PgConnection, diesel::r2d2::Error> for Patience {
+    fn on_acquire(&self, connection: &mut PgConnection) -> Result<(), diesel::r2d2::Error> {
+        let limit = diesel::sql_query(format!("SET statement_timeout = '{STATEMENT_LIMIT}'"));
+        limit.execute(connection).map(|_| ()).map_err(diesel::r2d2::Error::QueryError)
+    }
+}
+
+/// Brings the tables up to date and loads the demo data if it never was.
+fn brought_up_to_date(connection: &mut PgConnection) -> Result<(), StoreError> {
+    let failed = |e: Box<dyn std::error::Error + Send + Sync>| StoreError::Database(e.to_string());
+    let known = MigrationSource::<Pg>::migrations(&MIGRATIONS).map_err(failed)?;
+    let known: Vec<_> = known.iter().map(|migration| migration.name().version().as_owned()).collect();
+    let applied = connection.applied_migrations().map_err(failed)?;
+    if let Some(newer) = applied.iter().find(|version| !known.contains(version)) {
+        return Err(StoreError::Newer(newer.to_string()));
+    }
+    connection.run_pending_migrations(MIGRATIONS).map_err(failed)?;
+    demo::load_once(connection)
+}
 
 /// The database. Cheap to clone: all clones share one pool of connections.
 #[derive(Clone)]
@@ -38,8 +73,14 @@ impl Store {
     pub fn open(url: &str) -> Result<Self, StoreError> {
         let store = Self::connect(url);
         let mut connection = store.connection()?;
-        connection.run_pending_migrations(MIGRATIONS).map_err(|e| StoreError::Database(e.to_string()))?;
-        demo::load_once(&mut connection)?;
+        // Of several programs that start at once, one brings the tables up to date while the others wait.
+        let run = |sql: &str, connection: &mut PgConnection| diesel::sql_query(sql).execute(connection);
+        run(&format!("SELECT pg_advisory_lock({OPENING})"), &mut connection)?;
+        let opened = brought_up_to_date(&mut connection);
+        run(&format!("SELECT pg_advisory_unlock({OPENING})"), &mut connection)?;
+        opened?;
+        drop(connection);
+        store.purge()?;
         Ok(store)
     }
 
@@ -50,6 +91,7 @@ impl Store {
             .min_idle(Some(0))
             .connection_timeout(CONNECTION_WAIT)
             .test_on_check_out(true)
+            .connection_customizer(Box::new(Patience))
             .build_unchecked(ConnectionManager::new(url));
         Self { pool }
     }

@@ -7,11 +7,10 @@ use clear_bend_media::Imported;
 use diesel::prelude::*;
 use serde::Serialize;
 
+use crate::names::shown_name;
 use crate::schema::tracks;
 use crate::{Store, StoreError};
 
-/// Longest name of a track, in characters; a longer one is cut.
-pub const LONGEST_TRACK_NAME: usize = 255;
 /// Most tracks that are kept.
 pub const MOST_TRACKS: i64 = 1_000;
 
@@ -49,15 +48,6 @@ pub struct TrackSamples {
     pub halvings: i32,
 }
 
-/// A file name as it is shown: on one line, not empty, not too long. It is never used as a path.
-fn shown_name(name: &str) -> String {
-    let one_line: String = name.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
-    match one_line.trim() {
-        "" => "Untitled track".to_owned(),
-        name => name.chars().take(LONGEST_TRACK_NAME).collect(),
-    }
-}
-
 fn finite(level: f64) -> Option<f64> {
     level.is_finite().then_some(level)
 }
@@ -79,7 +69,9 @@ impl Store {
     /// Refuses one track too many; those of the database.
     pub fn keep_track(&self, name: &str, imported: &Imported) -> Result<Track, StoreError> {
         let mut connection = self.connection()?;
-        let count: i64 = tracks::table.count().get_result(&mut connection)?;
+        // What is deleted does not count.
+        let there = tracks::table.filter(tracks::deleted_at.is_null());
+        let count: i64 = there.count().get_result(&mut connection)?;
         if count >= MOST_TRACKS {
             return Err(Refusal::new("tracks", count, format!("at most {MOST_TRACKS}")).into());
         }
@@ -89,8 +81,9 @@ impl Store {
     /// The kept track of this content, taken back if it was deleted; none if it was never brought.
     ///
     /// # Errors
-    /// Those of the database.
+    /// Refuses what is not a hash; those of the database.
     pub fn track_again(&self, hash: &str) -> Result<Option<Track>, StoreError> {
+        check_hash(hash)?;
         let row = diesel::update(tracks::table.filter(tracks::hash.eq(hash)));
         let back = row.set(tracks::deleted_at.eq(None::<DateTime<Utc>>)).returning(Track::as_returning());
         Ok(back.get_result(&mut self.connection()?).optional()?)
@@ -111,8 +104,9 @@ impl Store {
     /// Takes a track out of the list; [`Store::track_again`] takes it back.
     ///
     /// # Errors
-    /// [`StoreError::NotFound`]; those of the database.
+    /// [`StoreError::NotFound`]; refuses what is not a hash; those of the database.
     pub fn delete_track(&self, hash: &str) -> Result<(), StoreError> {
+        check_hash(hash)?;
         let row = tracks::table.filter(tracks::hash.eq(hash)).filter(tracks::deleted_at.is_null());
         match diesel::update(row).set(tracks::deleted_at.eq(Utc::now())).execute(&mut self.connection()?)? {
             0 => Err(StoreError::NotFound(format!("track {hash}"))),

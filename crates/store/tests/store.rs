@@ -16,6 +16,7 @@ use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::measures::{Levels, MatchBy, find_onsets};
 use clear_bend_media::{import, unpack};
 use clear_bend_store::{OwnPostgres, OwnPostgresError, Store, StoreError};
+use diesel::{Connection, RunQueryDsl};
 
 /// A folder that the user of PostgreSQL can reach, also when the tests run as root.
 fn data_folder() -> tempfile::TempDir {
@@ -82,15 +83,28 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
     assert!(!names(&store).contains(&"Renamed".to_owned()));
     assert_eq!(store.restore::<BenchDocument>(bench.id).unwrap().document, saved.document);
 
-    for (name, accepted) in
-        [("", "1 to 120 characters"), (&"n".repeat(121), "1 to 120 characters"), ("a\nb", "text on one line")]
-    {
+    for (name, accepted) in [
+        ("", "1 to 120 characters"),
+        (&"n".repeat(121), "1 to 120 characters"),
+        ("a\nb", "text on one line"),
+        ("a\0b", "text on one line"),
+        // Names that look like others: turned round, or with what is not seen.
+        ("bench \u{202e}gnp.exe", "characters that are seen"),
+        ("Mi\u{200b}ne", "characters that are seen"),
+        ("\u{feff}", "characters that are seen"),
+    ] {
         let refusal = store.create(name, &document).unwrap_err().to_string();
         assert!(refusal.ends_with(accepted), "{refusal}");
     }
     // Names are text, nothing else.
     let name = "'; DROP TABLE benches; -- <b>\u{6f22}\u{5b57}</b>";
     assert_eq!(store.create(name, &document).unwrap().name, name);
+    // One form of the same letters.
+    assert_eq!(store.create("Cafe\u{301}", &document).unwrap().name, "Caf\u{e9}");
+    // The database keeps no NUL; it is refused before it gets there.
+    document.view.spotlight = Some("a\0b".to_owned());
+    assert!(matches!(store.create("NUL", &document), Err(StoreError::Refused(_))));
+    document.view.spotlight = None;
     document.stems[0].snapshots[0].stages[0].mix = Some(7.0);
     assert!(matches!(store.create("Bad", &document), Err(StoreError::Refused(_))));
 
@@ -100,6 +114,64 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
     store.delete::<BenchDocument>(demo.id, demo.revision).unwrap();
     let again = Store::open(postgres.url()).unwrap();
     assert!(!names(&again).iter().any(|name| name.starts_with("Tone")));
+}
+
+/// Deleted things do not count, and go for good after 30 days; a track that a bench plays stays.
+#[test]
+fn what_is_deleted_counts_no_more_and_goes_after_a_month() {
+    let data = data_folder();
+    let postgres = OwnPostgres::start(&data.path().join("postgres")).unwrap();
+    let store = Store::open(postgres.url()).unwrap();
+    let mut database = diesel::PgConnection::establish(postgres.url()).unwrap();
+    let mut run = |sql: &str| diesel::sql_query(sql).execute(&mut database).unwrap();
+    run("INSERT INTO documents (kind, name, document, deleted_at)
+         SELECT 'bench', 'gone ' || n, '{}', now() - interval '29 days' FROM generate_series(1, 10000) n");
+    let mut document = BenchDocument::fresh();
+    store.create("There is room", &document).unwrap();
+    assert_eq!(store.purge().unwrap(), (0, 0), "a month has not gone by");
+    run("UPDATE documents SET deleted_at = NULL");
+    let full = store.create("One too many", &document).unwrap_err().to_string();
+    assert!(full.contains("at most 10000"), "{full}");
+    run("UPDATE documents SET deleted_at = now() - interval '31 days' WHERE name LIKE 'gone %'");
+
+    let track = |samples: Vec<f32>| {
+        let sound = clear_bend_core::Buffer::new(48_000, vec![samples]).unwrap();
+        let file = clear_bend_media::write_wav(&sound).unwrap();
+        store.keep_track("a track", &import(&file).unwrap()).unwrap().hash
+    };
+    let (played, other) = (track(vec![0.1; 4800]), track(vec![0.2; 4800]));
+    document.stems[0].source =
+        serde_json::from_value(serde_json::json!({"kind": "track", "track": played})).unwrap();
+    store.create("Plays it", &document).unwrap();
+    store.delete_track(&played).unwrap();
+    store.delete_track(&other).unwrap();
+    run("UPDATE tracks SET deleted_at = now() - interval '31 days' WHERE deleted_at IS NOT NULL");
+    assert_eq!(store.purge().unwrap(), (10_000, 1));
+    assert!(store.track_samples(&played).is_ok());
+    assert!(matches!(store.track_samples(&other), Err(StoreError::NotFound(_))));
+    assert_eq!(store.purge().unwrap(), (0, 0));
+}
+
+/// Of eight programs that start at once on an empty database, every one comes up, and the demo data come once; one that is older
+/// than the tables says so.
+#[test]
+fn programs_that_start_at_once_bring_the_tables_up_to_date_once() {
+    let data = data_folder();
+    let postgres = OwnPostgres::start(&data.path().join("postgres")).unwrap();
+    let benches: Vec<usize> = std::thread::scope(|scope| {
+        let open = || Store::open(postgres.url()).unwrap().list::<BenchDocument>().unwrap().len();
+        let programs: Vec<_> = (0..8).map(|_| scope.spawn(open)).collect();
+        programs.into_iter().map(|program| program.join().unwrap()).collect()
+    });
+    assert!(benches.iter().all(|count| *count == 5), "{benches:?}");
+    let mut database = diesel::PgConnection::establish(postgres.url()).unwrap();
+    let newer = "INSERT INTO __diesel_schema_migrations (version) VALUES ('20991231000000')";
+    diesel::sql_query(newer).execute(&mut database).unwrap();
+    let Err(error) = Store::open(postgres.url()) else { panic!("it does not know these tables") };
+    assert!(
+        error.to_string().starts_with("the database has tables of a newer Clear Bend (20991231000000)"),
+        "{error}"
+    );
 }
 
 #[test]
@@ -130,7 +202,11 @@ fn tracks_are_kept_once_by_content_and_come_back() {
     assert!(matches!(store.delete_track(&track.hash), Err(StoreError::NotFound(_))));
     assert_eq!(store.track_again(&track.hash).unwrap().unwrap().hash, track.hash);
     assert!(store.track_again(&"0".repeat(64)).unwrap().is_none());
-    assert!(matches!(store.track_samples("'; DROP TABLE tracks"), Err(StoreError::Refused(_))));
+    for odd in ["'; DROP TABLE tracks", "\0"] {
+        assert!(matches!(store.track_samples(odd), Err(StoreError::Refused(_))));
+        assert!(matches!(store.track_again(odd), Err(StoreError::Refused(_))));
+        assert!(matches!(store.delete_track(odd), Err(StoreError::Refused(_))));
+    }
     assert_eq!(store.keep_track(" \t ", &import(&file[..]).unwrap()).unwrap().name, track.name);
 
     // The shipped voice: uneven words, breaths between them, and its sibilants between 4 and 10 kHz.

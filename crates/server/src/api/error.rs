@@ -80,6 +80,13 @@ impl ApiError {
         Self::new(StatusCode::NOT_FOUND, "not-found", "there is nothing at this address".to_owned())
     }
 
+    /// Work that broke: a fault of ours, which stands in the log.
+    pub fn broke() -> Self {
+        let message =
+            "this broke here, and nothing was changed; what happened stands in the log of the program";
+        Self::new(StatusCode::INTERNAL_SERVER_ERROR, "broke", message.to_owned())
+    }
+
     /// A request that comes while the server stops.
     pub fn stopping() -> Self {
         Self::new(StatusCode::SERVICE_UNAVAILABLE, "stopping", "the server is stopping; try again".to_owned())
@@ -117,6 +124,9 @@ impl From<StoreError> for ApiError {
                 log::error!("the database does not answer: {why}");
                 let message = "the database does not answer; nothing was changed, try again in a moment";
                 Self::new(StatusCode::SERVICE_UNAVAILABLE, "database-down", message.to_owned())
+            }
+            StoreError::Newer(_) => {
+                Self::new(StatusCode::SERVICE_UNAVAILABLE, "database-newer", error.to_string())
             }
             StoreError::Database(why) => {
                 log::error!("the database refused: {why}");

@@ -13,6 +13,7 @@ use clear_bend_core::signals::Source;
 use clear_bend_media::Format;
 use clear_bend_store::Store;
 use serde::Deserialize;
+use tokio::sync::Semaphore;
 
 use super::{ApiError, aside, tracks};
 
@@ -28,19 +29,30 @@ struct Wanted {
     format: String,
 }
 
+/// Exports wait for each other.
+static ONE_AT_A_TIME: Semaphore = Semaphore::const_new(1);
+
 /// Renders the stem at work over the loop region and answers with a file.
 async fn sound_file(store: Data<Store>, wanted: Json<Wanted>) -> Result<HttpResponse, ApiError> {
     let Wanted { document, part, format } = wanted.into_inner();
     let format = Format::named(&format)?;
     let bench = BenchDocument::from_value(document).map_err(|e| e.within("document"))?;
+    // One at a time: each takes a processor for itself.
+    let _turn = ONE_AT_A_TIME.acquire().await.map_err(|_| ApiError::stopping())?;
     let bytes = aside(move || {
         let stems = bench.check()?;
         let stem = &stems[bench.work];
         let before = cut(&samples(&store, &stem.source)?, bench.region).into_stereo();
+        // A sound that cannot be read would be silent in the file.
+        let mut unreadable = None;
         let path = stem.path.clone().with_sounds(|_, slot, source| {
-            let sound = samples(&store, origin(source, &stems)).ok()?;
+            let sound =
+                samples(&store, origin(source, &stems)).map_err(|error| unreadable = Some(error)).ok()?;
             Some(Arc::new(slot.laid_on_bench(&sound, bench.region, before.frames())))
         });
+        if let Some(error) = unreadable {
+            return Err(error);
+        }
         Ok(format.write(&export(part, &before, &path, bench.play, bench.listening.level_match))?)
     })
     .await?;

@@ -7,6 +7,9 @@ mod tracks;
 
 pub use error::ApiError;
 
+use std::panic::AssertUnwindSafe;
+use std::time::Duration;
+
 use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
 use actix_web::web::{self, Data, Json, JsonConfig, PathConfig, QueryConfig, ServiceConfig};
@@ -25,6 +28,7 @@ pub fn routes(config: &mut ServiceConfig) {
         .service(
             web::scope("/api")
                 .route("/health", web::get().to(health))
+                .route("/health/live", web::get().to(live))
                 .configure(documents::routes)
                 .configure(tracks::routes)
                 .configure(exports::routes)
@@ -33,13 +37,28 @@ pub fn routes(config: &mut ServiceConfig) {
 }
 
 #[derive(Serialize)]
+struct Live {
+    status: &'static str,
+}
+
+#[derive(Serialize)]
 struct Health {
     status: &'static str,
     database: &'static str,
 }
 
+/// How long the question after the database may take, whatever it does.
+const HEALTH_WAIT: Duration = Duration::from_millis(800);
+
+/// Whether the program runs, whatever the database does.
+async fn live() -> Json<Live> {
+    Json(Live { status: "ok" })
+}
+
+/// Whether it can do its work.
 async fn health(store: Data<Store>) -> (Json<Health>, StatusCode) {
-    match on_database(store, |store| store.check()).await {
+    let asked = tokio::time::timeout(HEALTH_WAIT, on_database(store, |store| store.check()));
+    match asked.await.unwrap_or_else(|_| Err(ApiError::stopping())) {
         Ok(()) => (Json(Health { status: "ok", database: "up" }), StatusCode::OK),
         Err(_) => (Json(Health { status: "limited", database: "down" }), StatusCode::SERVICE_UNAVAILABLE),
     }
@@ -61,5 +80,8 @@ async fn on_database<T: Send + 'static>(
 async fn aside<T: Send + 'static>(
     work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
 ) -> Result<T, ApiError> {
-    web::block(work).await.map_err(|_| ApiError::stopping())?
+    // A fault in the work is not the end of the server.
+    let guarded =
+        move || std::panic::catch_unwind(AssertUnwindSafe(work)).unwrap_or_else(|_| Err(ApiError::broke()));
+    web::block(guarded).await.map_err(|_| ApiError::stopping())?
 }
