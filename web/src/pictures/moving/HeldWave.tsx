@@ -1,5 +1,4 @@
 /** A few cycles of the wave standing still, left and right, before and after: each look begins where the wave before rises through zero. */
-import { Slider } from "@mantine/core";
 import { useEffect, useState } from "react";
 
 import { engine } from "../../audio/engine";
@@ -8,6 +7,7 @@ import { useMeasured, useShown } from "../../measuring/measured";
 import { strokeLine, tickText } from "../../plot/drawing";
 import { type Axis, type Pane, PlotFrame, type Scales } from "../../plot/PlotFrame";
 import classes from "../pictures.module.css";
+import { PlaceBar } from "./PlaceBar";
 
 const SIDES = ["left", "right"] as const;
 
@@ -65,22 +65,7 @@ export function HeldWavePicture() {
         version={`${id} ${index}`}
         stale={stale}
       />
-      <div className={classes.bar}>
-        <span>Place in the passage</span>
-        <Slider
-          style={{ flex: 1 }}
-          size="sm"
-          min={0}
-          max={1}
-          step={1 / looks.length}
-          value={place}
-          label={null}
-          thumbLabel="Place in the passage"
-          onChange={setByHand}
-          disabled={heard !== null}
-        />
-        <span>{text("fine-s", look.at_s)}</span>
-      </div>
+      <PlaceBar label="Place in the passage" place={place} places={looks.length} said={text("fine-s", look.at_s)} follows={heard !== null} onChange={setByHand} />
     </div>
   );
 }

@@ -2,7 +2,6 @@
  * The response of an effect that moves, at one moment of its cycle, over the spectrum of what plays: its notches are numbered and
  * named. It moves while sound runs, stands where the effect is held, and is walked through by hand otherwise.
  */
-import { Slider } from "@mantine/core";
 import { useState } from "react";
 
 import { text } from "../../core/core";
@@ -15,6 +14,7 @@ import { curveLine, evenAxis, FREQUENCY_AXIS, hzAt, placeOf } from "../frequency
 import { useSpectra } from "../liveSpectra";
 import classes from "../pictures.module.css";
 import { useHeardInCycle, waitingText } from "./moving";
+import { PlaceBar } from "./PlaceBar";
 
 const FLOOR_DB = -48;
 const TOP_DB = 24;
@@ -107,22 +107,7 @@ export function NotchesPicture() {
         stale={stale}
       />
       {held === null && (
-        <div className={classes.bar}>
-          <span>Place in the cycle</span>
-          <Slider
-            style={{ flex: 1 }}
-            size="sm"
-            min={0}
-            max={1}
-            step={1 / moments.length}
-            value={place}
-            label={null}
-            thumbLabel="Place in the cycle"
-            onChange={setByHand}
-            disabled={heard !== null}
-          />
-          <span>{text("degrees", 360 * place)}</span>
-        </div>
+        <PlaceBar label="Place in the cycle" place={place} places={moments.length} said={text("degrees", 360 * place)} follows={heard !== null} onChange={setByHand} />
       )}
     </div>
   );
