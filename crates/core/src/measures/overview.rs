@@ -1,6 +1,7 @@
 //! A passage drawn small: extremes per column.
 
 use crate::Buffer;
+use crate::cast;
 
 /// The smallest and largest sample of every column of a picture, over all channels.
 #[derive(Debug, Clone, PartialEq)]
@@ -38,8 +39,8 @@ pub fn deepest(trace: &[f32], columns: usize) -> Vec<f32> {
 fn stretches(samples: &[f32], columns: usize) -> impl Iterator<Item = &[f32]> {
     let n = samples.len();
     (0..columns).map(move |column| {
-        let start = column * n / columns;
-        let end = ((column + 1) * n / columns).max(start + 1).min(n);
+        let start = cast::part_of(n, column, columns);
+        let end = cast::part_of(n, column + 1, columns).max(start + 1).min(n);
         &samples[start.min(end)..end]
     })
 }

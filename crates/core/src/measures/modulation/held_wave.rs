@@ -34,7 +34,7 @@ pub struct WaveLook {
 #[must_use]
 pub fn wave_looks(before: &Buffer, after: &Buffer, looks: usize, points: usize) -> Vec<WaveLook> {
     let frames = before.frames().min(after.frames());
-    (0..looks).map(|k| look(before, after, frames * k / looks.max(1), points)).collect()
+    (0..looks).map(|k| look(before, after, cast::part_of(frames, k, looks), points)).collect()
 }
 
 fn look(before: &Buffer, after: &Buffer, from: usize, points: usize) -> WaveLook {
