@@ -153,19 +153,26 @@ impl Page {
         }
     }
 
-    /// Clicks once there is something to be clicked; what slides in takes a moment.
+    /// Clicks once there is something to be clicked that stands still: what slides in takes a moment, and is hit elsewhere meanwhile.
     pub async fn click(&self, place: Locator<'_>) {
-        let until = Instant::now() + Duration::from_secs(20);
+        let (begun, patience) = (Instant::now(), Duration::from_secs(20));
+        let mut seen = None;
         loop {
             let clicked = match self.client.find(place).await {
-                Ok(element) => element.click().await,
+                Ok(element) => {
+                    let at = element.rectangle().await.ok();
+                    let rests = seen == Some(at) || begun.elapsed() > Duration::from_secs(2);
+                    seen = Some(at);
+                    if rests { element.click().await.map(|()| true) } else { Ok(false) }
+                }
                 Err(error) => Err(error),
             };
             match clicked {
-                Ok(()) => return,
-                Err(error) => assert!(Instant::now() < until, "{place:?} cannot be clicked: {error}"),
+                Ok(true) => return,
+                Ok(false) => {}
+                Err(error) => assert!(begun.elapsed() < patience, "{place:?} cannot be clicked: {error}"),
             }
-            tokio::time::sleep(Duration::from_millis(50)).await;
+            tokio::time::sleep(Duration::from_millis(40)).await;
         }
     }
 
