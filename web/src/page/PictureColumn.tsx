@@ -85,6 +85,7 @@ const PictureTabs = memo(function PictureTabs({ wanted, effect }: TabsProps) {
       value={shown}
       onChange={(picture) => look((d) => withView(d, { picture: picture as Picture }))}
       className={classes.tabs}
+      data-beside={beside ? true : undefined}
     >
       <div className={classes.head}>
         <Tabs.List aria-label="Pictures">
