@@ -6,7 +6,7 @@
 use std::hint::black_box;
 
 use clear_bend_core::catalogue::{Param, Values};
-use clear_bend_core::effects::{self, Around, Effect, Plan, Processor, Setup};
+use clear_bend_core::effects::{self, Around, Plan, Processor, Setup};
 use clear_bend_core::measures::Levels;
 use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse};
 use clear_bend_core::passage::Passage;
@@ -94,11 +94,11 @@ fn movement(c: &mut Criterion) {
     let source = demo_loop();
     let mut group = c.benchmark_group("stereo 48 kHz, 8 s");
     group.throughput(Throughput::Elements(source.frames() as u64));
-    let most: [(&str, &Effect, &[(&str, f64)]); 2] = [
-        ("chorus of 8 voices", &effects::chorus::EFFECT, &[("voices", 8.0), ("feedback", 0.3)]),
-        ("phaser of 12 sections", &effects::phaser::EFFECT, &[("sections", 5.0), ("feedback", 0.5)]),
-    ];
-    for (name, effect, params) in most {
+    for (name, effect, place, most) in [
+        ("chorus of 8 voices", &effects::chorus::EFFECT, "voices", 8.0),
+        ("phaser of 12 sections", &effects::phaser::EFFECT, "sections", 5.0),
+    ] {
+        let params = &[(place, most), ("feedback", 0.3)];
         let stage = Stage::new(effect, params).unwrap();
         let mut processor = (effect.build)(&Plan::plain(SETUP, &stage.values));
         group.bench_function(format!("{name}, in blocks of 128"), |b| {

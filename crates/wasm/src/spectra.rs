@@ -59,7 +59,8 @@ impl MeasuringBench {
         json(&self.closeness(parse_json::<Analysing>(how)?.resolution, stage, columns))
     }
 
-    /// Levels over time and frequency before (0) or after (1), in columns of rows, dBFS, as closely as the movement of a stage wants.
+    /// Levels over time and frequency before (0) or after (1), in columns of rows from the lowest to the highest frequency (Hz), dBFS,
+    /// as closely as the movement of a stage wants.
     ///
     /// # Errors
     /// Refuses a scope or a resolution that is not known.
@@ -70,9 +71,9 @@ impl MeasuringBench {
         stage: usize,
         columns: usize,
         rows: usize,
-        from_hz: f64,
-        to_hz: f64,
+        range_hz: &[f64],
     ) -> Result<Vec<f32>, JsError> {
+        let &[from_hz, to_hz] = range_hz else { return Err(JsError::new("two frequencies make a range")) };
         let Analysing { scope, resolution, .. } = parse_json(how)?;
         let after = self.rendered.as_ref().map_or(&self.passage.buffer, |(rendered, _)| &rendered.after);
         let sound = if side == 0 { &self.passage.buffer } else { after };

@@ -63,7 +63,7 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
   ringing: (asked) => ({ responses: responses(asked), attack: JSON.parse(attackJson(asked.path, asked.request.pictured)) as Attack }),
   spectrogram: ({ bench, request: { pictured, how } }) => {
     const [columns, rows] = [SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS];
-    const side = (which: number) => bench.spectrogram(which, JSON.stringify(how), pictured, columns, rows, LOWEST_HZ, HIGHEST_HZ);
+    const side = (which: number) => bench.spectrogram(which, JSON.stringify(how), pictured, columns, rows, new Float64Array([LOWEST_HZ, HIGHEST_HZ]));
     const closeness = JSON.parse(bench.closenessJson(JSON.stringify(how), pictured, columns)) as Closeness;
     return { columns, rows, before: side(0), after: side(1), closeness };
   },
