@@ -1,32 +1,23 @@
 /** A few cycles of the wave standing still, left and right, before and after: each look begins where the wave before rises through zero. */
-import { useEffect, useState } from "react";
+import { useState } from "react";
 
-import { engine } from "../../audio/engine";
 import { text } from "../../core/core";
 import { useMeasured, useShown } from "../../measuring/measured";
 import { strokeLine, tickText } from "../../plot/drawing";
 import { type Axis, type Pane, PlotFrame, type Scales } from "../../plot/PlotFrame";
 import classes from "../pictures.module.css";
+import { useHeard } from "./moving";
 import { PlaceBar } from "./PlaceBar";
 
 const SIDES = ["left", "right"] as const;
 
-/** The place in the passage that is heard, s; none at rest. */
-function useHeardSecond(): number | null {
-  const [at, setAt] = useState<number | null>(null);
-  useEffect(() => {
-    const show = () => setAt(engine.meters.playing ? engine.meters.position_s : null);
-    show();
-    return engine.onMeters(show);
-  }, []);
-  return at;
-}
+const sameSecond = (second: number) => second;
 
 export function HeldWavePicture() {
   const shown = useShown("held-wave");
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
-  const heard = useHeardSecond();
+  const heard = useHeard(sameSecond);
   const [byHand, setByHand] = useState(0);
   if (!shown) return <div className={classes.waiting}>Looking at the wave…</div>;
   const { looks, seconds } = shown;
