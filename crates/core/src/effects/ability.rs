@@ -157,10 +157,15 @@ impl Effect {
     #[must_use]
     pub fn held(&self, values: &[f64], cycles: f64) -> Option<Vec<f64>> {
         self.swing(values)?;
+        self.with(values, &[("hold", 1.0), ("hold_deg", 360.0 * cycles.rem_euclid(1.0))])
+    }
+
+    /// Values with some of them set by the ids of their parameters; none where it has no such parameter.
+    fn with(&self, values: &[f64], set: &[(&str, f64)]) -> Option<Vec<f64>> {
         let mut values = values.to_vec();
-        for (id, value) in [("hold", 1.0), ("hold_deg", 360.0 * cycles.rem_euclid(1.0))] {
-            let place = self.params.iter().position(|param| param.id == id)?;
-            values[place] = value;
+        for (id, value) in set {
+            let place = self.params.iter().position(|param| param.id == *id)?;
+            values[place] = *value;
         }
         Some(values)
     }
@@ -181,12 +186,7 @@ impl Effect {
             Ability::Delays(delays) => Some(*delays),
             _ => None,
         })?;
-        let mut alone = values.to_vec();
-        for (id, value) in delays.first_alone {
-            let place = self.params.iter().position(|param| param.id == *id)?;
-            alone[place] = *value;
-        }
-        Some(((delays.sway)(values), alone))
+        Some(((delays.sway)(values), self.with(values, delays.first_alone)?))
     }
 
     /// Whether it works on sibilants.

@@ -98,14 +98,20 @@ impl Transform {
     /// For stretches of so many frames.
     #[must_use]
     pub fn new(window: Window, frames: usize) -> Self {
-        let forward = plans::forward(frames);
+        Self::padded(window, frames, frames)
+    }
+
+    /// For stretches of so many frames, with silence behind them up to so many points: bins between those of the stretch itself.
+    #[must_use]
+    pub fn padded(window: Window, frames: usize, points: usize) -> Self {
+        let forward = plans::forward(points);
         let window = window.samples(frames);
         let sum: f64 = window.iter().sum();
         let squares: f64 = window.iter().map(|w| w * w).sum();
         Self {
             amplitude: 2.0 / sum,
             power: (2.0 / (squares * cast::real(frames))).sqrt(),
-            time: vec![0.0; frames],
+            time: vec![0.0; points],
             spectrum: forward.make_output_vec(),
             scratch: forward.make_scratch_vec(),
             window,
@@ -142,6 +148,8 @@ impl Transform {
         for (x, w) in self.time.iter_mut().zip(&self.window) {
             *x = samples.next().map_or(0.0, |sample| sample * w);
         }
+        // The last transform has left something there.
+        self.time[self.window.len()..].fill(0.0);
         let done = self.forward.process_with_scratch(&mut self.time, &mut self.spectrum, &mut self.scratch);
         debug_assert!(done.is_ok(), "the lengths fit");
         powers.iter_mut().zip(&self.spectrum).for_each(|(power, x)| *power += weight * x.norm_sqr());

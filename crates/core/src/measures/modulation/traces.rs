@@ -1,16 +1,14 @@
 //! The way of every notch through a cycle: by the formula, and found in noise.
 
-use rustfft::num_complex::Complex64;
 use serde::Serialize;
 
 use super::notches::NOTCH;
 use super::predicted::predicted_notches;
 use super::tone::{BEFORE_S, LEVEL, through};
 use crate::cast;
-use crate::dsp::plans;
 use crate::effects::modulation::Moment;
 use crate::level::db_from_power;
-use crate::measures::log_freqs;
+use crate::measures::{Transform, Window, log_freqs};
 use crate::path::Stage;
 use crate::signals::SplitMix64;
 
@@ -73,20 +71,25 @@ impl Traces {
         let noise: Vec<f32> =
             (0..cast::frames(all_s, rate_hz)).map(|_| cast::sample(LEVEL * random.bipolar())).collect();
         let [heard, _] = through(&stage.by_itself(), rate_hz, all_s, |i| noise[i]);
-        let mut spectra = Spectra::new(window);
+        // Places between its own, so that notches are found more closely.
+        let mut transform = Transform::padded(Window::Hann, window, (2 * window).next_power_of_two());
+        let bins = transform.bins();
+        let mut add = |samples: &[f32], powers: &mut [f64]| {
+            transform.add_powers(samples.iter().map(|x| f64::from(*x)), 1.0, powers);
+        };
         let freqs_hz = log_freqs(20.0, (0.49 * rate).min(20_000.0), rows);
         let (mut levels_db, mut predicted_hz, mut found_hz) = (Vec::new(), Vec::new(), Vec::new());
         for column in 0..columns {
             let into_s = seconds * (cast::real(column) + 0.5) / cast::real(columns);
-            let (mut before, mut after) = (vec![0.0; spectra.bins()], vec![0.0; spectra.bins()]);
+            let (mut before, mut after) = (vec![0.0; bins], vec![0.0; bins]);
             for cycle in 0..cycles {
                 let middle = cast::count((lead_s + cycle_s * cast::real(cycle) + into_s) * rate);
                 let part = middle.saturating_sub(window / 2)..(middle + window - window / 2).min(noise.len());
-                spectra.add(&noise[part.clone()], &mut before);
-                spectra.add(&heard[part], &mut after);
+                add(&noise[part.clone()], &mut before);
+                add(&heard[part], &mut after);
             }
             let ratio: Vec<f64> =
-                (0..spectra.bins()).map(|k| around(&after, k) / around(&before, k).max(1e-30)).collect();
+                (0..bins).map(|k| around(&after, k) / around(&before, k).max(1e-30)).collect();
             let bin_hz = 0.5 * rate / cast::real(ratio.len() - 1);
             levels_db.extend(freqs_hz.iter().map(|hz| {
                 let bin = cast::count(hz / bin_hz).min(ratio.len() - 1);
@@ -126,38 +129,4 @@ fn found(ratio: &[f64], bin_hz: f64, notches_hz: &[f64], k: usize) -> Option<f64
     let bend = before - 2.0 * at + after;
     let off = if bend > 0.0 { (0.5 * (before - after) / bend).clamp(-0.5, 0.5) } else { 0.0 };
     (lowest > low && lowest < high && at < NOTCH * mean).then(|| (cast::real(lowest) + off) * bin_hz)
-}
-
-/// Power spectra under one Hann window.
-struct Spectra {
-    window: Vec<f64>,
-    time: Vec<f64>,
-    spectrum: Vec<Complex64>,
-}
-
-impl Spectra {
-    /// Twice as many points as the window has, or more: places between its own.
-    fn new(window: usize) -> Self {
-        let plan = plans::forward((2 * window).next_power_of_two());
-        let at = |i: usize| (std::f64::consts::PI * (cast::real(i) + 0.5) / cast::real(window)).sin().powi(2);
-        Self {
-            window: (0..window).map(at).collect(),
-            time: plan.make_input_vec(),
-            spectrum: plan.make_output_vec(),
-        }
-    }
-
-    fn bins(&self) -> usize {
-        self.spectrum.len()
-    }
-
-    fn add(&mut self, samples: &[f32], powers: &mut [f64]) {
-        self.time.fill(0.0);
-        for ((time, x), window) in self.time.iter_mut().zip(samples).zip(&self.window) {
-            *time = f64::from(*x) * window;
-        }
-        if plans::forward(self.time.len()).process(&mut self.time, &mut self.spectrum).is_ok() {
-            powers.iter_mut().zip(&self.spectrum).for_each(|(power, x)| *power += x.norm_sqr());
-        }
-    }
 }
