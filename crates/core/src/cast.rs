@@ -60,6 +60,15 @@ pub const fn whole(value: f64) -> i64 {
     value as i64
 }
 
+/// The largest whole number not above `value`, of either sign, without the call of a library that `f64::floor` is where the
+/// processor has no instruction for it; up to 2^63.
+#[inline]
+#[must_use]
+pub fn down(value: f64) -> f64 {
+    let toward_zero = value as i64 as f64;
+    if toward_zero > value { toward_zero - 1.0 } else { toward_zero }
+}
+
 /// A whole number of either sign as a real one.
 #[inline]
 #[must_use]

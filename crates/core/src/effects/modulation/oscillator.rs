@@ -8,9 +8,13 @@ use super::delay::STRETCH;
 use crate::cast;
 use crate::effects::Setup;
 
-/// The swing is worked out at every so many frames of the passage, and goes in straight lines between: at 20 Hz it is never off by
-/// more than (2 pi 20 * 16 / 48000)^2 / 8, 0.02 % of its depth.
-const STEP: i64 = 16;
+/// The swing is worked out at every so many frames of the passage, and goes in straight lines between: a sine at 20 Hz is never off
+/// by more than (2 pi 20 * 16 / 48000)^2 / 8, 0.02 % of its depth.
+const STEP: i32 = 16;
+/// A sine that is slower keeps to that with fewer of them, down to one of so many frames.
+const LONGEST_STEP: i32 = 64;
+const SHORT_ENOUGH_HZ: f64 = 20.0 * 16.0;
+
 /// How long it takes to go over to another swing, and to another place of the passage, s.
 const OVER_S: f64 = 0.05;
 
@@ -80,6 +84,8 @@ pub struct Oscillator<const N: usize> {
     left: usize,
     over: usize,
     changed: bool,
+    /// Frames between places at which the swing is worked out.
+    step: i32,
 }
 
 impl<const N: usize> Oscillator<N> {
@@ -96,13 +102,14 @@ impl<const N: usize> Oscillator<N> {
             left: 0,
             over: cast::frames(OVER_S, rate_hz),
             changed: false,
+            step: step(swing),
         }
     }
 
     /// Goes over to another swing.
     pub fn set(&mut self, swing: Swing, ahead: [f64; N]) {
         self.changed |= swing != self.swing || ahead != self.ahead;
-        (self.swing, self.ahead) = (swing, ahead);
+        (self.swing, self.ahead, self.step) = (swing, ahead, step(swing));
     }
 
     /// Forgets where it was.
@@ -112,12 +119,15 @@ impl<const N: usize> Oscillator<N> {
 
     /// Reads the first few places over a block that begins at a frame of the passage, each into its own part of `out`, `-1` to `1`.
     pub fn fill(&mut self, at: i64, frames: usize, out: &mut [Vec<f32>]) {
-        let (swing, rate_hz, ahead) = (self.swing, self.sample_rate_hz, self.ahead);
-        let on_grid = |k: usize, grid: i64| swing.at(cast::signed(grid * STEP) / rate_hz, ahead[k]);
+        let (swing, step, rate_hz, ahead) = (self.swing, self.step, self.sample_rate_hz, self.ahead);
+        let on_grid =
+            |k: usize, grid: i64| swing.at(cast::signed(grid * i64::from(step)) / rate_hz, ahead[k]);
+        let first = at.div_euclid(i64::from(step));
+        // Less than a step.
+        let into = i32::try_from(at.rem_euclid(i64::from(step))).unwrap_or(0);
         let target = |k: usize| {
-            let share = cast::signed(at.rem_euclid(STEP)) / cast::signed(STEP);
-            let grid = at.div_euclid(STEP);
-            (1.0 - share) * on_grid(k, grid) + share * on_grid(k, grid + 1)
+            let (from, to) = (on_grid(k, first), on_grid(k, first + 1));
+            from + f64::from(into) * (to - from) / f64::from(step)
         };
         if let Some((last, next)) = self.last {
             // Another swing, or another place of the passage: what is left of the last one fades.
@@ -130,16 +140,15 @@ impl<const N: usize> Oscillator<N> {
         self.changed = false;
         let mut now = [0.0; N];
         for (k, out) in out.iter_mut().enumerate().take(N) {
-            let (mut grid, mut into) = (at.div_euclid(STEP), cast::after(at.rem_euclid(STEP)));
+            let (mut grid, mut into) = (first, into);
             let mut from = on_grid(k, grid);
             let mut rest = &mut out[..frames];
             while !rest.is_empty() {
                 let to = on_grid(k, grid + 1);
-                let (run, later) = rest.split_at_mut(rest.len().min(cast::after(STEP) - into));
-                for (i, x) in run.iter_mut().enumerate() {
-                    let share = cast::real(into + i) / cast::signed(STEP);
-                    now[k] = (1.0 - share) * from + share * to;
-                    *x = cast::sample(now[k]);
+                let (run, later) = rest.split_at_mut(rest.len().min(cast::after(i64::from(step - into))));
+                let rise = (to - from) / f64::from(step);
+                for (x, place) in run.iter_mut().zip(into..) {
+                    *x = cast::sample(from + rise * f64::from(place));
                 }
                 (from, grid, into, rest) = (to, grid + 1, 0, later);
             }
@@ -147,11 +156,9 @@ impl<const N: usize> Oscillator<N> {
             let fading = frames.min(self.left);
             for (i, x) in out[..fading].iter_mut().enumerate() {
                 let off = self.off[k] * cast::real(self.left - i) / cast::real(self.over);
-                if i + 1 == frames {
-                    now[k] += off;
-                }
                 *x = cast::sample(f64::from(*x) + off);
             }
+            now[k] = out[..frames].last().map_or(0.0, |x| f64::from(*x));
         }
         self.left = self.left.saturating_sub(frames);
         if frames > 0 {
@@ -159,6 +166,13 @@ impl<const N: usize> Oscillator<N> {
             self.read = out.len();
         }
     }
+}
+
+/// Frames between the places at which a swing is worked out.
+fn step(swing: Swing) -> i32 {
+    let doubled = std::iter::successors(Some(2 * STEP), |step| Some(2 * step));
+    let enough = |step: &i32| swing.rate_hz * f64::from(*step) <= SHORT_ENOUGH_HZ && *step <= LONGEST_STEP;
+    if swing.wave.is_sine() { doubled.take_while(enough).last().unwrap_or(STEP) } else { STEP }
 }
 
 /// The oscillator on both sides, read at up to `V` places of its cycle.

@@ -4,7 +4,7 @@
 use std::array::from_fn;
 use std::f64::consts::{FRAC_PI_4, SQRT_2};
 
-use super::delay::{STRETCH, SwungDelay};
+use super::delay::{Ago, STRETCH, SwungDelay};
 use super::{Swing, Swings, rounds};
 use crate::cast;
 use crate::dsp::{Corner, Ramp, StateVariable};
@@ -104,9 +104,10 @@ pub struct Swayed<const V: usize> {
     /// The voices that are heard, also those that still fade, and those that stay.
     voices: usize,
     wanted: usize,
-    /// Middle and depth over a block, samples.
-    delays: Vec<f64>,
-    depths: Vec<f64>,
+    /// The middle over a block in whole samples and what is behind the point, and the depth, samples.
+    whole: Vec<f32>,
+    rest: Vec<f32>,
+    depths: Vec<f32>,
     /// The delay of the first voice on the left, ms.
     delays_ms: Vec<f32>,
     traced: usize,
@@ -140,27 +141,35 @@ impl<const V: usize> Swayed<V> {
             shares: [0, 1].map(|side| from_fn(|voice| Ramp::new(sway.share(voice, side), slide))),
             voices: sway.voices.min(V),
             wanted: sway.voices.min(V),
-            delays: vec![0.0; setup.max_block + STRETCH],
+            whole: vec![0.0; setup.max_block + STRETCH],
+            rest: vec![0.0; setup.max_block + STRETCH],
             depths: vec![0.0; setup.max_block + STRETCH],
             delays_ms: vec![0.0; setup.max_block],
             traced: 0,
         }
     }
 
-    /// Works out how far the voices of a side are behind over a stretch of the block, samples, and how much of it can be read at
-    /// once: what comes back must have been written.
-    fn delays(&self, side: usize, from: usize, frames: usize) -> ([[f64; STRETCH]; V], usize) {
-        let most = self.channels[side].line.most();
-        let (delays, depths) = (stretch(&self.delays, from), stretch(&self.depths, from));
-        let (mut ago, mut shortest) = ([[0.0; STRETCH]; V], [most; STRETCH]);
+    /// Works out how far the voices of a side are behind over a stretch of the block, the sample that comes next counted as the last
+    /// one, and how much of it can be read at once: what comes back must have been written.
+    fn ago(&self, side: usize, from: usize, frames: usize) -> ([Ago; V], usize) {
+        // What is waited for before a sample can come back.
+        let least = cast::sample(LEAST);
+        let most = cast::sample(self.channels[side].line.most());
+        let (whole, rest) = (stretch(&self.whole, from), stretch(&self.rest, from));
+        let depths = stretch(&self.depths, from);
+        let (mut ago, mut shortest) = ([Ago::NONE; V], [most; STRETCH]);
         for (voice, ago) in ago.iter_mut().enumerate().take(self.voices) {
             let swings = stretch(self.swings.of(side, voice), from);
+            let mut swung = [0.0; STRETCH];
             for k in 0..STRETCH {
-                let delay = delays[k] + depths[k] * f64::from(swings[k]);
-                let delay = if delay < LEAST { LEAST } else { delay };
-                ago[k] = if most < delay { most } else { delay };
-                shortest[k] = if ago[k] < shortest[k] { ago[k] } else { shortest[k] };
+                let (low, high) = (least - whole[k], most - whole[k]);
+                let to = rest[k] + depths[k] * swings[k];
+                let to = if to < low { low } else { to };
+                swung[k] = if high < to { high } else { to };
+                let delay = whole[k] + swung[k];
+                shortest[k] = if delay < shortest[k] { delay } else { shortest[k] };
             }
+            *ago = Ago::new(&whole.map(|whole| whole - least), &swung);
         }
         let shortest = shortest[..frames].iter().fold(most, |least, ago| least.min(*ago));
         (ago, frames.min(SwungDelay::stretch(shortest)))
@@ -169,13 +178,12 @@ impl<const V: usize> Swayed<V> {
     fn run(&mut self, side: usize, x: &mut [f32]) {
         let mut done = 0;
         while done < x.len() {
-            let (ago, n) = self.delays(side, done, STRETCH.min(x.len() - done));
+            let (ago, n) = self.ago(side, done, STRETCH.min(x.len() - done));
             let line = &mut self.channels[side].line;
             let (mut wet, mut shares, mut feedback) = ([0.0; STRETCH], [0.0; STRETCH], [0.0; STRETCH]);
             for (voice, ago) in ago.iter().enumerate().take(self.voices) {
                 self.shares[side][voice].fill(&mut shares[..n]);
-                // What has come in up to the sample before each.
-                let read = line.read(&ago.map(|ago| ago - 1.0), n);
+                let read = line.read(ago, n);
                 for k in 0..STRETCH {
                     wet[k] += shares[k] * read[k];
                 }
@@ -210,6 +218,12 @@ fn stretch<T: Copy>(block: &[T], from: usize) -> [T; STRETCH] {
     from_fn(|k| block[from + k])
 }
 
+/// A number in whole ones, and what is behind the point.
+fn parted(number: f64) -> (f32, f32) {
+    let whole = cast::down(number);
+    (cast::sample(whole), cast::sample(number - whole))
+}
+
 /// Whether the highs are taken off, as a share.
 fn toned(sway: &Sway) -> f64 {
     f64::from(u8::from(sway.tone_hz < OPEN_HZ))
@@ -241,12 +255,18 @@ impl<const V: usize> Processor for Swayed<V> {
         let n = io.first().map_or(0, |c| c.len());
         self.swings.fill(around.at, n, io.len().min(2), self.voices);
         // Both sides move in step.
-        self.delays[..n].iter_mut().for_each(|delay| *delay = self.delay.next_value());
-        self.depths[..n].iter_mut().for_each(|depth| *depth = self.depth.next_value());
-        let moved = self.delays[..n].iter().zip(&self.depths).zip(self.swings.of(0, 0));
-        for (ms, ((delay, depth), swing)) in self.delays_ms.iter_mut().zip(moved) {
-            let ago = delay + depth * f64::from(*swing) - cast::real(self.late);
-            *ms = cast::sample(ago * 1000.0 / self.rate);
+        self.depth.fill(&mut self.depths[..n]);
+        let moving = n.min(self.delay.left());
+        for k in 0..moving {
+            (self.whole[k], self.rest[k]) = parted(self.delay.next_value());
+        }
+        let (whole, rest) = parted(self.delay.value());
+        self.whole[moving..n].fill(whole);
+        self.rest[moving..n].fill(rest);
+        let (swings, ms) = (self.swings.of(0, 0), cast::sample(1000.0 / self.rate));
+        let late = cast::sample(cast::real(self.late));
+        for (k, delay_ms) in self.delays_ms[..n].iter_mut().enumerate() {
+            *delay_ms = ((self.whole[k] - late) + (self.rest[k] + self.depths[k] * swings[k])) * ms;
         }
         self.traced = n;
         let ramps = (self.tone_octaves.clone(), self.toned.clone());

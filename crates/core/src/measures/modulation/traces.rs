@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::notches::NOTCH;
+use super::notches::{HIGHEST_HZ, NOTCH};
 use super::predicted::predicted_notches;
 use super::tone::{BEFORE_S, LEVEL, through};
 use crate::cast;
@@ -77,7 +77,7 @@ impl Traces {
         let mut add = |samples: &[f32], powers: &mut [f64]| {
             transform.add_powers(samples.iter().map(|x| f64::from(*x)), 1.0, powers);
         };
-        let freqs_hz = log_freqs(20.0, (0.49 * rate).min(20_000.0), rows);
+        let freqs_hz = log_freqs(20.0, (0.49 * rate).min(HIGHEST_HZ), rows);
         let (mut levels_db, mut predicted_hz, mut found_hz) = (Vec::new(), Vec::new(), Vec::new());
         for column in 0..columns {
             let into_s = seconds * (cast::real(column) + 0.5) / cast::real(columns);
@@ -118,7 +118,8 @@ fn found(ratio: &[f64], bin_hz: f64, notches_hz: &[f64], k: usize) -> Option<f64
     let here = notches_hz[k];
     let low = notches_hz[..k].last().map_or(0.5 * here, |before| 0.5 * (before + here));
     let high = notches_hz.get(k + 1).map_or(2.0 * here - low, |after| 0.5 * (after + here));
-    let (low, high) = (cast::count(low / bin_hz).max(1), cast::count(high / bin_hz).min(ratio.len() - 2));
+    let last = cast::floor(HIGHEST_HZ / bin_hz).min(ratio.len() - 2);
+    let (low, high) = (cast::count(low / bin_hz).max(1), cast::count(high / bin_hz).min(last));
     // Hann's window spreads over four places.
     if high < low + 6 {
         return None;
