@@ -110,7 +110,7 @@ impl SwungDelay {
     pub fn read(&self, ago: &Ago, count: usize) -> [f32; STRETCH] {
         // Four sums each, which are added up afterwards: so both are done four at a time.
         let mut sums = [[0.0; 4]; STRETCH];
-        for k in 0..count {
+        for (k, sums) in sums.iter_mut().enumerate().take(count) {
             let (fixed, between) = (ago.fixed[k] as usize, ago.between[k]);
             let (whole, place) = (fixed / PLACES, fixed % PLACES);
             let side = (whole + 1).min(SIDE);
@@ -120,9 +120,9 @@ impl SwungDelay {
             if side < SIDE {
                 let row = &self.taps.few[side - 1][4 * side * place..];
                 let (taps, rises) = row.split_at(2 * side);
-                sums[k][0] = (0..2 * side).map(|i| samples[i] * (taps[i] + between * rises[i])).sum();
+                sums[0] = (0..2 * side).map(|i| samples[i] * (taps[i] + between * rises[i])).sum();
             } else if let Some(samples) = samples.as_chunks::<4>().0.first_chunk::<{ SIDE / 2 }>() {
-                sums[k] = weighed(samples, &self.taps.all[place], between);
+                *sums = weighed(samples, &self.taps.all[place], between);
             }
         }
         sums.map(|[a, b, c, d]| (a + b) + (c + d))
