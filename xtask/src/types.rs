@@ -10,7 +10,9 @@ use clear_bend_core::live::Meters;
 use clear_bend_core::measures::modulation::{
     ModulationSpectrum, NotchView, PitchView, Sidebands, SwingView, Traces, WaveLook,
 };
-use clear_bend_core::measures::room::{RoomView, UnderHits};
+use clear_bend_core::measures::room::{
+    CorrelationView, DecayView, DensityView, OctavesView, PartsView, UnderHits,
+};
 use clear_bend_core::measures::{
     Analysing, Attack, BandLevel, Closeness, CurvePoint, Distortion, GainView, Histogram, Parts, Resonance,
     ResponseView, StepResponse,
@@ -36,7 +38,11 @@ pub fn write() -> Result<()> {
     Resonance::export_all(&config)?;
     GainView::export_all(&config)?;
     ResponseView::export_all(&config)?;
-    RoomView::export_all(&config)?;
+    DecayView::export_all(&config)?;
+    OctavesView::export_all(&config)?;
+    PartsView::export_all(&config)?;
+    DensityView::export_all(&config)?;
+    CorrelationView::export_all(&config)?;
     SwingView::export_all(&config)?;
     NotchView::export_all(&config)?;
     Sidebands::export_all(&config)?;

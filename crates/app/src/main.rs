@@ -2,6 +2,7 @@
 
 mod commands;
 mod fault;
+mod privileges;
 
 use std::process::ExitCode;
 

@@ -447,6 +447,56 @@ fn a_killed_server_loses_nothing_and_a_stopped_one_stops_its_database() {
     assert!(said.contains(&format!("--port {port}")) && said.contains("accepted: a free port"), "{said}");
 }
 
+/// Started by root, the program keeps none of root's rights; and it touches no folder of somebody else.
+#[test]
+fn root_is_given_up_and_folders_of_others_are_left_alone() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let status = std::fs::read_to_string(format!("/proc/{}/status", serve.pid())).unwrap();
+    let ids = |name: &str| status.lines().find(|line| line.starts_with(name)).unwrap().to_owned();
+    let own: Vec<String> = ids("Uid:").split_whitespace().skip(1).map(str::to_owned).collect();
+    assert_eq!(own.len(), 4);
+    assert!(own.iter().all(|id| id != "0"), "{own:?}");
+    assert!(ids("Gid:").split_whitespace().skip(1).all(|id| id != "0"));
+    assert!(ids("Groups:").split_whitespace().skip(1).all(|id| id != "0"));
+
+    let theirs = data.path().join("theirs");
+    std::fs::create_dir(&theirs).unwrap();
+    std::fs::write(theirs.join("thesis.txt"), "years of work").unwrap();
+    let output = common::program()
+        .args(["serve", "--port", "0", "--data"])
+        .arg(&theirs)
+        .arg("--web")
+        .arg(common::root().join("web/dist"))
+        .output()
+        .unwrap();
+    assert_eq!(output.status.code(), Some(1));
+    let said = String::from_utf8(output.stderr).unwrap();
+    assert!(said.contains("belongs to somebody else; accepted: an empty or new folder"), "{said}");
+    assert_eq!(std::fs::read_dir(&theirs).unwrap().count(), 1);
+}
+
+/// Killed at any moment of its first set-up, the next start works, at once.
+#[test]
+fn a_first_set_up_that_is_killed_is_begun_again() {
+    for ms in [30, 150, 400, 800, 1500, 2500] {
+        let data = common::data_folder();
+        let mut killed = common::program()
+            .args(["serve", "--port", "0", "--data"])
+            .arg(data.path().join("postgres"))
+            .arg("--web")
+            .arg(common::root().join("web/dist"))
+            .stdout(std::process::Stdio::null())
+            .spawn()
+            .unwrap();
+        std::thread::sleep(std::time::Duration::from_millis(ms));
+        killed.kill().unwrap();
+        killed.wait().unwrap();
+        let serve = Serve::start(data.path(), 0);
+        assert_eq!(serve.ask("GET", "/api/health", None).0, 200, "killed after {ms} ms");
+    }
+}
+
 /// A bench of an older version is kept and handed out as it is written today: words, lists, no defaults, in the order of the
 /// catalogue. A key that is a stem is exported as that stem's source.
 #[test]

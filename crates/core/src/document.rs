@@ -66,19 +66,32 @@ fn refusal_from_serde(field: String, error: &serde_json::Error) -> Refusal {
     let message = message.split(" at line ").next().unwrap_or(&message);
     match message.split_once(", expected ") {
         Some((found, accepted)) => Refusal::new(field, found, in_words(accepted)),
-        None => Refusal::new(field, message, "a document as described in docs/files.md"),
+        None => Refusal::new(field, found_in_words(message), "a document as described in docs/files.md"),
     }
+}
+
+/// What a reader of JSON said, as a refusal in our words.
+#[must_use]
+pub fn refusal_of(field: &str, error: &serde_json::Error) -> Refusal {
+    refusal_from_serde(field.to_owned(), error)
+}
+
+/// What serde found, in words that say nothing of Rust.
+fn found_in_words(found: &str) -> &str {
+    if found.starts_with("data did not match any variant") { "nothing of what is accepted" } else { found }
 }
 
 /// What serde expects, in words that say nothing of Rust.
 fn in_words(expected: &str) -> String {
     match expected {
-        "f64" => "a number".to_owned(),
-        "u32" | "u64" | "usize" => "a whole number".to_owned(),
+        "f32" | "f64" => "a number".to_owned(),
+        "i8" | "i16" | "i32" | "i64" | "isize" => "a whole number".to_owned(),
+        "u8" | "u16" | "u32" | "u64" | "usize" => "a whole number from 0".to_owned(),
+        "variant identifier" | "string or map" => "a word".to_owned(),
         "a boolean" => "true or false".to_owned(),
         "a sequence" => "a list".to_owned(),
         "a map" => "an object".to_owned(),
-        other if other.starts_with("struct ") => "an object".to_owned(),
+        other if other.contains("struct ") || other.contains("enum ") => "an object".to_owned(),
         other => other.to_owned(),
     }
 }

@@ -38,6 +38,26 @@ pub enum StoreError {
     Database(String),
 }
 
+/// Why a database cannot be reached, in words of ours by what the database's library says: that may hold parts of an address, and a
+/// password among them.
+const REASONS: [(&str, &str); 7] = [
+    ("password authentication failed", "it refuses the user or the password"),
+    ("no password supplied", "it wants a password"),
+    ("could not translate host name", "its host is not known"),
+    ("Connection refused", "nobody listens at its address"),
+    ("does not exist", "it has no such user or no such database"),
+    ("the database system is", "it is starting or stopping"),
+    ("timeout", "it takes too long"),
+];
+
+impl StoreError {
+    /// A database that cannot be reached.
+    pub(crate) fn unreachable(said: &str) -> Self {
+        let known = REASONS.iter().find(|(words, _)| said.contains(words));
+        Self::Unavailable(known.map_or("its address cannot be used", |(_, reason)| reason).to_owned())
+    }
+}
+
 impl From<diesel::result::Error> for StoreError {
     fn from(error: diesel::result::Error) -> Self {
         use diesel::result::DatabaseErrorKind::{ClosedConnection, UnableToSendCommand};
@@ -78,6 +98,25 @@ pub enum OwnPostgresError {
         /// What came of it.
         source: std::io::Error,
     },
+    /// There is something in the data folder that is not ours.
+    #[error(
+        "the data folder {0} belongs to somebody else; accepted: an empty or new folder, or one of Clear Bend's own"
+    )]
+    NotOurs(PathBuf),
+    /// The data were made by a PostgreSQL that is not there.
+    #[error(
+        "the data in {} were made by PostgreSQL {version}, which is not installed; accepted: Debian's package postgresql-{version}",
+        root.display()
+    )]
+    OtherVersion {
+        /// The data folder.
+        root: PathBuf,
+        /// The version as it stands in the folder.
+        version: String,
+    },
+    /// Somebody else listens where the server was to.
+    #[error("the port {0} is taken")]
+    PortTaken(u16),
     /// A program of PostgreSQL's failed.
     #[error("{what} failed: {said}")]
     Failed {

@@ -105,6 +105,6 @@ impl Store {
     }
 
     fn connection(&self) -> Result<PooledConnection<ConnectionManager<PgConnection>>, StoreError> {
-        self.pool.get().map_err(|e| StoreError::Unavailable(e.to_string()))
+        self.pool.get().map_err(|e| StoreError::unreachable(&e.to_string()))
     }
 }

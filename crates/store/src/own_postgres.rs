@@ -1,7 +1,8 @@
 //! A PostgreSQL of our own: made, started and kept running from Debian's packages, on loopback only.
 //!
 //! The data folder is held by one program at a time, by a lock that the system frees when that program
-//! ends, however it ends. A PostgreSQL left over from a program that was killed is stopped and started anew.
+//! ends, however it ends. A PostgreSQL left over from a program that was killed is stopped and started anew. A second program
+//! uses the server of the first, and runs it itself, on the same port, once the first has ended.
 
 mod folder;
 mod process;
@@ -26,22 +27,22 @@ const OTHERS_START: Duration = Duration::from_secs(30);
 /// How often a busy port is exchanged for another one.
 const PORT_TRIES: usize = 5;
 
-/// A running PostgreSQL of our own. Dropping it stops the server.
+/// A running PostgreSQL of our own. Dropping it stops the server, if this is the program that runs it.
 pub struct OwnPostgres {
     url: String,
-    /// None where another program of ours runs the server and this one only uses it.
-    held: Option<Held>,
-}
-
-/// What the program that runs the server holds.
-struct Held {
     stopping: Arc<AtomicBool>,
     watch: Option<JoinHandle<()>>,
-    /// Locked for as long as this file is open.
-    _lock: File,
 }
 
 impl OwnPostgres {
+    /// Makes a data folder ready, without starting anything: as root, for the user that PostgreSQL runs as.
+    ///
+    /// # Errors
+    /// [`OwnPostgresError`] says what is missing, or that the folder is not ours.
+    pub fn prepare(data_folder: &Path) -> Result<(), OwnPostgresError> {
+        DataFolder::prepare(data_folder).map(|_| ())
+    }
+
     /// Starts PostgreSQL in a data folder, which is made if it is not there.
     ///
     /// # Errors
@@ -49,30 +50,36 @@ impl OwnPostgres {
     pub fn start(data_folder: &Path) -> Result<Self, OwnPostgresError> {
         let folder = DataFolder::prepare(data_folder)?;
         let until = Instant::now() + OTHERS_START;
-        let lock = loop {
+        let (running, port) = loop {
             if let Some(lock) = folder.try_lock()? {
-                break lock;
+                folder.initialise()?;
+                folder.clear_leftovers()?;
+                let (server, port) = start_on_free_port(&folder)?;
+                let running = Running { server, _lock: lock };
+                if let Err(error) = create_database(&folder.url(port, "postgres")?) {
+                    running.server.stop();
+                    return Err(error);
+                }
+                break (Some(running), port);
             }
             // Somebody else runs the server here, or is about to.
-            if let Some(url) = folder.running_url().filter(|url| PgConnection::establish(url).is_ok()) {
-                return Ok(Self { url, held: None });
+            if let Some(port) = folder.running_port()
+                && PgConnection::establish(&folder.url(port, "clear_bend")?).is_ok()
+            {
+                break (None, port);
             }
             if Instant::now() > until {
                 return Err(OwnPostgresError::Held(data_folder.to_owned()));
             }
             std::thread::sleep(WATCH_EVERY);
         };
-        folder.initialise()?;
-        folder.clear_leftovers()?;
-        let (server, port) = start_on_free_port(&folder)?;
         let url = folder.url(port, "clear_bend")?;
-        create_database(&folder.url(port, "postgres")?)?;
         let stopping = Arc::new(AtomicBool::new(false));
         let watch = {
             let stopping = Arc::clone(&stopping);
-            std::thread::spawn(move || keep_running(&folder, server, port, &stopping))
+            std::thread::spawn(move || keep_running(&folder, running, port, &stopping))
         };
-        Ok(Self { url, held: Some(Held { stopping, watch: Some(watch), _lock: lock }) })
+        Ok(Self { url, stopping, watch: Some(watch) })
     }
 
     /// The address of our database.
@@ -84,14 +91,19 @@ impl OwnPostgres {
 
 impl Drop for OwnPostgres {
     fn drop(&mut self) {
-        if let Some(held) = &mut self.held {
-            held.stopping.store(true, Ordering::SeqCst);
-            if let Some(watch) = held.watch.take() {
-                // The watch stops the server; if it died, there is nothing left to stop.
-                let _ = watch.join();
-            }
+        self.stopping.store(true, Ordering::SeqCst);
+        if let Some(watch) = self.watch.take() {
+            // The watch stops the server; if it died, there is nothing left to stop.
+            let _ = watch.join();
         }
     }
+}
+
+/// What the program that runs the server holds.
+struct Running {
+    server: Postgres,
+    /// Locked for as long as this file is open.
+    _lock: File,
 }
 
 fn start_on_free_port(folder: &DataFolder) -> Result<(Postgres, u16), OwnPostgresError> {
@@ -102,8 +114,7 @@ fn start_on_free_port(folder: &DataFolder) -> Result<(Postgres, u16), OwnPostgre
         match Postgres::start(folder, port) {
             Ok(server) => return Ok((server, port)),
             // Between finding the port free and taking it, somebody else may have taken it.
-            Err(OwnPostgresError::Failed { said, .. })
-                if tries < PORT_TRIES && said.contains("Address already in use") => {}
+            Err(OwnPostgresError::PortTaken(_)) if tries < PORT_TRIES => {}
             Err(error) => return Err(error),
         }
     }
@@ -119,17 +130,35 @@ fn create_database(admin_url: &str) -> Result<(), OwnPostgresError> {
     }
 }
 
-/// Starts the server again, on the same port, whenever it has ended; stops it when told to.
-fn keep_running(folder: &DataFolder, mut server: Postgres, port: u16, stopping: &AtomicBool) {
+/// Starts the server again, on the same port, whenever it has ended, and takes it over from a program that has; stops it when told to.
+fn keep_running(folder: &DataFolder, mut running: Option<Running>, port: u16, stopping: &AtomicBool) {
     while !stopping.load(Ordering::SeqCst) {
         std::thread::sleep(WATCH_EVERY);
-        if server.has_ended() {
-            let restarted = folder.clear_leftovers().and_then(|()| Postgres::start(folder, port));
-            match restarted {
-                Ok(again) => server = again,
+        let Some(held) = &mut running else {
+            // Whoever gets the lock is the one that runs it.
+            let Ok(Some(lock)) = folder.try_lock() else { continue };
+            match started_again(folder, port) {
+                Ok(server) => running = Some(Running { server, _lock: lock }),
+                Err(error) => {
+                    log::error!("PostgreSQL ended with its program and does not start again yet: {error}")
+                }
+            }
+            continue;
+        };
+        folder.bound_log();
+        if held.server.has_ended() {
+            match started_again(folder, port) {
+                Ok(again) => held.server = again,
                 Err(error) => log::error!("PostgreSQL ended and does not start again yet: {error}"),
             }
         }
     }
-    server.stop(folder);
+    if let Some(held) = running {
+        held.server.stop();
+    }
+}
+
+fn started_again(folder: &DataFolder, port: u16) -> Result<Postgres, OwnPostgresError> {
+    folder.clear_leftovers()?;
+    Postgres::start(folder, port)
 }

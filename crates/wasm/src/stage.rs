@@ -2,6 +2,7 @@
 
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
+use clear_bend_core::catalogue::Picture;
 use clear_bend_core::document::parse_json;
 use clear_bend_core::measures;
 use clear_bend_core::measures::modulation::{NotchView, PitchView, Sidebands, SwingView, Traces};
@@ -113,17 +114,17 @@ fn stage_of(path_json: &str, stage: usize) -> Result<Stage, Refusal> {
     }
 }
 
-/// A stage as a room, for its pictures, as JSON; null where it is none. Its parts are drawn over so many columns of so many
-/// seconds, of the whole response for 0.
+/// A stage as a room, for its pictures, as JSON; null where it is none. A response by its parts is drawn over so many
+/// columns.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = roomJson)]
-pub fn room_json(path_json: &str, stage: usize, columns: usize, seconds: f64) -> Result<String, JsError> {
+pub fn room_json(path_json: &str, stage: usize, picture: &str, columns: usize) -> Result<String, JsError> {
     let stage = stage_of(path_json, stage)?;
-    let seconds = Some(seconds).filter(|seconds| *seconds > 0.0);
-    let view = stage.effect.rings().then(|| RoomView::of_stage(&stage, BENCH_RATE_HZ, columns, seconds));
-    json(&view)
+    let picture: Picture = serde_json::from_value(picture.into())?;
+    let rings = stage.effect.rings();
+    json(&rings.then(|| RoomView::of_stage(&stage, BENCH_RATE_HZ, picture, columns)).flatten())
 }
 
 /// The falling spectrum of a stage's response in so many lines, as JSON; null where it is no room.

@@ -15,6 +15,7 @@ import init, {
   logFreqs,
   noteText,
   regionJson,
+  setDecays,
   snapped,
   unitText,
   usualRegionJson,
@@ -79,6 +80,11 @@ export { bandwidthHz, isUnnoticed, justNoticeable, LiveSpectra, logFreqs, noteTe
 /** The curves of a stage by its formulas at some frequencies; none for stages that are no filters. */
 export function curvesOf(stage: StageDocument, freqsHz: Float64Array, rateHz = RATE_HZ): Curves | null {
   return JSON.parse(curvesJson(JSON.stringify(stage), rateHz, freqsHz)) as Curves | null;
+}
+
+/** The decay time that a stage sets at some frequencies, s; none where it sets none or it never ends. */
+export function setDecaysOf(stage: StageDocument, freqsHz: number[]): (number | null)[] {
+  return Array.from(setDecays(JSON.stringify(stage), new Float64Array(freqsHz)), (set) => (Number.isNaN(set) ? null : set));
 }
 
 /** A stage as the step at a place of the guided order explains it; none where the order ends before. */

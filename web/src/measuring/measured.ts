@@ -205,6 +205,7 @@ function take(answer: Answer): void {
       break;
     case "shown":
       useMeasured.setState({ shown: answer.shown, shownId: answer.id });
+      note("clear-bend edit to shown", answer.id, answer.id);
       break;
     case "beside":
       useMeasured.setState({ beside: { id: answer.id, picture: answer.picture, shown: answer.shown } });

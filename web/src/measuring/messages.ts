@@ -1,4 +1,9 @@
 /** What the page and the measuring worker say to each other. */
+import type { PartsView } from "../generated/types/PartsView";
+import type { OctavesView } from "../generated/types/OctavesView";
+import type { DensityView } from "../generated/types/DensityView";
+import type { DecayView } from "../generated/types/DecayView";
+import type { CorrelationView } from "../generated/types/CorrelationView";
 import type { Analysing } from "../generated/types/Analysing";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
@@ -23,7 +28,6 @@ import type { Play } from "../generated/types/Play";
 import type { Region } from "../generated/types/Region";
 import type { Resonance } from "../generated/types/Resonance";
 import type { ResponseView } from "../generated/types/ResponseView";
-import type { RoomView } from "../generated/types/RoomView";
 import type { Report } from "../generated/types/Report";
 import type { Sidebands } from "../generated/types/Sidebands";
 import type { SourceDocument } from "../generated/types/SourceDocument";
@@ -136,12 +140,21 @@ export type Shown =
   /** What sways in the passage before and after, and what its wave is like at some places of it. */
   | { picture: "modulation-spectrum"; spectrum: ModulationSpectrum }
   | { picture: "held-wave"; looks: WaveLook[]; seconds: number }
-  /** The response of the stage, for all pictures of rooms; none where it is no room. */
-  | { [P in RoomPicture]: { picture: P; view: RoomView | null } }[RoomPicture];
+  /** What pictures of rooms show of the stage; none where it is no room. */
+  | { [P in RoomPicture]: { picture: P; view: RoomViews[P] | null } }[RoomPicture];
 
-/** The pictures that show the response of a room. */
-export const ROOM_PICTURES = ["decay", "decay-by-octave", "impulse", "first-reflections", "falling", "density", "correlation"] as const;
-export type RoomPicture = (typeof ROOM_PICTURES)[number];
+/** What every picture of a room shows. */
+export interface RoomViews {
+  decay: DecayView;
+  "decay-by-octave": OctavesView;
+  impulse: PartsView;
+  "first-reflections": PartsView;
+  falling: Falling;
+  density: DensityView;
+  correlation: CorrelationView;
+}
+export type RoomPicture = keyof RoomViews;
+export const ROOM_PICTURES = ["decay", "decay-by-octave", "impulse", "first-reflections", "falling", "density", "correlation"] as const satisfies readonly RoomPicture[];
 
 /** Whether a picture shows the response of a room. */
 export const isRoomPicture = (picture: PictureKind): picture is RoomPicture => (ROOM_PICTURES as readonly string[]).includes(picture);
@@ -159,7 +172,7 @@ export interface FanBlade {
   gainDb: Float32Array;
   curve: CurvePoint[];
   /** The response with this value, where the picture shows one. */
-  room: RoomView | null;
+  room: RoomViews[RoomPicture] | null;
 }
 
 /** Two channels of samples. */

@@ -21,7 +21,7 @@ import type { Traces } from "../generated/types/Traces";
 import type { UnderHits } from "../generated/types/UnderHits";
 import type { WaveLook } from "../generated/types/WaveLook";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
-import type { Request, RoomPicture, Shown, ShownBy } from "./messages";
+import { type Request, ROOM_PICTURES, type RoomPicture, type Shown, type ShownBy } from "./messages";
 import { roomOf } from "./rooms";
 
 /** What an answer is read off: the bench with the path on it, the request, and the path as JSON. */
@@ -93,6 +93,11 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
   density: room("density"),
   correlation: room("correlation"),
 };
+
+/** Pictures for which the passage need not have been run through the path: they send something of their own through the stage. */
+const ALONE: ReadonlySet<PictureKind> = new Set<PictureKind>([...ROOM_PICTURES, "falling-over-time", "step", "harmonics", "phase", "ringing", "swing", "notches", "sidebands", "traces", "delay-and-pitch"]);
+
+export const standsAlone = (picture: PictureKind) => ALONE.has(picture);
 
 /** What the picture of a request needs beside; nothing for some. */
 export function shown(bench: MeasuringBench, request: Request, path: string): Shown | null {

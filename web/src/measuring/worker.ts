@@ -15,7 +15,7 @@ import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { type Answer, type BesidePath, type Calls, type Channels, halves, type Picture, type PlayedStem, type Request, type ToWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
-import { shown } from "./shown";
+import { shown, standsAlone } from "./shown";
 import { originOf, soundName, soundsOfPaths, type SoundWanted } from "./sounds";
 import { takeTrack } from "./tracks";
 
@@ -145,6 +145,13 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
   }
 }
 
+/** What the picture of a request needs beside the passage drawn small. */
+function show(measuring: MeasuringBench, request: Request, path: string): void {
+  const { id, pictured, stems, work } = request;
+  const more = pictured < (stems[work]?.path.stages.length ?? 0) ? shown(measuring, request, path) : null;
+  if (more) answer({ kind: "shown", id, shown: more });
+}
+
 /** The picture of another path on the same passage. */
 function showBeside(measuring: MeasuringBench, request: Request, { path, pictured }: BesidePath): void {
   const text = JSON.stringify(path);
@@ -171,12 +178,18 @@ async function serve(request: Request): Promise<void> {
   const path = JSON.stringify(stems[work]?.path);
   laySounds(measuring, sounds, stems);
   answer({ kind: "placed", id });
+  // What the passage has no part in is there before it has been run.
+  const alone = standsAlone(request.picture);
+  if (alone) {
+    await newest.breath();
+    show(measuring, request, path);
+    await newest.breath();
+  }
   measuring.render(path);
   answer({ kind: "picture", id, picture: picture(measuring, request) });
-  if (pictured < stages.length) {
+  if (!alone) {
     await newest.breath();
-    const more = shown(measuring, request, path);
-    if (more) answer({ kind: "shown", id, shown: more });
+    show(measuring, request, path);
   }
   await newest.breath();
   const report = JSON.parse(measuring.reportJson()) as Report;

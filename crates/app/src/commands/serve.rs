@@ -9,6 +9,7 @@ use clear_bend_server::{Pages, serve};
 use clear_bend_store::{OwnPostgres, Store};
 
 use crate::fault::Fault;
+use crate::privileges;
 
 /// The port where none is asked for; the next ones are tried if it is taken.
 const USUAL_PORT: u16 = 8080;
@@ -38,9 +39,14 @@ pub fn run(arguments: Arguments) -> Result<(), Fault> {
     let address = listener.local_addr().map_err(|e| Fault::Failure(format!("the port is not known: {e}")))?;
     // Held until the end: dropping it stops the database, after the last request.
     let (url, _own) = match std::env::var("DATABASE_URL") {
-        Ok(url) => (url, None),
+        Ok(url) => {
+            privileges::give_up(privileges::WITH_GIVEN_DATABASE)?;
+            (url, None)
+        }
         Err(_) => {
             let folder = reachable_folder(&arguments.data)?;
+            OwnPostgres::prepare(&folder).map_err(|e| Fault::Failure(e.to_string()))?;
+            privileges::give_up(privileges::WITH_OWN_DATABASE)?;
             let own = OwnPostgres::start(&folder).map_err(|e| Fault::Failure(e.to_string()))?;
             (own.url().to_owned(), Some(own))
         }
@@ -74,8 +80,7 @@ fn reachable_folder(wanted: &Path) -> Result<PathBuf, Fault> {
         .map_err(|e| Fault::input("--data", format!("{} cannot be made ({e})", wanted.display())))?;
     let full = wanted.canonicalize().map_err(|e| Fault::input("--data", e))?;
     let closed = |folder: &Path| folder.metadata().is_ok_and(|m| m.mode() & 0o001 == 0);
-    let is_root = std::fs::metadata("/proc/self").is_ok_and(|m| m.uid() == 0);
-    if is_root && full.ancestors().skip(1).any(closed) {
+    if privileges::are_roots() && full.ancestors().skip(1).any(closed) {
         let project: String =
             full.to_string_lossy().chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
         return Ok(PathBuf::from("/var/lib/clear-bend").join(project.trim_matches('-')));

@@ -5,7 +5,7 @@ use std::time::{Duration, Instant};
 use fantoccini::Locator;
 use serde_json::{Value, json};
 
-use super::dynamics::add;
+use super::dynamics::{add, show};
 use super::explaining::choose;
 use crate::browser::{Driver, Page};
 use crate::common::{self, Serve};
@@ -255,6 +255,65 @@ async fn figures_of_the_audio_thread() {
         let moved = json!({"stage": 0, "param": place, "from": effect.params[place].default});
         let path = json!({"stages": [{"effect": effect.id}]});
         longest(effect.id, vec![path; 10], moved).await;
+    }
+    page.client.close().await.unwrap();
+}
+
+/// From one press of a key to all that it changes, for every group of parameters of the effects that ring or move.
+#[tokio::test(flavor = "multi_thread")]
+async fn figures_of_what_rings_and_moves() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.settled().await;
+    page.run("addEventListener('keydown', () => { window.pressed ??= performance.now(); }, true)").await;
+    page.click(Locator::Css("[aria-label^='Remove Compressor']")).await;
+    let seen: [(&str, &[&str]); 7] = [
+        ("reverb", &["Decay", "Decay by octave", "Falling spectrum", "Under the next hit"]),
+        ("flanger", &["Notches", "Traces", "Spectrogram"]),
+        ("phaser", &["Notches", "Traces"]),
+        ("chorus", &["Delay and pitch", "Traces"]),
+        ("vibrato", &["Delay and pitch", "Sidebands"]),
+        ("tremolo", &["Envelope", "Held wave"]),
+        ("auto-pan", &["Envelope"]),
+    ];
+    for (id, pictures) in seen {
+        let effect = clear_bend_core::effects::find(id).unwrap();
+        add(&page, id).await;
+        if id == "reverb" {
+            page.set("Decay", "3").await;
+        }
+        let mut groups: Vec<&str> = effect.params.iter().map(|p| p.group).collect();
+        groups.insert(0, effect.mix.group);
+        groups.dedup();
+        for (k, group) in groups.iter().enumerate() {
+            page.group(group).await;
+            let Some(param) = effect.params.iter().find(|p| p.group == *group && p.choices.is_empty()) else {
+                continue;
+            };
+            // Bends are the same whatever is looked at; pictures are timed under the first group alone.
+            for picture in pictures.iter().take(if k == 0 { pictures.len() } else { 1 }) {
+                show(&page, picture).await;
+                page.until("bends", "return !document.querySelector('[data-stale-bend]')").await;
+                tokio::time::sleep(Duration::from_secs(1)).await;
+                page.run("performance.clearMeasures(); window.pressed = undefined").await;
+                let slider = page.wait(&format!("[role=slider][aria-label='{}']", param.label)).await;
+                let key = if param.default < param.max { "\u{E014}" } else { "\u{E012}" };
+                slider.send_keys(key).await.unwrap();
+                let pressed = "return window.pressed && performance.getEntriesByName('clear-bend edit to bend').some(e => e.startTime >= window.pressed - 5)";
+                page.until("the first bend", pressed).await;
+                page.until("bends", "return !document.querySelector('[data-stale-bend]')").await;
+                tokio::time::sleep(Duration::from_secs(1)).await;
+                let times = page.run_async(include_str!("../scripts/edit_times.js"), vec![]).await;
+                println!(
+                    "browser: {id}, {group}, {} moved in {picture}: drawn, measured, first bend, all of them, how many: {times}",
+                    param.label
+                );
+                assert!(times[0].as_f64().is_some_and(|ms| ms > 0.0));
+            }
+        }
+        page.click(Locator::Css(&format!("[aria-label^='Remove {}']", effect.label))).await;
+        page.settled().await;
     }
     page.client.close().await.unwrap();
 }

@@ -60,6 +60,11 @@ impl Serve {
         self.address.rsplit(':').next().unwrap().parse().unwrap()
     }
 
+    /// The number of its process.
+    pub fn pid(&self) -> u32 {
+        self.child.id()
+    }
+
     /// Sends a signal and waits for the end; gives whether it ended in order.
     pub fn signal(&mut self, name: &str) -> bool {
         let pid = self.child.id().to_string();

@@ -4,6 +4,7 @@ use actix_web::error::JsonPayloadError;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, ResponseError};
 use clear_bend_core::Refusal;
+use clear_bend_core::document::refusal_of;
 use clear_bend_media::MediaError;
 use clear_bend_store::StoreError;
 use serde::Serialize;
@@ -51,9 +52,10 @@ impl ApiError {
                 "not-json",
                 "the content type is not JSON; accepted: application/json".to_owned(),
             ),
-            other => {
-                Self::new(StatusCode::BAD_REQUEST, "not-json", format!("the body cannot be read: {other}"))
+            JsonPayloadError::Deserialize(error) => {
+                Self::new(StatusCode::BAD_REQUEST, "not-json", refusal_of("body", error).to_string())
             }
+            _ => Self::new(StatusCode::BAD_REQUEST, "not-json", "the body broke off; try again".to_owned()),
         }
     }
 
@@ -72,7 +74,13 @@ impl ApiError {
 
     /// An address whose parts cannot be read.
     pub fn address(why: &str) -> Self {
-        Self::new(StatusCode::BAD_REQUEST, "address", format!("the address cannot be read: {why}"))
+        // Of what the reader says, only the name of what is missing is in words of ours.
+        let missing = why.split_once("missing field `").and_then(|(_, name)| name.split('`').next());
+        let message = match missing {
+            Some(name) => format!("the address names no {name}; accepted: ?{name}=..."),
+            None => "the address cannot be read: a number or a word in it does not fit".to_owned(),
+        };
+        Self::new(StatusCode::BAD_REQUEST, "address", message)
     }
 
     /// An address that leads nowhere.

@@ -17,9 +17,9 @@ const GAP = 12;
 export function CorrelationPicture() {
   const { view, drawn, fanned, version, stale } = useRoom("correlation");
   if (!view) return <div className={classes.waiting}>{waitingText(view)}</div>;
-  const { octaves } = view.room;
-  const seconds = Math.min(MOST_S, Math.max(0.2, view.room.seconds));
-  const whole = view.room.correlation;
+  const { octaves } = view;
+  const seconds = Math.min(MOST_S, Math.max(0.2, view.seconds));
+  const whole = view.correlation;
   const at = (x: number) => Math.min(octaves.length - 1, Math.max(0, Math.floor(x)));
   return (
     <div className={classes.stacked}>

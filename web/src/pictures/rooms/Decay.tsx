@@ -7,11 +7,11 @@ import plot from "../../plot/plot.module.css";
 import { evenAxis } from "../frequency";
 import classes from "../pictures.module.css";
 import { timeAxis } from "../shared";
-import { useRoom, waitingText } from "./room";
+import { useRoom, useSetDecays, waitingText } from "./room";
 
 const FLOOR_DB = -70;
-/** The octave whose set decay is drawn: the middle of the range, Hz. */
-const MIDDLE_HZ = 1000;
+/** Where the set decay is drawn: in the middle of the range, Hz. */
+const MIDDLE = [1000];
 
 interface Fitted {
   name: string;
@@ -25,16 +25,15 @@ const fitText = ({ name, fit }: Fitted) => (fit ? `${name} ${text("fine-s", fit.
 
 export function DecayPicture() {
   const { view, drawn, fanned, version, stale } = useRoom("decay");
+  const [set = null] = useSetDecays(MIDDLE);
   if (!view) return <div className={classes.waiting}>{waitingText(view)}</div>;
-  const { room, curve } = view;
+  const { times, curve } = view;
   const begins = curve[0]?.at_s ?? 0;
   const fits: Fitted[] = [
-    { name: "EDT", fit: room.times.edt, fromDb: 0, toDb: -10, colour: "difference" },
-    { name: "T20", fit: room.times.t20, fromDb: -5, toDb: -25, colour: "gain" },
-    { name: "T30", fit: room.times.t30, fromDb: -5, toDb: -35, colour: "spotlight-mark" },
+    { name: "EDT", fit: times.edt, fromDb: 0, toDb: -10, colour: "difference" },
+    { name: "T20", fit: times.t20, fromDb: -5, toDb: -25, colour: "gain" },
+    { name: "T30", fit: times.t30, fromDb: -5, toDb: -35, colour: "spotlight-mark" },
   ];
-  const middle = room.octaves.findIndex((octave) => octave.freq_hz === MIDDLE_HZ);
-  const set = view.set_s[middle] ?? null;
   const reached = (points: typeof curve) => points.find((point) => point.level_db < FLOOR_DB)?.at_s ?? points.at(-1)?.at_s ?? 1;
   const seconds = Math.max(0.1, ...drawn.map((each) => reached(each.view.curve)));
   const along = (s: Scales, fit: DecayFit, fromDb: number, toDb: number): [number, number][] =>
@@ -75,9 +74,9 @@ export function DecayPicture() {
                       {each.fit && ` (fits by ${each.fit.correlation.toFixed(4)})`}
                     </text>
                   ))}
-                {room.times.why && (
+                {times.why && (
                   <text x={s.left + 6} y={s.bottom - 8} className={plot.direct} fill="var(--mute)">
-                    {room.times.why}
+                    {times.why}
                   </text>
                 )}
               </>
@@ -85,7 +84,7 @@ export function DecayPicture() {
           },
         ]}
         read={(x) => ({ lines: [`${x.toFixed(2)} s`, `still to come ${text("db", level(x))}`, ...fits.map(fitText)] })}
-        version={version}
+        version={`${version} ${set}`}
         stale={stale}
       />
     </div>

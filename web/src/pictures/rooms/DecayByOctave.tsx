@@ -7,7 +7,7 @@ import plot from "../../plot/plot.module.css";
 import { token } from "../../theme/theme";
 import { shortHz } from "../frequency";
 import classes from "../pictures.module.css";
-import { useRoom, waitingText } from "./room";
+import { useRoom, useSetDecays, waitingText } from "./room";
 
 /** Bars stand so far apart, pixels. */
 const GAP = 14;
@@ -27,10 +27,11 @@ function bar(context: CanvasRenderingContext2D, s: Scales, place: number, octave
 
 export function DecayByOctave() {
   const { view, drawn, fanned, version, stale } = useRoom("decay-by-octave");
+  const sets = useSetDecays(view?.octaves.map((octave) => octave.freq_hz) ?? []);
   if (!view) return <div className={classes.waiting}>{waitingText(view)}</div>;
-  const { octaves } = view.room;
+  const { octaves } = view;
   const count = octaves.length;
-  const times = [...drawn.flatMap((each) => each.view.room.octaves.map(timeOf)), ...view.set_s];
+  const times = [...drawn.flatMap((each) => each.view.octaves.map(timeOf)), ...sets];
   const most = Math.max(0.2, ...times.map((time) => time ?? 0)) * 1.15;
   const step = [0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10].find((each) => most / each <= 7) ?? 10;
   const at = (x: number) => Math.min(count - 1, Math.max(0, Math.floor(x)));
@@ -51,14 +52,14 @@ export function DecayByOctave() {
             draw: (context, s) => {
               if (fanned) {
                 drawn.forEach((each) => {
-                  const points = each.view.room.octaves.flatMap((octave, i): [number, number][] => {
+                  const points = each.view.octaves.flatMap((octave, i): [number, number][] => {
                     const time = timeOf(octave);
                     return time === null ? [] : [[s.x(i + 0.5), s.y(time)]];
                   });
                   strokeLine(context, points, { colour: "after", width: 2, share: each.share });
                 });
               } else octaves.forEach((octave, i) => bar(context, s, i, octave));
-              view.set_s.forEach((set, i) => {
+              sets.forEach((set, i) => {
                 if (set) strokeLine(context, [[s.x(i) + 4, s.y(set)], [s.x(i + 1) - 4, s.y(set)]], { colour: "before", width: 2, dash: [5, 3] });
               });
             },
@@ -77,13 +78,13 @@ export function DecayByOctave() {
             lines: [
               `octave at ${text("hz", octave?.freq_hz ?? null)}`,
               `measured ${text("fine-s", timeOf(octave))}`,
-              `set ${text("fine-s", view.set_s[at(x)] ?? null)}`,
+              `set ${text("fine-s", sets[at(x)] ?? null)}`,
               `EDT ${text("fine-s", octave?.times.edt?.seconds ?? null)}`,
               ...(why ? [why] : []),
             ],
           };
         }}
-        version={version}
+        version={`${version} ${sets.join()}`}
         stale={stale}
       />
     </div>

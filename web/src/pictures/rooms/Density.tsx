@@ -18,13 +18,13 @@ const MANY = 20_000;
 export function DensityPicture() {
   const { view, drawn, fanned, version, stale } = useRoom("density");
   if (!view) return <div className={classes.waiting}>{waitingText(view)}</div>;
-  const reached = drawn.map((each) => each.view.room.dense_ms);
+  const reached = drawn.map((each) => each.view.dense_ms);
   const seconds = Math.min(MOST_S, Math.max(LEAST_S, ...reached.map((ms) => (ms === null ? MOST_S : (3 * ms) / 1000))));
   const line = (points: DensityPoint[], s: Scales, of: (point: DensityPoint) => number) =>
     points.filter((point) => point.at_s <= seconds).map((point): [number, number] => [s.x(point.at_s), s.y(of(point))]);
   const place = (perS: number) => Math.log10(Math.max(FEW, perS));
   const at = (x: number) => view.density.findLast((point) => point.at_s <= x);
-  const dense = view.room.dense_ms;
+  const dense = view.dense_ms;
   return (
     <div className={classes.picture}>
       <PlotFrame

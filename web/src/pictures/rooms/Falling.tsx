@@ -24,7 +24,7 @@ const nearestFreq = (freqs: number[], x: number) => freqs.reduce((best, hz, i) =
 export function FallingPicture() {
   const { view, drawn, fanned, version, stale } = useRoom("falling");
   if (!view) return <div className={classes.waiting}>{waitingText(view)}</div>;
-  const { lines, freqs_hz: freqs } = view.falling;
+  const { lines, freqs_hz: freqs } = view;
   const every = text("ms", 1000 * ((lines[1]?.at_s ?? 0) - (lines[0]?.at_s ?? 0)));
   const compared = lines[COMPARED]?.at_s ?? 0;
   const draw = (context: CanvasRenderingContext2D, s: Scales, line: FallingLine, share: number) => {
@@ -44,7 +44,7 @@ export function FallingPicture() {
             draw: (context, s) => {
               if (!fanned) return lines.forEach((line, i) => draw(context, s, line, 1.3 - fanShade(i, lines.length)));
               drawn.forEach((each) => {
-                const line = nearestLine(each.view.falling.lines, compared);
+                const line = nearestLine(each.view.lines, compared);
                 if (line) draw(context, s, line, each.share);
               });
             },

@@ -2,7 +2,7 @@
 import { text } from "../../core/core";
 import type { PartColumns } from "../../generated/types/PartColumns";
 import type { PartKind } from "../../generated/types/PartKind";
-import type { RoomView } from "../../generated/types/RoomView";
+import type { PartsView } from "../../generated/types/PartsView";
 import { fillBetween, strokeLine, tickText } from "../../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
@@ -42,7 +42,7 @@ function wave(context: CanvasRenderingContext2D, s: Scales, part: PartColumns): 
 }
 
 /** The highest level of everything but the dry sound, column by column, of a value of a fan. */
-function envelope(context: CanvasRenderingContext2D, s: Scales, view: RoomView, share: number): void {
+function envelope(context: CanvasRenderingContext2D, s: Scales, view: PartsView, share: number): void {
   const wet = view.parts.filter((part) => part.kind !== null);
   const columns = wet[0]?.levels_db.length ?? 0;
   const points = Array.from({ length: columns }, (_, i): [number, number] => {
@@ -60,7 +60,7 @@ interface Props {
 function ResponsePicture({ picture, label }: Props) {
   const { view, drawn, fanned, version, stale } = useRoom(picture);
   if (!view) return <div className={classes.waiting}>{waitingText(view)}</div>;
-  const { room, parts, columns_s: seconds } = view;
+  const { gap_ms: gapMs, gap_m: gapM, reflections, parts, columns_s: seconds } = view;
   const largest = Math.max(1e-6, ...parts.filter((part) => part.kind !== null).flatMap((part) => part.wave.flatMap(([low, high]) => [-low, high])));
   const ms: Axis = { domain: [0, seconds], ticks: [0, 0.05, 0.1, 0.15, 0.2], format: (v) => `${Math.round(1000 * v)} ms` };
   const first = picture === "first-reflections";
@@ -95,11 +95,11 @@ function ResponsePicture({ picture, label }: Props) {
             overlay: (s) => (
               <>
                 {legend(s)}
-                {!fanned && room.gap_ms !== null && room.gap_ms >= 1 && (
+                {!fanned && gapMs !== null && gapMs >= 1 && (
                   <>
-                    <line x1={s.x(room.gap_ms / 1000)} x2={s.x(room.gap_ms / 1000)} y1={s.top} y2={s.bottom} className={plot.mark} />
-                    <text x={s.x(room.gap_ms / 1000) + 5} y={s.top + 14} className={plot.direct} fill="var(--mute)">
-                      begins after {text("ms", room.gap_ms)}, a way of {text("m", room.gap_m)}
+                    <line x1={s.x(gapMs / 1000)} x2={s.x(gapMs / 1000)} y1={s.top} y2={s.bottom} className={plot.mark} />
+                    <text x={s.x(gapMs / 1000) + 5} y={s.top + 14} className={plot.direct} fill="var(--mute)">
+                      begins after {text("ms", gapMs)}, a way of {text("m", gapM)}
                     </text>
                   </>
                 )}
@@ -115,7 +115,7 @@ function ResponsePicture({ picture, label }: Props) {
         ]}
         read={(x) => {
           const of = (part: PartColumns) => part.levels_db[Math.floor((x / seconds) * part.levels_db.length)] ?? null;
-          const near = room.reflections.reduce<(typeof room.reflections)[number] | null>((best, each) => (best && Math.abs(best.at_ms - 1000 * x) <= Math.abs(each.at_ms - 1000 * x) ? best : each), null);
+          const near = reflections.reduce<(typeof reflections)[number] | null>((best, each) => (best && Math.abs(best.at_ms - 1000 * x) <= Math.abs(each.at_ms - 1000 * x) ? best : each), null);
           const side = (db: number) => (Math.abs(db) < 1 ? "in the middle" : db > 0 ? `left by ${text("db", db)}` : `right by ${text("db", -db)}`);
           return {
             lines: [

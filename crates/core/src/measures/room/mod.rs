@@ -20,7 +20,9 @@ pub use density::{Density, DensityPoint};
 pub use energy::{CorrelationPoint, Energies, correlation, correlation_over_time};
 pub use falling::{Falling, FallingLine};
 pub use modes::ringing_db;
-pub use picture::{LevelPoint, PartColumns, RoomView};
+pub use picture::{
+    CorrelationView, DecayView, DensityView, LevelPoint, OctavesView, PartColumns, PartsView, RoomView,
+};
 pub use record::{LONGEST_S, RoomResponse, record};
 pub use reflections::{Reflection, reflections};
 pub use sides::{energies, first_heard, first_heard_ms, highest};

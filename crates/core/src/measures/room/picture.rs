@@ -2,12 +2,16 @@
 
 use serde::Serialize;
 
-use super::density::DensityPoint;
-use super::energy::{CorrelationPoint, correlation_over_time};
+use super::decay::DecayTimes;
+use super::density::{Density, DensityPoint};
+use super::energy::{CorrelationPoint, correlation, correlation_over_time};
 use super::falling::Falling;
 use super::record::{LONGEST_S, RoomResponse};
-use super::view::{Room, decay_of};
+use super::reflections::Reflection;
+use super::sides::{first_heard, first_heard_ms};
+use super::view::{DENSITY_S, LISTED_S, OctaveDecay, decay_of, octave_decays, reflections_of};
 use crate::cast;
+use crate::catalogue::{Picture, way_m};
 use crate::dsp::peak;
 use crate::effects::PartKind;
 use crate::level::db_from_gain;
@@ -17,6 +21,8 @@ use crate::path::Stage;
 const CURVE_POINTS: usize = 400;
 /// Levels are drawn down to this, dB.
 pub(super) const FLOOR_DB: f64 = -120.0;
+/// What the picture of the first reflections shows, s.
+const FIRST_S: f64 = 0.2;
 /// Lines of the falling spectrum.
 const LINES: usize = 12;
 
@@ -42,57 +48,149 @@ pub struct PartColumns {
     pub wave: Vec<[f32; 2]>,
 }
 
-/// Everything that pictures of a room show.
+/// The falling of a response.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct RoomView {
-    /// What is read off it.
-    pub room: Room,
+pub struct DecayView {
+    /// The times over all frequencies, of the reverberant sound.
+    pub times: DecayTimes,
     /// The decay curve of the reverberant sound.
     pub curve: Vec<LevelPoint>,
-    /// The decay time that is set in every octave of `room`, s; none where there is none or it never ends.
-    pub set_s: Vec<Option<f64>>,
+}
+
+/// The falling of every octave.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct OctavesView {
+    /// What is read in every octave.
+    pub octaves: Vec<OctaveDecay>,
+}
+
+/// A response by its parts.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct PartsView {
+    /// When the first reverberant sound comes, ms after the direct one; none where there is none.
+    pub gap_ms: Option<f64>,
+    /// The way of sound in that time, m.
+    pub gap_m: Option<f64>,
+    /// Reflections within the first 300 ms.
+    pub reflections: Vec<Reflection>,
     /// The time that the columns of `parts` span, s.
     pub columns_s: f64,
     /// The response by parts.
     pub parts: Vec<PartColumns>,
-    /// Echo density over time.
+}
+
+/// Echo density over time.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct DensityView {
+    /// When it first is that of noise, ms after the first echo; none where it never is.
+    pub dense_ms: Option<f64>,
+    /// The density over time.
     pub density: Vec<DensityPoint>,
-    /// Correlation of left and right over time.
+}
+
+/// Correlation of left and right.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct CorrelationView {
+    /// How long the record is, s.
+    pub seconds: f64,
+    /// Of the whole.
+    pub correlation: Option<f64>,
+    /// What is read in every octave.
+    pub octaves: Vec<OctaveDecay>,
+    /// Over time.
     pub correlations: Vec<CorrelationPoint>,
-    /// The falling spectrum, a line every so many milliseconds.
-    pub falling: Falling,
+}
+
+/// What a picture of a room shows: each measures what it needs, so that it follows the hand.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[serde(untagged)]
+pub enum RoomView {
+    /// Of the decay curve.
+    Decay(DecayView),
+    /// Of the decay by octave.
+    Octaves(OctavesView),
+    /// Of the response, whole or its beginning.
+    Parts(PartsView),
+    /// Of the falling spectrum, a line every so many milliseconds.
+    Falling(Falling),
+    /// Of the echo density.
+    Density(DensityView),
+    /// Of the correlation.
+    Correlation(CorrelationView),
 }
 
 impl RoomView {
-    /// Measures a stage; its parts are drawn over so many columns of so many seconds, or of the whole response.
+    /// Measures a stage for a picture, a response by its parts over so many columns; none for pictures that show something else.
     #[must_use]
-    pub fn of_stage(stage: &Stage, rate_hz: u32, columns: usize, seconds: Option<f64>) -> Self {
-        let response = RoomResponse::of_stage(stage, rate_hz, LONGEST_S);
-        let (room, density) = Room::with_density(&response);
-        let set = |freq_hz: f64| stage.effect.decay_s(&stage.values, freq_hz).filter(|set| set.is_finite());
-        let set_s = room.octaves.iter().map(|octave| set(octave.freq_hz)).collect();
-        let shown_s = seconds.unwrap_or(room.seconds);
-        let per_column = shown_s * f64::from(rate_hz) / cast::real(columns.max(1));
-        let wet = response.heard[1];
-        let mut parts = vec![columns_of(None, &direct_of(&response), per_column, columns, 1.0)];
-        for part in stage.effect.parts() {
-            let Some(values) = (part.alone)(&stage.values) else { continue };
-            let alone = Stage { values, mix: 1.0, ..stage.clone() };
-            let response = RoomResponse::of_stage(&alone, rate_hz, shown_s);
-            parts.push(columns_of(Some(part.kind), &response.reverberant(), per_column, columns, wet));
-        }
-        let sides = response.reverberant();
-        Self {
-            curve: curve(&sides, rate_hz),
-            set_s,
-            columns_s: shown_s,
-            parts,
-            density: density.points,
-            correlations: correlation_over_time(&sides, rate_hz),
-            falling: Falling::of(&response, room.times.t30.map(|t30| t30.seconds), LINES),
-            room,
-        }
+    pub fn of_stage(stage: &Stage, rate_hz: u32, picture: Picture, columns: usize) -> Option<Self> {
+        let recorded = || RoomResponse::of_stage(stage, rate_hz, LONGEST_S);
+        Some(match picture {
+            Picture::Decay => Self::Decay(decay_view(&recorded())),
+            Picture::DecayByOctave => {
+                let sides = recorded().reverberant();
+                Self::Octaves(OctavesView { octaves: octave_decays(&sides, rate_hz) })
+            }
+            Picture::Impulse => Self::Parts(parts_view(stage, rate_hz, None, columns)),
+            Picture::FirstReflections => Self::Parts(parts_view(stage, rate_hz, Some(FIRST_S), columns)),
+            Picture::Falling => {
+                let response = recorded();
+                let t30 = decay_of(&response.reverberant(), rate_hz).times().t30;
+                Self::Falling(Falling::of(&response, t30.map(|t30| t30.seconds), LINES))
+            }
+            Picture::Density => {
+                let density = Density::of(&recorded().reverberant(), rate_hz, DENSITY_S);
+                Self::Density(DensityView { dense_ms: density.reaches_noise_ms, density: density.points })
+            }
+            Picture::Correlation => {
+                let response = recorded();
+                let sides = response.reverberant();
+                Self::Correlation(CorrelationView {
+                    seconds: cast::real(response.frames()) / f64::from(rate_hz),
+                    correlation: correlation(&sides),
+                    octaves: octave_decays(&sides, rate_hz),
+                    correlations: correlation_over_time(&sides, rate_hz),
+                })
+            }
+            _ => return None,
+        })
+    }
+}
+
+fn decay_view(response: &RoomResponse) -> DecayView {
+    let sides = response.reverberant();
+    let decay = decay_of(&sides, response.rate_hz);
+    let begins_s = cast::real(first_heard(&sides)) / f64::from(response.rate_hz);
+    let at = |k: usize| decay.seconds() * cast::real(k) / cast::real(CURVE_POINTS);
+    let point = |at_s: f64| Some(LevelPoint { at_s: begins_s + at_s, level_db: decay.level_db(at_s)? });
+    let points = (0..CURVE_POINTS).map(at).filter_map(point);
+    DecayView { curve: points.filter(|point| point.level_db >= FLOOR_DB).collect(), times: decay.times() }
+}
+
+fn parts_view(stage: &Stage, rate_hz: u32, seconds: Option<f64>, columns: usize) -> PartsView {
+    // What is listed is a little more than what is drawn of the beginning.
+    let response = RoomResponse::of_stage(stage, rate_hz, seconds.map_or(LONGEST_S, |_| LISTED_S));
+    let shown_s = seconds.unwrap_or(cast::real(response.frames()) / f64::from(rate_hz));
+    let per_column = shown_s * f64::from(rate_hz) / cast::real(columns.max(1));
+    let wet = response.heard[1];
+    let mut parts = vec![columns_of(None, &direct_of(&response), per_column, columns, 1.0)];
+    for part in stage.effect.parts() {
+        let Some(values) = (part.alone)(&stage.values) else { continue };
+        let alone = Stage { values, mix: 1.0, ..stage.clone() };
+        let response = RoomResponse::of_stage(&alone, rate_hz, shown_s);
+        parts.push(columns_of(Some(part.kind), &response.reverberant(), per_column, columns, wet));
+    }
+    let gap_ms = first_heard_ms(&response.reverberant(), rate_hz);
+    PartsView {
+        gap_ms,
+        gap_m: gap_ms.map(way_m),
+        reflections: reflections_of(&response),
+        columns_s: shown_s,
+        parts,
     }
 }
 
@@ -102,14 +200,6 @@ fn direct_of(response: &RoomResponse) -> [Vec<f32>; 2] {
         side.truncate(response.direct_frames);
         side
     })
-}
-
-fn curve(sides: &[Vec<f32>; 2], rate_hz: u32) -> Vec<LevelPoint> {
-    let decay = decay_of(sides, rate_hz);
-    let begins_s = cast::real(super::sides::first_heard(sides)) / f64::from(rate_hz);
-    let at = |k: usize| decay.seconds() * cast::real(k) / cast::real(CURVE_POINTS);
-    let point = |at_s: f64| Some(LevelPoint { at_s: begins_s + at_s, level_db: decay.level_db(at_s)? });
-    (0..CURVE_POINTS).map(at).filter_map(point).filter(|point| point.level_db >= FLOOR_DB).collect()
 }
 
 fn columns_of(

@@ -14,9 +14,9 @@ use crate::cast;
 use crate::catalogue::way_m;
 
 /// Reflections are listed for so long, s.
-const LISTED_S: f64 = 0.3;
+pub(super) const LISTED_S: f64 = 0.3;
 /// The density is followed for so long, s.
-const DENSITY_S: f64 = 3.0;
+pub(super) const DENSITY_S: f64 = 3.0;
 
 /// The decay in one octave.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -85,22 +85,11 @@ impl Room {
     /// Reads everything off a response.
     #[must_use]
     pub fn of(response: &RoomResponse) -> Self {
-        Self::with_density(response).0
-    }
-
-    /// The same, with the density over time that is read on the way.
-    pub(super) fn with_density(response: &RoomResponse) -> (Self, Density) {
         let rate_hz = response.rate_hz;
         let sides = response.reverberant();
-        let begins = first_heard(&sides);
-        let direct = f64::from(response.sides[0].first().copied().unwrap_or(0.0)).abs();
-        let direct = if direct > 0.0 { direct } else { 1.0 };
-        let octaves: Vec<OctaveDecay> = octaves(&sides, rate_hz, &OCTAVES_HZ)
-            .iter()
-            .map(|octave| octave_decay(octave, begins, rate_hz))
-            .collect();
-        let (density, gap_ms) = (Density::of(&sides, rate_hz, DENSITY_S), first_heard_ms(&sides, rate_hz));
-        let room = Self {
+        let octaves = octave_decays(&sides, rate_hz);
+        let gap_ms = first_heard_ms(&sides, rate_hz);
+        Self {
             middle_t30_s: t30_of(&octaves, 500.0)
                 .zip(t30_of(&octaves, 1000.0))
                 .map(|(low, high)| 0.5 * (low + high)),
@@ -110,13 +99,26 @@ impl Room {
             energies: Energies::of(response),
             gap_ms,
             gap_m: gap_ms.map(way_m),
-            reflections: reflections(&sides, rate_hz, LISTED_S, direct / response.heard[1].max(1e-6)),
-            dense_ms: density.reaches_noise_ms,
+            reflections: reflections_of(response),
+            dense_ms: Density::of(&sides, rate_hz, DENSITY_S).reaches_noise_ms,
             correlation: correlation(&sides),
             ringing_db: ringing_db(&sides, rate_hz),
-        };
-        (room, density)
+        }
     }
+}
+
+/// What is read in every octave of the sound on both sides.
+pub(super) fn octave_decays(sides: &[Vec<f32>; 2], rate_hz: u32) -> Vec<OctaveDecay> {
+    let begins = first_heard(sides);
+    octaves(sides, rate_hz, &OCTAVES_HZ).iter().map(|octave| octave_decay(octave, begins, rate_hz)).collect()
+}
+
+/// The reflections of a response, against its direct sound.
+pub(super) fn reflections_of(response: &RoomResponse) -> Vec<Reflection> {
+    let direct = f64::from(response.sides[0].first().copied().unwrap_or(0.0)).abs();
+    let direct = if direct > 0.0 { direct } else { 1.0 };
+    let over = direct / response.heard[1].max(1e-6);
+    reflections(&response.reverberant(), response.rate_hz, LISTED_S, over)
 }
 
 fn octave_of(octaves: &[OctaveDecay], freq_hz: f64) -> Option<&OctaveDecay> {
