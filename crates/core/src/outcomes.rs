@@ -156,15 +156,12 @@ impl Readable<'_> {
     }
 }
 
-/// For how long a room is followed for one outcome, s: a little longer than it takes to fall by 60 dB, but not for ever.
+/// For how long a room is followed for one outcome, s: until it has fallen by 45 dB and some more, which is what T30 needs.
 fn longest_s(stage: &Stage) -> f64 {
     let decay_s = |freq_hz| stage.effect.decay_s(&stage.values, freq_hz).unwrap_or(0.0);
     let slowest = [125.0, 1000.0, 8000.0].map(decay_s).into_iter().fold(0.0, f64::max);
-    (1.1 * slowest + 1.0).min(LONGEST_S)
+    (0.75 * slowest + 0.5).min(room::LONGEST_S)
 }
-
-/// No room is followed for longer for one outcome, s.
-const LONGEST_S: f64 = 8.0;
 
 /// Responses of single parts are followed for this long, s.
 const PART_S: f64 = 1.5;

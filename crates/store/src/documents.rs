@@ -62,7 +62,7 @@ impl Document for EarMapDocument {
 #[diesel(table_name = documents)]
 #[diesel(check_for_backend(diesel::pg::Pg))]
 pub struct Saved {
-    /// Identifier, among documents of all kinds.
+    /// Identifier, among documents of all kinds: by chance, so that nobody finds another one by counting.
     pub id: i64,
     /// Name.
     pub name: String,
@@ -79,7 +79,7 @@ pub struct Saved {
 #[diesel(table_name = documents)]
 #[diesel(check_for_backend(diesel::pg::Pg))]
 pub struct Summary {
-    /// Identifier, among documents of all kinds.
+    /// Identifier, among documents of all kinds: by chance, so that nobody finds another one by counting.
     pub id: i64,
     /// Name.
     pub name: String,
@@ -138,7 +138,7 @@ impl Store {
     pub fn list<D: Document>(&self) -> Result<Vec<Summary>, StoreError> {
         let kept =
             documents::table.filter(documents::kind.eq(D::KIND)).filter(documents::deleted_at.is_null());
-        let sorted = kept.order((documents::updated_at.desc(), documents::id.desc()));
+        let sorted = kept.order((documents::updated_at.desc(), documents::made.desc()));
         Ok(sorted.select(Summary::as_select()).load(&mut self.connection()?)?)
     }
 

@@ -10,6 +10,7 @@ diesel::table! {
 diesel::table! {
     documents (id) {
         id -> BigInt,
+        made -> BigInt,
         kind -> Text,
         name -> Text,
         document -> Jsonb,

@@ -268,51 +268,51 @@ async fn figures_of_what_rings_and_moves() {
     page.settled().await;
     page.run("addEventListener('keydown', () => { window.pressed ??= performance.now(); }, true)").await;
     page.click(Locator::Css("[aria-label^='Remove Compressor']")).await;
-    let seen: [(&str, &[&str]); 7] = [
-        ("reverb", &["Decay", "Decay by octave", "Falling spectrum", "Under the next hit"]),
-        ("flanger", &["Notches", "Traces", "Spectrogram"]),
-        ("phaser", &["Notches", "Traces"]),
-        ("chorus", &["Delay and pitch", "Traces"]),
-        ("vibrato", &["Delay and pitch", "Sidebands"]),
-        ("tremolo", &["Envelope", "Held wave"]),
-        ("auto-pan", &["Envelope"]),
+    let seen: [(&str, &str, &[&str]); 3] = [
+        ("reverb", "Decay", &["Decay", "Decay by octave", "Falling spectrum"]),
+        ("flanger", "Depth", &["Notches", "Traces", "Spectrogram"]),
+        ("chorus", "Rate", &["Delay and pitch", "Sidebands"]),
     ];
-    for (id, pictures) in seen {
-        let effect = clear_bend_core::effects::find(id).unwrap();
+    for (id, param, pictures) in seen {
+        let label = clear_bend_core::effects::find(id).unwrap().label;
         add(&page, id).await;
-        if id == "reverb" {
-            page.set("Decay", "3").await;
+        page.set(param, if id == "reverb" { "3" } else { "1.5" }).await;
+        for picture in pictures {
+            show(&page, picture).await;
+            page.until("bends", "return !document.querySelector('[data-stale-bend]')").await;
+            tokio::time::sleep(Duration::from_secs(1)).await;
+            page.run("performance.clearMeasures(); window.pressed = undefined").await;
+            let slider = page.wait(&format!("[role=slider][aria-label='{param}']")).await;
+            slider.send_keys("\u{E014}").await.unwrap();
+            let first = "return window.pressed && performance.getEntriesByName('clear-bend edit to bend').some(e => e.startTime >= window.pressed - 5)";
+            page.until("the first bend", first).await;
+            page.until("bends", "return !document.querySelector('[data-stale-bend]')").await;
+            tokio::time::sleep(Duration::from_secs(1)).await;
+            let times = page.run_async(include_str!("../scripts/edit_times.js"), vec![]).await;
+            let ms = |k: usize| times[k].as_f64().map_or("none".to_owned(), |ms| format!("{ms:.0}"));
+            println!(
+                "browser: {id}, {param} moved under {picture}: drawn after {} ms, measured after {}, its bend seen first after {}, all {} after {}",
+                ms(0),
+                ms(1),
+                ms(2),
+                times[4],
+                ms(3)
+            );
+            assert!(times[0].as_f64().is_some_and(|ms| ms > 0.0));
         }
-        let mut groups: Vec<&str> = effect.params.iter().map(|p| p.group).collect();
-        groups.insert(0, effect.mix.group);
-        groups.dedup();
-        for (k, group) in groups.iter().enumerate() {
-            page.group(group).await;
-            let Some(param) = effect.params.iter().find(|p| p.group == *group && p.choices.is_empty()) else {
-                continue;
-            };
-            // Bends are the same whatever is looked at; pictures are timed under the first group alone.
-            for picture in pictures.iter().take(if k == 0 { pictures.len() } else { 1 }) {
-                show(&page, picture).await;
-                page.until("bends", "return !document.querySelector('[data-stale-bend]')").await;
-                tokio::time::sleep(Duration::from_secs(1)).await;
-                page.run("performance.clearMeasures(); window.pressed = undefined").await;
-                let slider = page.wait(&format!("[role=slider][aria-label='{}']", param.label)).await;
-                let key = if param.default < param.max { "\u{E014}" } else { "\u{E012}" };
-                slider.send_keys(key).await.unwrap();
-                let pressed = "return window.pressed && performance.getEntriesByName('clear-bend edit to bend').some(e => e.startTime >= window.pressed - 5)";
-                page.until("the first bend", pressed).await;
-                page.until("bends", "return !document.querySelector('[data-stale-bend]')").await;
-                tokio::time::sleep(Duration::from_secs(1)).await;
-                let times = page.run_async(include_str!("../scripts/edit_times.js"), vec![]).await;
-                println!(
-                    "browser: {id}, {group}, {} moved in {picture}: drawn, measured, first bend, all of them, how many: {times}",
-                    param.label
-                );
-                assert!(times[0].as_f64().is_some_and(|ms| ms > 0.0));
-            }
-        }
-        page.click(Locator::Css(&format!("[aria-label^='Remove {}']", effect.label))).await;
+        // Under the hand: a step for every frame of the display, while it plays.
+        page.press("Play").await;
+        let handle = json!(format!("[role=slider][aria-label='{param}']"));
+        let rates =
+            page.run_async(include_str!("../scripts/drag_each_frame.js"), vec![handle, json!(3)]).await;
+        println!(
+            "browser: {id}, {param} dragged under {} while it plays: {:.0} frames, {:.0} pictures a second",
+            pictures[0],
+            rates[0].as_f64().unwrap(),
+            rates[1].as_f64().unwrap()
+        );
+        page.press("Pause").await;
+        page.click(Locator::Css(&format!("[aria-label^='Remove {label}']"))).await;
         page.settled().await;
     }
     page.client.close().await.unwrap();

@@ -1,9 +1,12 @@
 //! What is read off responses, against decays whose numbers are known.
 
+use clear_bend_core::bend::BendOf;
 use clear_bend_core::catalogue::outcomes;
 use clear_bend_core::measures::room::{
-    Decay, Density, Falling, FallingLine, Room, RoomResponse, UnderHits, correlation, reflections, ringing_db,
+    Decay, Density, Falling, FallingLine, LONGEST_S, Room, RoomResponse, UnderHits, correlation, reflections,
+    ringing_db,
 };
+use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Play, Stage};
 use clear_bend_core::signals::SplitMix64;
 use clear_bend_core::{Buffer, cast};
@@ -276,4 +279,17 @@ fn small_changes_are_known_not_to_be_heard() {
         assert!(!outcomes::is_unnoticed(id, from, enough), "{id}");
     }
     assert_eq!(outcomes::just_noticeable("gap_ms", 10.0), None);
+}
+
+/// A bend says of a value what the table says of it, also of decays that are longer than any passage.
+#[test]
+fn bends_agree_with_the_table() {
+    let passage = Passage::new(signal("slip-hits", &[], 1));
+    for decay_s in [0.3, 2.4, 12.0, 40.0] {
+        let stage = stage_with("reverb", &[("decay_s", decay_s)]);
+        let listed = Room::of(&RoomResponse::of_stage(&stage, RATE, LONGEST_S)).times.t30.unwrap().seconds;
+        let bend = BendOf::new(&Path { stages: vec![stage] }, 0, "decay_s").unwrap();
+        let bent = bend.point(&passage, decay_s).outcome.unwrap();
+        near(bent / listed, 1.0, 0.002);
+    }
 }
