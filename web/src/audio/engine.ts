@@ -8,7 +8,7 @@ import type { Ear } from "../measuring/measured";
 import type { Channels } from "../measuring/messages";
 import { type LaidSound, soundName } from "../measuring/sounds";
 import { givenSounds, laneChanges, type Lanes, NO_LANES } from "./lanes";
-import type { FromLive, LiveOptions, ToLive } from "./worklet/messages";
+import type { BrokeLive, FromLive, LiveOptions, ToLive } from "./worklet/messages";
 import workletUrl from "./worklet/live.ts?worker&url";
 
 type Listener = (meters: Meters) => void;
@@ -33,6 +33,9 @@ const NOTHING: Channels = [new Float32Array(0), new Float32Array(0)];
 
 /** So many samples come to the audio thread in one message: a small part of the time of a block. */
 const PIECE = 16_384;
+
+/** A sound that breaks again so soon is not begun anew by itself. */
+const BREAKS_APART_MS = 10_000;
 
 function inPieces(channels: Float32Array[]): ToLive[] {
   if (channels.length === 0) return [];
@@ -63,6 +66,10 @@ class Engine implements Ear {
   private frame: number | null = null;
   meters: Meters = STILL;
   private readonly resters = new Set<() => void>();
+  /** What is to be said of a sound that has broken. */
+  broke: string | null = null;
+  private brokeAt = -Infinity;
+  private readonly breakers = new Set<() => void>();
   /** Whether only what is heard runs, because this machine is too slow for everything. */
   resting = false;
 
@@ -196,7 +203,11 @@ class Engine implements Ear {
       outputChannelCount: [2],
       processorOptions,
     });
-    node.port.onmessage = ({ data }: MessageEvent<FromLive>) => {
+    node.onprocessorerror = () => this.beginAnew("its processor stopped");
+    node.port.onmessage = ({ data }: MessageEvent<FromLive | BrokeLive>) => {
+      // Messages of one that has been given up mean nothing any more.
+      if (node !== this.node) return;
+      if ("broke" in data) return this.beginAnew(data.broke);
       if (data.seen) this.seeing.forEach((listener) => listener(data.seen as Float32Array));
       this.hear(data.meters);
       if (data.resting !== this.resting) {
@@ -207,6 +218,29 @@ class Engine implements Ear {
     node.connect(context.destination);
     this.context = context;
     this.node = node;
+  }
+
+  /** The audio thread has broken: another one is started with all that holds, but not over and over. */
+  private beginAnew(why: string): void {
+    const wanted = this.wanted;
+    const soon = performance.now() - this.brokeAt < BREAKS_APART_MS;
+    this.brokeAt = performance.now();
+    void this.context?.close();
+    this.context = this.node = this.starting = null;
+    this.wanted = false;
+    this.meters = STILL;
+    this.listeners.forEach((listener) => listener(STILL));
+    this.broke = `The sound broke (${why}). ${soon ? "Undo what you did last, then play again" : "It was begun anew"}; your work is kept.`;
+    this.breakers.forEach((listener) => listener());
+    const ended = () => this.ending.forEach((listener) => listener());
+    if (wanted && !soon) void this.play().catch(ended);
+    else ended();
+  }
+
+  /** Calls back when {@link broke} has changed. */
+  onBroke(listener: () => void): () => void {
+    this.breakers.add(listener);
+    return () => this.breakers.delete(listener);
   }
 
   /** In the order of the fields of the core's `Meters`. */

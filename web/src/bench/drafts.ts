@@ -1,5 +1,6 @@
 /** Unsaved work is kept in the browser until it is saved, so that nothing is lost on reload. */
 import { checkedBench } from "../core/core";
+import { sentenceOf } from "../core/faults";
 import type { Work } from "./store";
 
 interface Draft extends Work {
@@ -21,12 +22,34 @@ export function dropDraft(id: number | null): void {
   localStorage.removeItem(key(id));
 }
 
-/** A kept draft, if it is one that the core accepts. */
+/** A draft that cannot be read any more, as it was kept. */
+export interface Unreadable {
+  text: string;
+  why: string;
+}
+
+const asideKey = (id: number | null) => `clear-bend unreadable ${id ?? "new"}`;
+
+/** A kept draft, if it is one that the core accepts. One that it does not is put aside, where no later work takes its place. */
 export function readDraft(id: number | null): Draft | null {
+  const text = localStorage.getItem(key(id));
   try {
-    const draft = JSON.parse(localStorage.getItem(key(id)) ?? "null") as Draft | null;
+    const draft = JSON.parse(text ?? "null") as Draft | null;
     return draft && { ...draft, name: String(draft.name), document: checkedBench(draft.document) };
-  } catch {
+  } catch (error) {
+    localStorage.setItem(asideKey(id), JSON.stringify({ text: text ?? "", why: sentenceOf(error) } satisfies Unreadable));
+    localStorage.removeItem(key(id));
     return null;
   }
+}
+
+/** What has been put aside for a bench. */
+export function unreadableDraft(id: number | null): Unreadable | null {
+  const text = localStorage.getItem(asideKey(id));
+  return text === null ? null : (JSON.parse(text) as Unreadable);
+}
+
+/** Lets go of what has been put aside. */
+export function dropUnreadable(id: number | null): void {
+  localStorage.removeItem(asideKey(id));
 }

@@ -57,9 +57,18 @@ export async function openBench(id: number): Promise<void> {
   showAddress(id);
 }
 
-export function openFresh(): void {
-  wanted++;
-  useBench.getState().open(fresh(), null);
+/** Opens a new bench. New work that was never saved is saved first, under its name: there is one place for a draft of a new bench. */
+export async function openFresh(): Promise<void> {
+  const mine = ++wanted;
+  const state = useBench.getState();
+  const isNew = !state.saved && state.history.past.length > 0;
+  const left = isNew ? ownWork(state) : readDraft(null);
+  if (left) {
+    await api.benches.create(left.name, left.document);
+    dropDraft(null);
+  }
+  if (mine !== wanted) return;
+  useBench.getState().open(fresh(), null, left ? `\u201c${left.name}\u201d was not saved yet, so it was saved among your benches.` : undefined);
   showAddress(null);
 }
 

@@ -3,7 +3,7 @@
  * worker has put up, beside it, as soon as the hand rests. The newest request wins.
  */
 import init, { MeasuringBench, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
-import { sentenceOf } from "../core/faults";
+import { isBroken, sentenceOf } from "../core/faults";
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
@@ -97,9 +97,13 @@ const newest = new Newest<BendsWanted>(async (wanted) => {
   try {
     await serve(wanted);
   } catch (error) {
+    if (isBroken(error)) return answer({ kind: "broke", sentence: sentenceOf(error) });
     if (!(error instanceof Overtaken)) answer({ kind: "refused", id: wanted.id, sentence: sentenceOf(error) });
   }
 });
+
+// What nobody has caught would be silence.
+self.addEventListener("unhandledrejection", ({ reason }) => answer({ kind: "broke", sentence: sentenceOf(reason) }));
 
 self.onmessage = ({ data }: MessageEvent<ToBendWorker>) => {
   switch (data.kind) {

@@ -60,6 +60,8 @@ interface Measured {
   asked: number;
   /** Why the bench cannot be measured. */
   refusal: string | null;
+  /** What has broken and was begun anew; none once it has been read. */
+  broke: string | null;
   /** What is shown beside, and the request that it answers. */
   beside: { id: number; picture: Picture; shown: Shown | null } | null;
 }
@@ -83,6 +85,7 @@ const useAll = create<Measured>()(() => ({
   reportId: 0,
   asked: 0,
   refusal: null,
+  broke: null,
   beside: null,
 }));
 
@@ -121,20 +124,50 @@ let asked: Request | null = null;
 /** The newest request whose picture has been seen on the screen. */
 let drawn = 0;
 let ear: Ear | null = null;
+/** Fails when measuring breaks, so that nobody waits for an answer that cannot come. */
+let broken: Promise<never> = new Promise(() => {});
+let giveUp: (error: Error) => void = () => {};
 /** The measuring worker where it is called and answers; errors come back as they were thrown. */
 let calls: Remote<Calls> | null = null;
 
 /** Starts the worker; the ear is given the samples that it plays. */
 export function startMeasuring(listener: Ear): void {
   ear = listener;
+  startWorkers();
+}
+
+function startWorkers(): void {
   worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
   worker.onmessage = (event: MessageEvent<Answer>) => take(event.data);
+  worker.onerror = (event) => beginAnew(event.message);
   const { port1, port2 } = new MessageChannel();
   calls = wrap<Calls>(port1);
+  broken = new Promise((_, reject) => (giveUp = reject));
+  // Nobody need be waiting.
+  broken.catch(() => {});
   worker.postMessage({ kind: "module", bytes: moduleBytes, calls: port2 } satisfies ToWorker, [port2]);
   bendWorker = new Worker(new URL("./bendWorker.ts", import.meta.url), { type: "module" });
   bendWorker.onmessage = (event: MessageEvent<Answer>) => take(event.data);
+  bendWorker.onerror = (event) => beginAnew(event.message);
   tellBends({ kind: "module", bytes: moduleBytes });
+}
+
+/** The request at which measuring broke last. */
+let brokeAt = 0;
+
+/** Measuring has broken: both workers begin anew, and what was asked last is asked again, but not what has broken it twice. */
+function beginAnew(why: string): void {
+  worker?.terminate();
+  bendWorker?.terminate();
+  giveUp(new Error("measuring broke; it has been begun anew, try again"));
+  startWorkers();
+  const again = useMeasured.getState().asked !== brokeAt;
+  const next = again ? "It was begun anew, and your work is kept." : "Undo what you did last, or choose another picture; your work is kept.";
+  useMeasured.setState({ broke: `Measuring broke (${why}). ${next}`, loading: null });
+  if (asked && again) {
+    measure(asked);
+    brokeAt = useMeasured.getState().asked;
+  }
 }
 
 /** Asks for everything anew. */
@@ -151,7 +184,7 @@ export function measure(request: Omit<Request, "id">): void {
 /** Looks for the resonances of the passage. */
 export async function findResonances(): Promise<void> {
   try {
-    useMeasured.setState({ resonances: (await calls?.resonances()) ?? null });
+    useMeasured.setState({ resonances: (await Promise.race([calls?.resonances(), broken])) ?? null });
   } catch (error) {
     useMeasured.setState({ refusal: sentenceOf(error) });
   }
@@ -160,7 +193,7 @@ export async function findResonances(): Promise<void> {
 /** The latest report as a table in CSV. */
 export async function reportCsv(): Promise<string> {
   if (!calls) throw new Error("nothing has been measured yet");
-  return await calls.reportCsv();
+  return await Promise.race([calls.reportCsv(), broken]);
 }
 
 function tell(message: ToWorker): void {
@@ -230,7 +263,7 @@ function take(answer: Answer): void {
       break;
     }
     case "matches":
-      useMeasured.setState(({ matches }) => ({ matches: { ...matches, [answer.path]: answer.matches } }));
+      useMeasured.setState(({ matches }) => ({ matches: latest({ ...matches, [answer.path]: answer.matches }) }));
       break;
     case "backing":
       ear?.setBacking(answer.channels);
@@ -242,10 +275,22 @@ function take(answer: Answer): void {
       useMeasured.setState({ reference: answer.reference, referenceColumns: answer.columns });
       ear?.setReference(answer.channels, answer.reference?.match_gain_db ?? 0);
       break;
+    case "broke":
+      beginAnew(answer.sentence);
+      break;
     case "refused":
       useMeasured.setState({ refusal: answer.sentence, loading: null });
       break;
   }
+}
+
+/** Level matches are kept of so many paths: more than are heard side by side, or come back by a few undos. */
+const MATCHES_KEPT = 200;
+
+/** The entries that came last. */
+function latest<T>(all: Record<string, T>): Record<string, T> {
+  const entries = Object.entries(all);
+  return entries.length > MATCHES_KEPT ? Object.fromEntries(entries.slice(-MATCHES_KEPT)) : all;
 }
 
 /** Notes that the picture of a request is on the screen: the time from the edit, for docs/performance.md. */

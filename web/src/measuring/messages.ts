@@ -206,6 +206,8 @@ export type Answer =
   /** The reference: its levels, its samples, and its smallest and largest samples per column. */
   | { kind: "reference"; reference: ReferenceLevels | null; channels: Channels | null; columns: Channels | null }
   | { kind: "samples"; id: number; channels: Channels }
+  /** The worker cannot go on: its module has trapped. */
+  | { kind: "broke"; sentence: string }
   | { kind: "refused"; id: number; sentence: string };
 
 /** The bends that are wanted of a path, the most wanted first, and the fan of that one if it is open. */

@@ -6,7 +6,7 @@
 import { expose } from "comlink";
 
 import init, { MeasuringBench, renderSamples, runStage } from "../generated/wasm/clear_bend_wasm.js";
-import { sentenceOf } from "../core/faults";
+import { isBroken, sentenceOf } from "../core/faults";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
@@ -215,6 +215,7 @@ const newest = new Newest<Request>(async (request) => {
   try {
     await serve(request);
   } catch (error) {
+    if (isBroken(error)) return answer({ kind: "broke", sentence: sentenceOf(error) });
     if (!(error instanceof Overtaken)) return answer({ kind: "refused", id: request.id, sentence: sentenceOf(error) });
     // There may be no more processors than two.
     const took = performance.now() - start;
@@ -239,6 +240,9 @@ const calls: Calls = {
   resonances: () => JSON.parse(measured().resonancesJson()) as Resonance[],
 };
 
+// What nobody has caught would be silence.
+self.addEventListener("unhandledrejection", ({ reason }) => answer({ kind: "broke", sentence: sentenceOf(reason) }));
+
 self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
   switch (data.kind) {
     case "module":
@@ -250,7 +254,7 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
       break;
     case "samples":
       samples(data.id, JSON.stringify(data.source), JSON.stringify(data.path)).catch((error: unknown) =>
-        answer({ kind: "refused", id: data.id, sentence: sentenceOf(error) }),
+        answer(isBroken(error) ? { kind: "broke", sentence: sentenceOf(error) } : { kind: "refused", id: data.id, sentence: sentenceOf(error) }),
       );
       break;
   }

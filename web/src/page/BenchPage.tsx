@@ -5,6 +5,7 @@ import { useState, useSyncExternalStore } from "react";
 import { engine } from "../audio/engine";
 import { useLooking } from "../bench/analysing";
 import { useFanHeard } from "../bench/fanHeard";
+import { dropUnreadable, unreadableDraft } from "../bench/drafts";
 import { useBench, usePart } from "../bench/store";
 import { useMeasured } from "../measuring/measured";
 import { BenchesDrawer } from "./BenchesDrawer";
@@ -18,6 +19,7 @@ import { type Key, useKeys } from "./keys";
 import { ParameterColumn } from "./ParameterColumn";
 import { PathColumn } from "./PathColumn";
 import { PictureColumn } from "./PictureColumn";
+import { saveFile } from "./saveFile";
 import { useSaving } from "./saving";
 import { chooseSnapshot } from "./SnapshotsBar";
 import { TracksDrawer } from "./TracksDrawer";
@@ -85,7 +87,9 @@ export function BenchPage() {
           {notice}
         </p>
       )}
+      <Unreadable />
       <Resting />
+      <Broken />
       {(saving.away || saving.refusal) && (
         <p className={classes.notice} role="alert">
           {saving.refusal
@@ -133,6 +137,45 @@ export function BenchPage() {
       </Modal>
     </DropZone>
   );
+}
+
+/** Says that unsaved work on this bench cannot be read any more, and hands it out as it is. */
+function Unreadable() {
+  const id = useBench((s) => s.saved?.id ?? null);
+  // Looked for again with every bench that is opened.
+  useBench((s) => s.opened);
+  const [gone, setGone] = useState<number | null | undefined>(undefined);
+  const draft = unreadableDraft(id);
+  if (!draft || gone === id) return null;
+  const letGo = () => {
+    dropUnreadable(id);
+    setGone(id);
+  };
+  return (
+    <div className={classes.notice} role="alert">
+      Unsaved work on this bench cannot be read any more: {draft.why}. It is put aside in this browser.{" "}
+      <Button size="compact-sm" variant="default" onClick={() => saveFile("clear-bend draft.json", new Blob([draft.text], { type: "application/json" }))}>
+        Save it as a file
+      </Button>{" "}
+      <Button size="compact-sm" variant="default" onClick={letGo}>
+        Let it go
+      </Button>
+    </div>
+  );
+}
+
+/** Says what broke and was begun anew: measuring, or the sound. */
+function Broken() {
+  const measuring = useMeasured((m) => m.broke);
+  const sound = useSyncExternalStore(
+    (listener) => engine.onBroke(listener),
+    () => engine.broke,
+  );
+  return [measuring, sound].filter((said) => said !== null).map((said) => (
+    <p key={said} className={classes.notice} role="alert">
+      {said}
+    </p>
+  ));
 }
 
 /** Says that not everything runs side by side, where the machine is too slow for that. */

@@ -20,10 +20,11 @@ export function BenchesDrawer({ opened, onClose }: Props) {
   const refresh = () => client.invalidateQueries({ queryKey: ["benches"] });
   const current = useBench((s) => s.saved?.id ?? null);
   const open = useMutation({ mutationFn: openBench, onSuccess: onClose });
+  const begin = useMutation({ mutationFn: openFresh, onSuccess: onClose });
   const deleting = useDeleting("benches", api.benches, (bench) => {
-    if (bench.id === current) openFresh();
+    if (bench.id === current) void openFresh().catch(() => {});
   });
-  const fault = list.error ?? open.error ?? deleting.error;
+  const fault = list.error ?? open.error ?? begin.error ?? deleting.error;
 
   return (
     <Drawer opened={opened} onClose={onClose} title="Benches" padding="md" size={420}>
@@ -31,10 +32,7 @@ export function BenchesDrawer({ opened, onClose }: Props) {
         variant="default"
         fullWidth
         mb="sm"
-        onClick={() => {
-          openFresh();
-          onClose();
-        }}
+        onClick={() => begin.mutate()}
       >
         New bench
       </Button>

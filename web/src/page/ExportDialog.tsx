@@ -10,6 +10,7 @@ import { sentenceOf } from "../core/faults";
 import { reportCsv, useMeasured } from "../measuring/measured";
 import { picturesOnPage, pngOf, svgOf } from "../plot/exporting";
 import { bring } from "./bringing";
+import { saveFile } from "./saveFile";
 
 const PARTS: Record<ExportPart, string> = { before: "Before", after: "After, not matched", difference: "Difference" };
 const FORMATS: Record<SoundFormat, string> = {
@@ -19,15 +20,6 @@ const FORMATS: Record<SoundFormat, string> = {
   flac16: "FLAC, 16 bits",
   flac24: "FLAC, 24 bits",
 };
-
-/** Hands a file to the browser's downloads. */
-function save(name: string, content: Blob): void {
-  const link = document.createElement("a");
-  link.href = URL.createObjectURL(content);
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
-}
 
 const asJson = (value: unknown) => new Blob([JSON.stringify(value, null, 2)], { type: "application/json" });
 
@@ -43,7 +35,7 @@ function captionOf(picture: string): string {
 async function savePicture(name: string, svg: SVGSVGElement, kind: "svg" | "png"): Promise<void> {
   const text = svgOf(svg, captionOf(name));
   const file = `clear-bend ${name.toLowerCase()}.${kind}`;
-  save(file, kind === "svg" ? new Blob([text], { type: "image/svg+xml" }) : await pngOf(text));
+  saveFile(file, kind === "svg" ? new Blob([text], { type: "image/svg+xml" }) : await pngOf(text));
 }
 
 interface Props {
@@ -68,7 +60,7 @@ function Content({ onClose }: { onClose: () => void }) {
   const work = useMutation({ mutationFn: (task: () => Promise<void>) => task(), networkMode: "always" });
   const sound = async () => {
     const blob = await api.soundFile(bench().document, part, format);
-    save(`clear-bend ${part}.${format.startsWith("flac") ? "flac" : "wav"}`, blob);
+    saveFile(`clear-bend ${part}.${format.startsWith("flac") ? "flac" : "wav"}`, blob);
   };
   const drawn = (kind: "svg" | "png") => async () => {
     const svg = pictures.get(picture);
@@ -89,10 +81,10 @@ function Content({ onClose }: { onClose: () => void }) {
         </Button>
       </Section>
       <Section title="Measures before and after">
-        <Button size="sm" variant="default" onClick={() => work.mutate(async () => save("clear-bend measures.csv", new Blob([await reportCsv()], { type: "text/csv" })))}>
+        <Button size="sm" variant="default" onClick={() => work.mutate(async () => saveFile("clear-bend measures.csv", new Blob([await reportCsv()], { type: "text/csv" })))}>
           Save CSV
         </Button>
-        <Button size="sm" variant="default" onClick={() => save("clear-bend measures.json", asJson(useMeasured.getState().report))}>
+        <Button size="sm" variant="default" onClick={() => saveFile("clear-bend measures.json", asJson(useMeasured.getState().report))}>
           Save JSON
         </Button>
       </Section>
@@ -106,7 +98,7 @@ function Content({ onClose }: { onClose: () => void }) {
         </Button>
       </Section>
       <Section title="The path">
-        <Button size="sm" variant="default" onClick={() => save("clear-bend path.json", asJson(pathOf(bench().document)))}>
+        <Button size="sm" variant="default" onClick={() => saveFile("clear-bend path.json", asJson(pathOf(bench().document)))}>
           Save the path
         </Button>
         <FileButton

@@ -13,6 +13,7 @@ mod common;
 mod dynamics;
 mod equaliser;
 mod explaining;
+mod failing;
 mod figures;
 mod keeping;
 mod looking;

@@ -1,6 +1,6 @@
 /** The audio thread: hands blocks and messages to the live part of the core, and meters back. */
 import { Load } from "./load";
-import type { FromLive, LiveOptions, ToLive } from "./messages";
+import type { BrokeLive, FromLive, LiveOptions, ToLive } from "./messages";
 
 /** The plain exports of crates/wasm/src/live.rs. */
 interface LiveExports {
@@ -58,6 +58,7 @@ class LiveProcessor extends AudioWorkletProcessor {
   private readonly load = new Load();
   /** Whether lanes that are not heard rest, because the machine is slow. */
   private resting = false;
+  private broken = false;
 
   constructor(options: { processorOptions: LiveOptions }) {
     super();
@@ -66,7 +67,18 @@ class LiveProcessor extends AudioWorkletProcessor {
     this.core = instance.exports as unknown as LiveExports;
     this.core.live_new(sampleRate, BLOCK);
     options.processorOptions.first.forEach((message) => this.take(message));
-    this.port.onmessage = (event: MessageEvent<ToLive>) => this.take(event.data);
+    this.port.onmessage = (event: MessageEvent<ToLive>) => this.unlessBroken(() => this.take(event.data));
+  }
+
+  /** A module that has trapped is not called again: the page is told, and starts another one. */
+  private unlessBroken(work: () => void): void {
+    if (this.broken) return;
+    try {
+      work();
+    } catch (error) {
+      this.broken = true;
+      this.port.postMessage({ broke: String(error) } satisfies BrokeLive);
+    }
   }
 
   private take(message: ToLive): void {
@@ -171,7 +183,11 @@ class LiveProcessor extends AudioWorkletProcessor {
 
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
     const [left, right] = outputs[0] ?? [];
-    if (!left) return true;
+    if (left) this.unlessBroken(() => this.play(left, right));
+    return !this.broken;
+  }
+
+  private play(left: Float32Array, right: Float32Array | undefined): void {
     const frames = Math.min(left.length, BLOCK);
     const start = Date.now();
     this.core.live_process(frames);
@@ -185,7 +201,6 @@ class LiveProcessor extends AudioWorkletProcessor {
       const message: FromLive = { meters, seen: meters[1] ? this.seen : null, resting: this.resting };
       this.port.postMessage(message);
     }
-    return true;
   }
 }
 

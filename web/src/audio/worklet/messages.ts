@@ -25,7 +25,12 @@ export type ToLive =
   /** Whether what plays is to be seen. */
   | { kind: "see"; on: boolean };
 
-/** What the audio thread says to the page. */
+/** What the audio thread says to the page when it cannot go on. */
+export interface BrokeLive {
+  broke: string;
+}
+
+/** What the audio thread says to the page while it plays. */
 export interface FromLive {
   /** The core's `Meters`, in the order of the fields. */
   meters: Float32Array;
