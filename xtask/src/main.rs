@@ -3,7 +3,9 @@
 //! - `wasm`: compiles the core for the browser and writes it with its glue to `web/src/generated/wasm`.
 //! - `types`: writes the TypeScript declarations of the core's types to `web/src/generated/types`.
 //! - `web`: both of these, then the front end into `web/dist`.
+//! - `fuzz [COUNT]`: damages sound files of every kind and looks that each is read or refused; 20,000 of a kind by default.
 
+mod fuzz;
 mod types;
 mod wasm;
 
@@ -17,8 +19,9 @@ fn main() -> ExitCode {
     let done = match chore.as_str() {
         "wasm" => wasm::build(),
         "types" => types::write(),
+        "fuzz" => fuzz::run(std::env::args().nth(2).as_deref()),
         "web" => types::write().and_then(|()| wasm::build()).and_then(|()| web()),
-        _ => Err(anyhow::anyhow!("chore is \u{201c}{chore}\u{201d}; accepted: wasm, types, web")),
+        _ => Err(anyhow::anyhow!("chore is \u{201c}{chore}\u{201d}; accepted: wasm, types, web, fuzz")),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

@@ -8,7 +8,7 @@ use std::process::ExitCode;
 
 use clap::{CommandFactory, Parser, Subcommand};
 
-use commands::{bend, fan, measure, render, response, schema, serve, signal};
+use commands::{bend, fan, keep, measure, render, response, schema, serve, signal};
 use fault::Fault;
 
 /// Explains what every parameter of an effect does to a signal.
@@ -40,6 +40,10 @@ enum Command {
     Schema(schema::Arguments),
     /// Serve the application on this machine
     Serve(serve::Arguments),
+    /// Write everything that is saved to a file
+    Backup(keep::Arguments),
+    /// Make a new data folder out of such a file
+    Restore(keep::Arguments),
 }
 
 /// The commands that are accepted where one is missing or unknown.
@@ -71,6 +75,8 @@ fn main() -> ExitCode {
         Command::Measure(what) => measure::run(&what),
         Command::Schema(arguments) => schema::run(&arguments),
         Command::Serve(arguments) => serve::run(arguments),
+        Command::Backup(arguments) => keep::back_up(&arguments),
+        Command::Restore(arguments) => keep::restore(&arguments),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

@@ -447,6 +447,62 @@ fn a_killed_server_loses_nothing_and_a_stopped_one_stops_its_database() {
     assert!(said.contains(&format!("--port {port}")) && said.contains("accepted: a free port"), "{said}");
 }
 
+/// Everything that is saved goes into one file while the server runs, and comes back from it into a new folder; nothing is written over.
+#[test]
+fn a_backup_brings_everything_back_and_writes_over_nothing() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let saved = serve.ask("POST", "/api/benches", Some(&body("Kept", &bench()))).1;
+    let wav =
+        clear_bend_media::write_wav(&clear_bend_core::Buffer::new(48_000, vec![vec![0.25; 5_000]]).unwrap())
+            .unwrap();
+    let track = serve.send("POST", "/api/tracks?name=kept.wav", &wav).1;
+    let sound = format!("/api/tracks/{}/samples", track["hash"].as_str().unwrap());
+    let one = format!("/api/benches/{}", saved["id"]);
+    let was = (
+        serve.ask("GET", &one, None),
+        serve.bytes("GET", &sound, b""),
+        serve.ask("GET", "/api/benches", None),
+    );
+
+    let file = data.path().join("all.backup");
+    let run = |command: &str, file: &std::path::Path, folder: &str| {
+        let output = common::program()
+            .arg(command)
+            .arg(file)
+            .arg("--data")
+            .arg(data.path().join(folder))
+            .env_remove("DATABASE_URL")
+            .output()
+            .unwrap();
+        (output.status.code(), String::from_utf8(output.stderr).unwrap())
+    };
+    assert_eq!(run("backup", &file, "postgres"), (Some(0), String::new()));
+    let bytes = std::fs::read(&file).unwrap();
+    let (code, said) = run("backup", &file, "postgres");
+    assert!(code == Some(2) && said.contains("accepted: a file that is not there yet"), "{said}");
+    assert_eq!(std::fs::read(&file).unwrap(), bytes);
+    let (code, said) = run("restore", &file, "postgres");
+    assert!(code == Some(1) && said.contains("there is data in"), "{said}");
+    let (code, said) = run("backup", &data.path().join("none.backup"), "nothing");
+    assert!(code == Some(1) && said.contains("there is no data in"), "{said}");
+    assert!(!data.path().join("none.backup").exists());
+
+    // Half a file leaves no folder behind that looks like one.
+    let half = data.path().join("half.backup");
+    std::fs::write(&half, &bytes[..bytes.len() / 2]).unwrap();
+    let (code, said) = run("restore", &half, "again/postgres");
+    assert!(code == Some(1) && said.contains("pg_restore failed") && said.lines().count() == 1, "{said}");
+    assert_eq!(run("restore", &file, "again/postgres"), (Some(0), String::new()));
+    let again = Serve::start(&data.path().join("again"), 0);
+    let is = (
+        again.ask("GET", &one, None),
+        again.bytes("GET", &sound, b""),
+        again.ask("GET", "/api/benches", None),
+    );
+    assert_eq!(was, is);
+}
+
 /// Started by root, the program keeps none of root's rights; and it touches no folder of somebody else.
 #[test]
 fn root_is_given_up_and_folders_of_others_are_left_alone() {

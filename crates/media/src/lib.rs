@@ -20,6 +20,8 @@ pub use rate::at_rate;
 pub use wav::{read_wav, write_wav, write_wav_whole};
 pub use whole::Bits;
 
+use std::panic::{AssertUnwindSafe, catch_unwind};
+
 use clear_bend_core::audio::LONGEST_S;
 use clear_bend_core::{Buffer, Refusal};
 
@@ -29,11 +31,16 @@ use clear_bend_core::{Buffer, Refusal};
 /// Refuses what is not an accepted sound file, files that end early, more than two channels, unusual rates, no
 /// samples, more than ten minutes, and samples that are not finite.
 pub fn read_sound(bytes: &[u8]) -> Result<Buffer, MediaError> {
-    match bytes {
+    let read = || match bytes {
         [] => Err(MediaError::NotSound { found: "the file is empty".to_owned() }),
         [b'R', b'I', b'F', b'F', ..] => read_wav(bytes),
         _ => compressed::read(bytes),
-    }
+    };
+    // Some damaged files are too much for the readers underneath, which then panic: that is the file's fault and nobody else's.
+    catch_unwind(AssertUnwindSafe(read)).unwrap_or_else(|_| {
+        let found = "the file is damaged in a way that its reader does not know".to_owned();
+        Err(MediaError::NotSound { found })
+    })
 }
 
 /// Refuses lengths that are not accepted.

@@ -181,6 +181,16 @@ fn what_is_no_sound_is_refused_with_a_sentence() {
     );
 }
 
+/// A tone of ours that `cargo xtask fuzz` has damaged so that the reader of Ogg panics: refused like any other damaged file.
+#[test]
+fn a_file_at_which_its_reader_panics_is_refused() {
+    let said = read_sound(include_bytes!("data/damaged.ogg")).unwrap_err().to_string();
+    assert!(
+        said.starts_with("the file is damaged in a way that its reader does not know; accepted: WAV"),
+        "{said}"
+    );
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(200))]
 

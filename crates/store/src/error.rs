@@ -114,6 +114,12 @@ pub enum OwnPostgresError {
         /// The version as it stands in the folder.
         version: String,
     },
+    /// There is nothing to be backed up.
+    #[error("there is no data in {0}; accepted: the folder that `clear-bend serve` has used")]
+    NoData(PathBuf),
+    /// There is something where a backup was to be restored.
+    #[error("there is data in {0} already; accepted: an empty or new folder")]
+    HasData(PathBuf),
     /// Somebody else listens where the server was to.
     #[error("the port {0} is taken")]
     PortTaken(u16),

@@ -4,6 +4,7 @@
 //! ends, however it ends. A PostgreSQL left over from a program that was killed is stopped and started anew. A second program
 //! uses the server of the first, and runs it itself, on the same port, once the first has ended.
 
+mod backup;
 mod folder;
 mod process;
 
@@ -30,6 +31,7 @@ const PORT_TRIES: usize = 5;
 /// A running PostgreSQL of our own. Dropping it stops the server, if this is the program that runs it.
 pub struct OwnPostgres {
     url: String,
+    port: u16,
     stopping: Arc<AtomicBool>,
     watch: Option<JoinHandle<()>>,
 }
@@ -79,7 +81,7 @@ impl OwnPostgres {
             let stopping = Arc::clone(&stopping);
             std::thread::spawn(move || keep_running(&folder, running, port, &stopping))
         };
-        Ok(Self { url, stopping, watch: Some(watch) })
+        Ok(Self { url, port, stopping, watch: Some(watch) })
     }
 
     /// The address of our database.

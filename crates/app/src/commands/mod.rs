@@ -2,6 +2,7 @@
 
 pub mod bend;
 pub mod fan;
+pub mod keep;
 pub mod measure;
 pub mod render;
 pub mod response;

@@ -75,7 +75,7 @@ fn listen(port: Option<u16>) -> Result<TcpListener, Fault> {
 
 /// PostgreSQL refuses to run as root and then runs as another user, who must be able to reach the folder.
 /// Under a closed home, that user cannot; the data then lies where Debian keeps such things.
-fn reachable_folder(wanted: &Path) -> Result<PathBuf, Fault> {
+pub fn reachable_folder(wanted: &Path) -> Result<PathBuf, Fault> {
     std::fs::create_dir_all(wanted)
         .map_err(|e| Fault::input("--data", format!("{} cannot be made ({e})", wanted.display())))?;
     let full = wanted.canonicalize().map_err(|e| Fault::input("--data", e))?;

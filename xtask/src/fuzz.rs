@@ -1,0 +1,144 @@
+//! Damaged sound files: each has to be read or refused in a sentence, whatever has happened to it.
+
+use std::panic::{self, AssertUnwindSafe};
+use std::process::Command;
+use std::time::{Duration, Instant};
+
+use anyhow::{Context, Result, bail};
+use clear_bend_core::Buffer;
+use clear_bend_core::cast;
+use clear_bend_core::signals::SplitMix64;
+use clear_bend_media::{Format, read_sound};
+
+/// Files of one kind.
+const COUNT: usize = 20_000;
+/// A seed lasts so long, s.
+const SEED_S: f64 = 0.15;
+/// No file may take longer.
+const LONGEST: Duration = Duration::from_secs(2);
+/// Kinds that an ordinary tool makes, and how.
+const MADE: [(&str, &[&str]); 4] = [
+    ("ogg", &["-c:a", "libvorbis", "-q:a", "4"]),
+    ("mp3", &["-c:a", "libmp3lame", "-b:a", "128k"]),
+    ("aiff", &["-c:a", "pcm_s24be"]),
+    ("wav", &["-c:a", "pcm_u8"]),
+];
+
+/// Runs so many mutated files of every kind through the reader and prints what became of them.
+pub fn run(count: Option<&str>) -> Result<()> {
+    let count = count.map_or(Ok(COUNT), str::parse).context("the number of files of a kind")?;
+    // What is caught is counted; its words would drown the table.
+    panic::set_hook(Box::new(|_| {}));
+    let mut escaped = 0;
+    println!("kind | files | read | refused | of those, the reader panicked | longest");
+    for (place, (name, seed)) in seeds()?.iter().enumerate() {
+        let mut random = SplitMix64::new(2026, place as u64);
+        let (mut read, mut refused, mut caught, mut longest) = (0, 0, 0, Duration::ZERO);
+        for _ in 0..count {
+            let file = mutated(seed, &mut random);
+            let start = Instant::now();
+            match panic::catch_unwind(AssertUnwindSafe(|| read_sound(&file))) {
+                Ok(Ok(_)) => read += 1,
+                Ok(Err(error)) => {
+                    refused += 1;
+                    // The reader underneath panicked, and that was caught.
+                    caught += usize::from(error.to_string().contains("its reader does not know"));
+                }
+                Err(_) => escaped += 1,
+            }
+            longest = longest.max(start.elapsed());
+        }
+        println!(
+            "{name} | {count} | {read} | {refused} | {caught} | {:.0} ms",
+            1000.0 * longest.as_secs_f64()
+        );
+        if longest > LONGEST {
+            bail!("a file of the kind {name} took {longest:?}");
+        }
+    }
+    if escaped > 0 {
+        bail!("{escaped} files were neither read nor refused");
+    }
+    Ok(())
+}
+
+/// A short sound as a file of every kind, made here.
+fn seeds() -> Result<Vec<(String, Vec<u8>)>> {
+    let rate_hz = 44_100;
+    let mut random = SplitMix64::new(1, 0);
+    let mut side = |hz: f64| -> Vec<f32> {
+        let turn = std::f64::consts::TAU * hz / f64::from(rate_hz);
+        let at = |i: usize| 0.5 * (turn * cast::real(i)).sin();
+        (0..cast::frames(SEED_S, rate_hz)).map(|i| cast::sample(at(i) + 0.1 * random.bipolar())).collect()
+    };
+    let sound = Buffer::new(rate_hz, vec![side(440.0), side(660.0)])?;
+    let mut seeds = Vec::new();
+    for (name, format) in Format::ALL {
+        seeds.push((name.to_owned(), format.write(&sound)?));
+    }
+    let folder = tempfile::tempdir()?;
+    let from = folder.path().join("seed.wav");
+    std::fs::write(&from, Format::Wav32.write(&sound)?)?;
+    for (kind, how) in MADE {
+        let to = folder.path().join(format!("made.{kind}"));
+        let mut tool = Command::new("ffmpeg");
+        tool.args(["-v", "error", "-y", "-i"]).arg(&from).args(how).arg(&to);
+        crate::run(&mut tool)?;
+        seeds.push((format!("{kind} ({})", how[1]), std::fs::read(&to)?));
+    }
+    Ok(seeds)
+}
+
+/// A file to which up to eight things have happened: bits turned over, bytes changed, lengths made large, parts lost, doubled or
+/// swapped, an end that is missing.
+fn mutated(seed: &[u8], random: &mut SplitMix64) -> Vec<u8> {
+    let mut file = seed.to_vec();
+    let mut below = |most: usize| {
+        cast::floor(0.5 * (1.0 + random.bipolar()) * cast::real(most)).min(most.saturating_sub(1))
+    };
+    for _ in 0..=below(8) {
+        if file.is_empty() {
+            break;
+        }
+        // Headers are where most can go wrong.
+        let reach = if below(2) == 0 { file.len().min(200) } else { file.len() };
+        let at = below(reach);
+        let end = (at + 1 + below(64)).min(file.len());
+        match below(7) {
+            0 => file[at] ^= 1 << below(8),
+            1 => file[at] = u8::try_from(below(256)).unwrap_or(0),
+            2 => file[at..end.min(at + 4)].fill(0xff),
+            3 => file[at..end].fill(0),
+            4 => drop(file.drain(at..end)),
+            5 => {
+                let part = file[at..end].to_vec();
+                let to = below(file.len());
+                file.splice(to..to, part);
+            }
+            _ => file.truncate(at.max(1)),
+        }
+    }
+    // A page of Ogg whose sum does not fit is passed over; half of the files get theirs again, and come further.
+    if file.starts_with(b"OggS") && below(2) == 0 {
+        repair_pages(&mut file);
+    }
+    file
+}
+
+/// Gives every page of an Ogg file the check sum that belongs to what it holds (RFC 3533: the polynomial 0x04c11db7, no reflection).
+fn repair_pages(file: &mut [u8]) {
+    let mut at = 0;
+    while let Some(table) = file.get(at + 27..) {
+        let segments = usize::from(file[at + 26]);
+        let body: usize = table.iter().take(segments).map(|length| usize::from(*length)).sum();
+        let end = (at + 27 + segments + body).min(file.len());
+        file[at + 22..at + 26].fill(0);
+        let sum = file[at..end].iter().fold(0u32, |sum, byte| {
+            (0..8).fold(sum ^ (u32::from(*byte) << 24), |sum, _| {
+                if sum >> 31 == 1 { (sum << 1) ^ 0x04c1_1db7 } else { sum << 1 }
+            })
+        });
+        file[at + 22..at + 26].copy_from_slice(&sum.to_le_bytes());
+        at = end;
+    }
+}
