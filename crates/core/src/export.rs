@@ -21,13 +21,21 @@ pub enum Part {
     Difference,
 }
 
-/// The samples of a part: one round of a loop as it is heard once settled, or the passage once, with its tail.
+/// The samples of a part: one round of a loop as it is heard once settled, or the passage once, with its tail. `after_stage` is
+/// called with the passage after each stage but the last.
 #[must_use]
-pub fn export(part: Part, before: &Buffer, path: &Path, play: Play, match_by: MatchBy) -> Buffer {
+pub fn export(
+    part: Part,
+    before: &Buffer,
+    path: &Path,
+    play: Play,
+    match_by: MatchBy,
+    after_stage: impl FnMut(&Buffer),
+) -> Buffer {
     if part == Part::Before {
         return before.clone();
     }
-    let rendered = render_with(path, before, play, |_| {});
+    let rendered = render_with(path, before, play, after_stage);
     let whole = rendered.with_tail();
     if part == Part::After {
         return whole.into_owned();

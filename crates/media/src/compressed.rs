@@ -1,25 +1,22 @@
 //! FLAC, Ogg Vorbis, MP3 and AIFF in, through the `symphonia` crate.
 
-use std::io::Cursor;
-
 use clear_bend_core::Buffer;
 use symphonia::core::errors::Error;
 use symphonia::core::formats::TrackType;
 use symphonia::core::formats::probe::Hint;
-use symphonia::core::io::MediaSourceStream;
+use symphonia::core::io::{MediaSource, MediaSourceStream};
 
 use crate::{MediaError, check_finite, check_length};
 
-/// Reads the bytes of a file.
+/// Reads a file whose first bytes are known.
 ///
 /// # Errors
 /// As [`crate::read_sound`].
-pub fn read(bytes: &[u8]) -> Result<Buffer, MediaError> {
+pub fn read(file: Box<dyn MediaSource>, first: [u8; 4]) -> Result<Buffer, MediaError> {
     let not_sound = |why: String| MediaError::NotSound {
         found: format!("the file is not a sound that can be read ({why})"),
     };
-    // The file is borrowed for the call alone; the reader wants to own it.
-    let stream = MediaSourceStream::new(Box::new(Cursor::new(bytes.to_vec())), Default::default());
+    let stream = MediaSourceStream::new(file, Default::default());
     let mut format = symphonia::default::get_probe()
         .probe(&Hint::new(), stream, Default::default(), Default::default())
         .map_err(|_| not_sound("it is of no known kind".to_owned()))?;
@@ -31,7 +28,7 @@ pub fn read(bytes: &[u8]) -> Result<Buffer, MediaError> {
     let mut decoder = symphonia::default::get_codecs()
         .make_audio_decoder(params, &Default::default())
         .map_err(|e| not_sound(e.to_string()))?;
-    let lossless = bytes.starts_with(b"fLaC") || bytes.starts_with(b"FORM");
+    let lossless = first == *b"fLaC" || first == *b"FORM";
 
     let mut rate_hz = params.sample_rate.unwrap_or(0);
     let mut channels: Vec<Vec<f32>> = Vec::new();

@@ -1,11 +1,14 @@
 //! A file that somebody brings, made ready to be kept.
 
+use std::fs::File;
+use std::io::{Read, Seek};
+
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::measures::peak_and_loudness;
 use sha2::{Digest, Sha256};
 
-use crate::{Bits, MediaError, at_rate, read_sound, write_flac};
+use crate::{Bits, MediaError, at_rate, read_sound, read_sound_file, write_flac};
 
 /// A sound at the rate of the benches, as FLAC, with what is said of it in lists.
 #[derive(Debug, Clone)]
@@ -31,7 +34,30 @@ pub struct Imported {
 /// The name of a file's content: its SHA-256 in hexadecimal.
 #[must_use]
 pub fn hash(bytes: &[u8]) -> String {
-    Sha256::digest(bytes).iter().map(|byte| format!("{byte:02x}")).collect()
+    in_hexadecimal(&Sha256::digest(bytes))
+}
+
+fn in_hexadecimal(bytes: &[u8]) -> String {
+    bytes.iter().map(|byte| format!("{byte:02x}")).collect()
+}
+
+/// The same of a file, without taking all of it into memory.
+///
+/// # Errors
+/// Those of reading.
+pub fn hash_of_file(file: &File) -> std::io::Result<String> {
+    let mut own = file.try_clone()?;
+    own.rewind()?;
+    let mut digest = Sha256::new();
+    let mut piece = vec![0; 1 << 16];
+    loop {
+        let count = own.read(&mut piece)?;
+        if count == 0 {
+            break;
+        }
+        digest.update(&piece[..count]);
+    }
+    Ok(in_hexadecimal(&digest.finalize()))
 }
 
 /// Reads a file, brings it to the rate of the benches and packs it.
@@ -39,9 +65,24 @@ pub fn hash(bytes: &[u8]) -> String {
 /// # Errors
 /// As [`read_sound`].
 pub fn import(bytes: &[u8]) -> Result<Imported, MediaError> {
-    let read = read_sound(bytes)?;
+    packed(read_sound(bytes)?, hash(bytes), &|| {})
+}
+
+/// The same of a file whose hash is known, without taking all of it into memory. `goes_on` is called between the parts of the work,
+/// and may leave it by a panic.
+///
+/// # Errors
+/// As [`read_sound`].
+pub fn import_file(file: &File, hash: String, goes_on: &dyn Fn()) -> Result<Imported, MediaError> {
+    goes_on();
+    packed(read_sound_file(file)?, hash, goes_on)
+}
+
+fn packed(read: Buffer, hash: String, goes_on: &dyn Fn()) -> Result<Imported, MediaError> {
+    goes_on();
     let rate_hz = read.rate_hz();
     let mut sound = at_rate(read, BENCH_RATE_HZ)?;
+    goes_on();
     let (peak_dbfs, loudness_lufs) = peak_and_loudness(&sound);
     let mut halvings = 0;
     while peak(&sound) > 1.0 {
@@ -49,10 +90,11 @@ pub fn import(bytes: &[u8]) -> Result<Imported, MediaError> {
         sound.channels_mut().iter_mut().flatten().for_each(|x| *x *= 0.5);
         halvings += 1;
     }
+    goes_on();
     let on_sixteen = |x: &f32| (f64::from(*x) * 32_768.0).fract() == 0.0;
     let sixteen = sound.channels().iter().flatten().all(on_sixteen);
     Ok(Imported {
-        hash: hash(bytes),
+        hash,
         rate_hz,
         channels: sound.channels().len(),
         frames: sound.frames(),

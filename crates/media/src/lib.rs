@@ -15,11 +15,13 @@ mod whole;
 pub use error::MediaError;
 pub use flac::write_flac;
 pub use format::Format;
-pub use import::{Imported, hash, import, unpack};
+pub use import::{Imported, hash, hash_of_file, import, import_file, unpack};
 pub use rate::at_rate;
 pub use wav::{read_wav, write_wav, write_wav_whole};
 pub use whole::Bits;
 
+use std::fs::File;
+use std::io::{BufReader, Cursor, Read, Seek};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
 use clear_bend_core::audio::LONGEST_S;
@@ -31,12 +33,42 @@ use clear_bend_core::{Buffer, Refusal};
 /// Refuses what is not an accepted sound file, files that end early, more than two channels, unusual rates, no
 /// samples, more than ten minutes, and samples that are not finite.
 pub fn read_sound(bytes: &[u8]) -> Result<Buffer, MediaError> {
-    let read = || match bytes {
-        [] => Err(MediaError::NotSound { found: "the file is empty".to_owned() }),
-        [b'R', b'I', b'F', b'F', ..] => read_wav(bytes),
-        _ => compressed::read(bytes),
+    match bytes {
+        [b'R', b'I', b'F', b'F', ..] => caught(|| read_wav(bytes)),
+        // The file is borrowed for the call alone; the reader wants to own it.
+        _ => caught(|| compressed::read(Box::new(Cursor::new(bytes.to_vec())), first_of(bytes)?)),
+    }
+}
+
+/// Reads a sound file without taking all of it into memory.
+///
+/// # Errors
+/// As [`read_sound`].
+pub fn read_sound_file(file: &File) -> Result<Buffer, MediaError> {
+    let failed = |e: std::io::Error| MediaError::NotSound { found: format!("the file cannot be read ({e})") };
+    let own = || -> Result<File, MediaError> {
+        let mut own = file.try_clone().map_err(failed)?;
+        own.rewind().map_err(failed)?;
+        Ok(own)
     };
-    // Some damaged files are too much for the readers underneath, which then panic: that is the file's fault and nobody else's.
+    let mut first = Vec::new();
+    own()?.take(4).read_to_end(&mut first).map_err(failed)?;
+    let file = own()?;
+    match &first[..] {
+        b"RIFF" => caught(|| wav::read(BufReader::new(file))),
+        first => caught(|| compressed::read(Box::new(file), first_of(first)?)),
+    }
+}
+
+fn first_of(bytes: &[u8]) -> Result<[u8; 4], MediaError> {
+    if bytes.is_empty() {
+        return Err(MediaError::NotSound { found: "the file is empty".to_owned() });
+    }
+    Ok(bytes.first_chunk().copied().unwrap_or_default())
+}
+
+/// Some damaged files are too much for the readers underneath, which then panic: that is the file's fault and nobody else's.
+fn caught(read: impl FnOnce() -> Result<Buffer, MediaError>) -> Result<Buffer, MediaError> {
     catch_unwind(AssertUnwindSafe(read)).unwrap_or_else(|_| {
         let found = "the file is damaged in a way that its reader does not know".to_owned();
         Err(MediaError::NotSound { found })

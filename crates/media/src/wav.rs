@@ -1,6 +1,6 @@
 //! WAV, through the `hound` crate.
 
-use std::io::Cursor;
+use std::io::{Cursor, Read};
 
 use clear_bend_core::Buffer;
 use hound::{SampleFormat, WavReader, WavSpec, WavWriter};
@@ -13,7 +13,12 @@ use crate::{MediaError, check_finite, check_length};
 /// # Errors
 /// As [`crate::read_sound`].
 pub fn read_wav(bytes: &[u8]) -> Result<Buffer, MediaError> {
-    let mut reader = WavReader::new(Cursor::new(bytes)).map_err(|error| MediaError::NotSound {
+    read(Cursor::new(bytes))
+}
+
+/// Reads a WAV file from wherever it comes.
+pub fn read(file: impl Read) -> Result<Buffer, MediaError> {
+    let mut reader = WavReader::new(file).map_err(|error| MediaError::NotSound {
         found: format!("the file is not readable as WAV ({error})"),
     })?;
     let spec = reader.spec();
@@ -59,7 +64,7 @@ pub fn write_wav(buffer: &Buffer) -> Result<Vec<u8>, MediaError> {
 /// # Errors
 /// Refuses samples over full scale, which such a file cannot hold.
 pub fn write_wav_whole(buffer: &Buffer, bits: Bits) -> Result<Vec<u8>, MediaError> {
-    write(buffer, bits.count(), SampleFormat::Int, whole_numbers(buffer, bits)?.into_iter())
+    write(buffer, bits.count(), SampleFormat::Int, whole_numbers(buffer, bits)?)
 }
 
 fn write<S: hound::Sample>(

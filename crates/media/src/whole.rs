@@ -32,7 +32,7 @@ impl Bits {
 ///
 /// # Errors
 /// Refuses samples over full scale.
-pub fn whole_numbers(buffer: &Buffer, bits: Bits) -> Result<Vec<i32>, Refusal> {
+pub fn whole_numbers(buffer: &Buffer, bits: Bits) -> Result<impl Iterator<Item = i32> + '_, Refusal> {
     let peak = buffer.channels().iter().flatten().fold(0.0f32, |peak, x| peak.max(x.abs()));
     if peak > 1.0 {
         let found = format!("{:+.1} dBFS", clear_bend_core::level::db_from_gain(f64::from(peak)));
@@ -41,18 +41,15 @@ pub fn whole_numbers(buffer: &Buffer, bits: Bits) -> Result<Vec<i32>, Refusal> {
         return Err(Refusal::new("peak", found, accepted));
     }
     let full_scale = bits.full_scale();
-    let fits = |x: &f32| (f64::from(*x) * full_scale).fract() == 0.0;
+    let fits = move |x: &f32| (f64::from(*x) * full_scale).fract() == 0.0;
     let dithers = bits == Bits::Sixteen && !buffer.channels().iter().flatten().all(fits);
     let mut random = SplitMix64::new(16, 1);
-    let mut whole = Vec::with_capacity(buffer.frames() * buffer.channels().len());
-    for frame in 0..buffer.frames() {
-        for channel in buffer.channels() {
-            let dither = if dithers { 0.5 * (random.bipolar() + random.bipolar()) } else { 0.0 };
-            let value = (f64::from(channel[frame]) * full_scale + dither).round();
-            whole.push(rounded(value.clamp(-full_scale, full_scale - 1.0)));
-        }
-    }
-    Ok(whole)
+    let in_turn = (0..buffer.frames()).flat_map(|frame| buffer.channels().iter().map(move |c| c[frame]));
+    Ok(in_turn.map(move |x| {
+        let dither = if dithers { 0.5 * (random.bipolar() + random.bipolar()) } else { 0.0 };
+        let value = (f64::from(x) * full_scale + dither).round();
+        rounded(value.clamp(-full_scale, full_scale - 1.0))
+    }))
 }
 
 /// A whole number of at most 24 bits.

@@ -36,6 +36,7 @@ pub fn serve(listener: std::net::TcpListener, store: Store, pages: Pages) -> std
             .app_data(Data::clone(&store))
             .configure(routes)
     })
+    .on_connect(api::Client::keep)
     .workers(2)
     .shutdown_timeout(STOP_WAIT_S)
     .listen(listener)?;

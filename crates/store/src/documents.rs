@@ -159,6 +159,7 @@ impl Store {
     pub fn create<D: Document>(&self, name: &str, document: &D) -> Result<Saved, StoreError> {
         let name = checked_name(name)?;
         let document = kept(document)?;
+        self.look_for_room(0)?;
         let mut connection = self.connection()?;
         // What is deleted does not count.
         let there = documents::deleted_at.is_null();
@@ -188,6 +189,7 @@ impl Store {
     ) -> Result<Saved, StoreError> {
         let name = checked_name(name)?;
         let document = document.map(kept).transpose()?;
+        self.look_for_room(0)?;
         let change = (
             documents::name.eq(name),
             document.map(|document| documents::document.eq(document)),

@@ -33,6 +33,11 @@ pub enum StoreError {
         "the database has tables of a newer Clear Bend ({0}); accepted: that one, or another data folder"
     )]
     Newer(String),
+    /// There is no room for it.
+    #[error(
+        "the disk is full; nothing was changed, and what was saved before is safe: make room and try again"
+    )]
+    Full,
     /// The database refused.
     #[error("the database refused: {0}")]
     Database(String),
@@ -66,6 +71,8 @@ impl From<diesel::result::Error> for StoreError {
             DatabaseError(ClosedConnection | UnableToSendCommand, info) => {
                 Self::Unavailable(info.message().to_owned())
             }
+            // Class 53 of PostgreSQL's errors has no kind of its own either.
+            DatabaseError(_, info) if info.message().contains("No space left on device") => Self::Full,
             // PostgreSQL going down says so in words: 57P01 to 57P03 have no kind of their own.
             DatabaseError(_, info) if info.message().contains("terminating connection") => {
                 Self::Unavailable(info.message().to_owned())

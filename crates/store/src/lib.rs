@@ -16,6 +16,7 @@ pub use own_postgres::OwnPostgres;
 pub use purge::KEPT_DAYS;
 pub use tracks::{MOST_TRACKS, Track, TrackSamples};
 
+use std::path::PathBuf;
 use std::time::Duration;
 
 use diesel::migration::MigrationSource;
@@ -23,6 +24,7 @@ use diesel::pg::Pg;
 use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
 use diesel::{PgConnection, RunQueryDsl};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+use nix::sys::statvfs::statvfs;
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
 
@@ -62,7 +64,12 @@ fn brought_up_to_date(connection: &mut PgConnection) -> Result<(), StoreError> {
 #[derive(Clone)]
 pub struct Store {
     pool: Pool<ConnectionManager<PgConnection>>,
+    /// The folder of the database where that is our own: there is to be room in it before anything is written.
+    folder: Option<PathBuf>,
 }
+
+/// So much room is left for what PostgreSQL writes by itself, bytes.
+const ROOM_LEFT: u64 = 20_000_000;
 
 impl Store {
     /// Connects to a database, brings its tables up to date and loads the demo data if it never was.
@@ -93,7 +100,22 @@ impl Store {
             .test_on_check_out(true)
             .connection_customizer(Box::new(Patience))
             .build_unchecked(ConnectionManager::new(url));
-        Self { pool }
+        Self { pool, folder: None }
+    }
+
+    /// The same store, whose database is kept in this folder.
+    #[must_use]
+    pub fn kept_in(self, folder: PathBuf) -> Self {
+        Self { folder: Some(folder), ..self }
+    }
+
+    /// Refuses to write so many bytes where there is hardly room for them: a PostgreSQL without any room stops.
+    fn look_for_room(&self, bytes: usize) -> Result<(), StoreError> {
+        let Some(folder) = &self.folder else { return Ok(()) };
+        // Written twice: into the log of changes, and into its place.
+        let needed = ROOM_LEFT + 2 * u64::try_from(bytes).unwrap_or(u64::MAX / 4);
+        let room = statvfs(folder).map_or(u64::MAX, |at| at.blocks_available() * at.fragment_size());
+        if room < needed { Err(StoreError::Full) } else { Ok(()) }
     }
 
     /// Whether the database answers.

@@ -68,6 +68,7 @@ impl Store {
     /// # Errors
     /// Refuses one track too many; those of the database.
     pub fn keep_track(&self, name: &str, imported: &Imported) -> Result<Track, StoreError> {
+        self.look_for_room(imported.flac.len())?;
         let mut connection = self.connection()?;
         // What is deleted does not count.
         let there = tracks::table.filter(tracks::deleted_at.is_null());

@@ -58,7 +58,7 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let format = Format::named(&arguments.format).map_err(|e| Fault::BadInput(format!("--{e}")))?;
     let before = super::read_sound(&arguments.input)?;
     let path = super::read_path_with_sounds(&arguments.path, arguments.key.as_deref(), &before)?;
-    let mut sound = export(part, &before, &path, arguments.play.play(), match_by);
+    let mut sound = export(part, &before, &path, arguments.play.play(), match_by, |_| {});
     if !arguments.tail {
         sound.resize(before.frames());
     }

@@ -38,7 +38,7 @@ pub fn run(arguments: Arguments) -> Result<(), Fault> {
     let listener = listen(arguments.port)?;
     let address = listener.local_addr().map_err(|e| Fault::Failure(format!("the port is not known: {e}")))?;
     // Held until the end: dropping it stops the database, after the last request.
-    let (url, _own) = match std::env::var("DATABASE_URL") {
+    let (url, own) = match std::env::var("DATABASE_URL") {
         Ok(url) => {
             privileges::give_up(privileges::WITH_GIVEN_DATABASE)?;
             (url, None)
@@ -48,10 +48,13 @@ pub fn run(arguments: Arguments) -> Result<(), Fault> {
             OwnPostgres::prepare(&folder).map_err(|e| Fault::Failure(e.to_string()))?;
             privileges::give_up(privileges::WITH_OWN_DATABASE)?;
             let own = OwnPostgres::start(&folder).map_err(|e| Fault::Failure(e.to_string()))?;
-            (own.url().to_owned(), Some(own))
+            (own.url().to_owned(), Some((own, folder)))
         }
     };
-    let store = Store::open(&url).map_err(|e| Fault::Failure(e.to_string()))?;
+    let mut store = Store::open(&url).map_err(|e| Fault::Failure(e.to_string()))?;
+    if let Some((_, folder)) = &own {
+        store = store.kept_in(folder.clone());
+    }
     let failed = |e: std::io::Error| Fault::Failure(format!("the server cannot run: {e}"));
     actix_web::rt::System::new().block_on(async move {
         let server = serve(listener, store, pages).map_err(failed)?;

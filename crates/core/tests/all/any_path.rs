@@ -145,7 +145,7 @@ proptest! {
         report.sentences.iter().try_for_each(|sentence| check_words(&sentence.to_string()))?;
         for part in [Part::Before, Part::After, Part::Difference] {
             let whole = if part == Part::Before { frames } else { frames + rendered.tail.frames() };
-            check_sound("an export", &export(part, &before, &path, play, MatchBy::Loudness), whole)?;
+            check_sound("an export", &export(part, &before, &path, play, MatchBy::Loudness, |_| {}), whole)?;
         }
         let _ = (loudest_moments(&rendered.after), Histogram::of(&rendered.after));
         let bands = band_levels(&rendered.after, Scope::Side, 3);

@@ -163,7 +163,7 @@ fn its_echoes_are_where_they_belong_and_end_where_they_are_too_quiet() {
     let end = expected.iter().rposition(|x| *x > 1e-3).unwrap() + 1;
     assert!(end > 40_000);
     assert!(whole.channels()[0] == expected[..end], "{} frames, {end} expected", whole.frames());
-    assert_eq!(export(Part::After, &before, &path(&[]), Play::Once, MatchBy::Off).frames(), end);
+    assert_eq!(export(Part::After, &before, &path(&[]), Play::Once, MatchBy::Off, |_| {}).frames(), end);
 }
 
 /// What it reports of its delay follows the passage: the same place always has the same delay, in every round.

@@ -151,11 +151,17 @@ fn a_tail_is_as_long_as_the_bell_rings() {
     let said = told.sentences.iter().map(ToString::to_string).collect::<String>();
     assert!(said.contains("After its end it goes on for 0.9"), "{said}");
     // It is handed out, too, and what stands in front of it is as long as it was.
-    let file = export(Part::After, &before, &path, Play::Once, MatchBy::Off);
+    let file = export(Part::After, &before, &path, Play::Once, MatchBy::Off, |_| {});
     assert_eq!(file.frames(), before.frames() + rendered.tail.frames());
     assert!(file.channels()[0][before.frames()..] == rendered.tail.channels()[0]);
-    assert_eq!(export(Part::Before, &before, &path, Play::Once, MatchBy::Off).frames(), before.frames());
-    assert_eq!(export(Part::After, &before, &path, Play::Round, MatchBy::Off).frames(), before.frames());
+    assert_eq!(
+        export(Part::Before, &before, &path, Play::Once, MatchBy::Off, |_| {}).frames(),
+        before.frames()
+    );
+    assert_eq!(
+        export(Part::After, &before, &path, Play::Round, MatchBy::Off, |_| {}).frames(),
+        before.frames()
+    );
 }
 
 #[test]

@@ -5,10 +5,11 @@ use actix_web::http::StatusCode;
 use actix_web::web::{self, Data, Json, Path, Query, ServiceConfig};
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::ear_maps::EarMapDocument;
-use clear_bend_store::{Document, Saved, Store, Summary};
+use clear_bend_store::{Document as Kept, Saved, Store, Summary};
 use serde::Deserialize;
 use serde_json::Value;
 
+use super::bodies::Document;
 use super::{ApiError, on_database};
 
 pub fn routes(config: &mut ServiceConfig) {
@@ -16,7 +17,7 @@ pub fn routes(config: &mut ServiceConfig) {
     of_kind::<EarMapDocument>(config, "/ear-maps");
 }
 
-fn of_kind<D: Document>(config: &mut ServiceConfig, address: &str) {
+fn of_kind<D: Kept>(config: &mut ServiceConfig, address: &str) {
     let one = format!("{address}/{{id}}");
     config
         .service(web::resource(address).get(list::<D>).post(create::<D>))
@@ -46,39 +47,39 @@ struct Revision {
 }
 
 /// Reads a document with the core's rules, so that a refusal names the field.
-fn checked<D: Document>(document: Value) -> Result<D, ApiError> {
+fn checked<D: Kept>(document: Value) -> Result<D, ApiError> {
     Ok(D::from_value(document).map_err(|e| e.within("document"))?)
 }
 
-async fn list<D: Document>(store: Data<Store>) -> Result<Json<Vec<Summary>>, ApiError> {
+async fn list<D: Kept>(store: Data<Store>) -> Result<Json<Vec<Summary>>, ApiError> {
     on_database(store, Store::list::<D>).await.map(Json)
 }
 
-async fn create<D: Document>(
+async fn create<D: Kept>(
     store: Data<Store>,
-    new: Json<New>,
+    Document(new): Document<New>,
 ) -> Result<(Json<Saved>, StatusCode), ApiError> {
-    let New { name, document } = new.into_inner();
+    let New { name, document } = new;
     let document: D = checked(document)?;
     let saved = on_database(store, move |store| store.create(&name, &document)).await?;
     Ok((Json(saved), StatusCode::CREATED))
 }
 
-async fn read<D: Document>(store: Data<Store>, id: Path<i64>) -> Result<Json<Saved>, ApiError> {
+async fn read<D: Kept>(store: Data<Store>, id: Path<i64>) -> Result<Json<Saved>, ApiError> {
     on_database(store, move |store| store.read::<D>(*id)).await.map(Json)
 }
 
-async fn update<D: Document>(
+async fn update<D: Kept>(
     store: Data<Store>,
     id: Path<i64>,
-    change: Json<Change>,
+    Document(change): Document<Change>,
 ) -> Result<Json<Saved>, ApiError> {
-    let Change { name, revision, document } = change.into_inner();
+    let Change { name, revision, document } = change;
     let document: Option<D> = document.map(checked).transpose()?;
     on_database(store, move |store| store.update(*id, revision, &name, document.as_ref())).await.map(Json)
 }
 
-async fn delete<D: Document>(
+async fn delete<D: Kept>(
     store: Data<Store>,
     id: Path<i64>,
     of: Query<Revision>,
@@ -87,6 +88,6 @@ async fn delete<D: Document>(
     Ok(HttpResponse::NoContent().finish())
 }
 
-async fn restore<D: Document>(store: Data<Store>, id: Path<i64>) -> Result<Json<Saved>, ApiError> {
+async fn restore<D: Kept>(store: Data<Store>, id: Path<i64>) -> Result<Json<Saved>, ApiError> {
     on_database(store, move |store| store.restore::<D>(*id)).await.map(Json)
 }

@@ -72,6 +72,41 @@ impl ApiError {
         Self::new(StatusCode::BAD_REQUEST, "broken-off", message)
     }
 
+    /// A body that comes too slowly.
+    pub fn too_slow() -> Self {
+        let message = "what was sent came too slowly and was cut off; nothing was kept, try again";
+        Self::new(StatusCode::REQUEST_TIMEOUT, "too-slow", message.to_owned())
+    }
+
+    /// More work than there are places to wait in.
+    pub fn busy() -> Self {
+        let message = "too many are waiting here already; nothing was begun, try again in a moment";
+        Self::new(StatusCode::SERVICE_UNAVAILABLE, "busy", message.to_owned())
+    }
+
+    /// No room on the disk.
+    pub fn full() -> Self {
+        let message =
+            "the disk is full; nothing was kept, and what was saved before is safe: make room and try again";
+        Self::new(StatusCode::INSUFFICIENT_STORAGE, "disk-full", message.to_owned())
+    }
+
+    /// A disk that cannot be written to.
+    pub fn disk(error: &std::io::Error) -> Self {
+        if error.kind() == std::io::ErrorKind::StorageFull {
+            return Self::full();
+        }
+        log::error!("a file that was brought cannot be written: {error}");
+        Self::broke()
+    }
+
+    /// An export that would take too long.
+    pub fn too_long(estimate_s: f64, most_s: f64) -> Self {
+        let found = format!("about {estimate_s:.0} s of work");
+        let accepted = format!("at most {most_s:.0} s; a shorter loop, or fewer stages, take less");
+        Refusal::new("export", found, accepted).into()
+    }
+
     /// An address whose parts cannot be read.
     pub fn address(why: &str) -> Self {
         // Of what the reader says, only the name of what is missing is in words of ours.
@@ -133,6 +168,7 @@ impl From<StoreError> for ApiError {
                 let message = "the database does not answer; nothing was changed, try again in a moment";
                 Self::new(StatusCode::SERVICE_UNAVAILABLE, "database-down", message.to_owned())
             }
+            StoreError::Full => Self::full(),
             StoreError::Newer(_) => {
                 Self::new(StatusCode::SERVICE_UNAVAILABLE, "database-newer", error.to_string())
             }
@@ -178,6 +214,7 @@ mod tests {
         assert_eq!(status(StoreError::Stale { kind: "bench", given: 1, current: 2 }), 409);
         assert_eq!(status(StoreError::Refused(Refusal::new("ratio", 0.5, "1 to inf"))), 422);
         assert_eq!(status(StoreError::Unavailable("password of clear_bend".to_owned())), 503);
+        assert_eq!(status(StoreError::Full), 507);
         assert_eq!(status(StoreError::Database("syntax".to_owned())), 500);
         assert!(!ApiError::from(StoreError::Unavailable("password".to_owned())).message.contains("password"));
         assert_eq!(ApiError::body(&JsonPayloadError::Overflow { limit: 1 }).status.as_u16(), 413);

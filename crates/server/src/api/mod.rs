@@ -1,13 +1,15 @@
 //! The API. Every answer is JSON; every error is `{"error": {"code", "message"}}`.
 
+mod bodies;
 mod documents;
 mod error;
 mod exports;
 mod tracks;
+mod work;
 
 pub use error::ApiError;
+pub use work::Client;
 
-use std::panic::AssertUnwindSafe;
 use std::time::Duration;
 
 use actix_web::HttpResponse;
@@ -15,6 +17,8 @@ use actix_web::http::StatusCode;
 use actix_web::web::{self, Data, Json, JsonConfig, PathConfig, QueryConfig, ServiceConfig};
 use clear_bend_store::{Store, StoreError};
 use serde::Serialize;
+
+use work::aside;
 
 /// The largest body that is read, bytes. A bench of the longest path has some 20 kB.
 pub const LARGEST_BODY: usize = 1_000_000;
@@ -74,14 +78,4 @@ async fn on_database<T: Send + 'static>(
     query: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static,
 ) -> Result<T, ApiError> {
     aside(move || query(&store).map_err(ApiError::from)).await
-}
-
-/// Runs long work on a thread of its own.
-async fn aside<T: Send + 'static>(
-    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
-) -> Result<T, ApiError> {
-    // A fault in the work is not the end of the server.
-    let guarded =
-        move || std::panic::catch_unwind(AssertUnwindSafe(work)).unwrap_or_else(|_| Err(ApiError::broke()));
-    web::block(guarded).await.map_err(|_| ApiError::stopping())?
 }

@@ -7,19 +7,20 @@ use actix_web::http::header::{CACHE_CONTROL, CONTENT_LENGTH, ContentEncoding};
 use actix_web::web::{self, Bytes, Data, Json, Path, Payload, Query, ServiceConfig};
 use actix_web::{HttpRequest, HttpResponse};
 use clear_bend_core::Buffer;
-use clear_bend_media::{hash, import, unpack};
+use clear_bend_media::{hash_of_file, import_file, unpack};
 use clear_bend_store::{Store, Track};
 use futures_util::stream;
 use serde::Deserialize;
-use tokio::sync::Semaphore;
 
-use super::{ApiError, aside, on_database};
+use super::bodies::spooled;
+use super::work::{Queue, aside, while_wanted};
+use super::{ApiError, on_database};
 
 /// The largest file that is read, bytes: ten minutes of stereo at 48 kHz in 32 bits, and some more.
 const LARGEST_FILE: usize = 350_000_000;
 
-/// Large files are dealt with one at a time, since each may need a gigabyte for a moment.
-static ONE_AT_A_TIME: Semaphore = Semaphore::const_new(1);
+/// Files are read one at a time, since each may need half a gigabyte for a moment; until then they lie on the disk.
+static QUEUE: Queue = Queue::new(32);
 
 /// Frames in one piece of an answer.
 const PIECE: usize = 65_536;
@@ -55,16 +56,16 @@ async fn bring(
     if said.is_some_and(|length| length > LARGEST_FILE) {
         return Err(ApiError::too_large(LARGEST_FILE));
     }
-    let whole = body.to_bytes_limited(LARGEST_FILE).await;
-    let bytes = whole.map_err(|_| ApiError::too_large(LARGEST_FILE))?.map_err(|_| ApiError::broken_off())?;
-    let _turn = ONE_AT_A_TIME.acquire().await.map_err(|_| ApiError::stopping())?;
-    let track = aside(move || {
+    let file = spooled(body, LARGEST_FILE).await?;
+    let _turn = QUEUE.turn().await?;
+    let track = while_wanted(&request, move |wanted| {
+        let hash = hash_of_file(&file).map_err(|e| ApiError::disk(&e))?;
         // The same content again: nothing to be decoded.
-        if let Some(known) = store.track_again(&hash(&bytes))? {
+        if let Some(known) = store.track_again(&hash)? {
             return Ok(known);
         }
-        let imported = import(&bytes)?;
-        drop(bytes);
+        let wanted = wanted.clone();
+        let imported = import_file(&file, hash, &move || wanted.go_on())?;
         Ok(store.keep_track(&named.name, &imported)?)
     });
     Ok((Json(track.await?), StatusCode::CREATED))
