@@ -64,6 +64,13 @@ impl BendOf {
         Ok(Self { path: path.clone(), stage, place, param: found, outcome })
     }
 
+    /// Whether another path has the same bend, because it differs in nothing but the parameter itself.
+    #[must_use]
+    pub fn is_that_of(&self, path: &Path) -> bool {
+        let other = Self { path: path.clone(), ..self.clone() };
+        self.path_at(self.param.default) == other.path_at(self.param.default)
+    }
+
     /// The value of the parameter as it stands.
     #[must_use]
     pub fn value(&self) -> f64 {

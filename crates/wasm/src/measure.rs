@@ -7,7 +7,7 @@ use std::sync::Arc;
 use clear_bend_core::Buffer;
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::bend::BendPoint;
+use clear_bend_core::bend::{BendOf, BendPoint};
 use clear_bend_core::catalogue::SoundSlot;
 use clear_bend_core::document::parse_json;
 use clear_bend_core::effects;
@@ -313,9 +313,12 @@ impl MeasuringBench {
     pub fn take(&mut self, path_json: &str) -> Result<(), JsError> {
         let path = self.sounded(path_of(path_json)?);
         if path != self.path {
+            // What a parameter does over its range stays when it is moved itself.
+            self.bends.retain(|(stage, param), _| {
+                BendOf::new(&self.path, *stage, param).is_ok_and(|bend| bend.is_that_of(&path))
+            });
             self.path = path;
             self.rendered = None;
-            self.bends.clear();
         }
         Ok(())
     }

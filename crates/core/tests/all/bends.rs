@@ -101,3 +101,17 @@ fn what_has_no_bend_is_refused() {
     assert_eq!(refusal(&path, 1, "ratio"), "stage is 1; accepted: 0 to 0");
     assert_eq!(refusal(&Path::default(), 0, "ratio"), "stage is 0; accepted: a path with a stage");
 }
+
+/// A bend stays when its own parameter moves, and with nothing else.
+#[test]
+fn a_bend_belongs_to_all_but_its_own_parameter() {
+    let path = |threshold_db, ratio| compressor(&[("threshold_db", threshold_db), ("ratio", ratio)]);
+    let bend = |param: &str| BendOf::new(&path(-20.0, 4.0), 0, param).unwrap();
+    assert!(bend("threshold_db").is_that_of(&path(-31.0, 4.0)));
+    assert!(!bend("threshold_db").is_that_of(&path(-31.0, 4.1)));
+    assert!(!bend("ratio").is_that_of(&path(-31.0, 4.0)));
+    assert!(bend("ratio").is_that_of(&path(-20.0, 4.1)));
+    let passage = Passage::new(demo_loop());
+    let of = |path: &Path| BendOf::new(path, 0, "threshold_db").unwrap().measure(&passage, 5);
+    assert_eq!(of(&path(-20.0, 4.0)), of(&path(-31.0, 4.0)));
+}
