@@ -32,6 +32,9 @@ pub const MOST_STEMS: usize = 16;
 /// The most snapshots of a stem.
 pub const MOST_SNAPSHOTS: usize = 99;
 
+/// The most that a bench takes as a file, bytes: some thousand stages.
+pub const LARGEST_BYTES: usize = 1_000_000;
+
 /// What is heard.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -244,6 +247,12 @@ impl BenchDocument {
         let reference = self.reference.as_ref().map(played_source);
         reference.transpose().map_err(|e| e.within("reference"))?;
         self.check_view(&stems[self.work].path).map_err(|e| e.within("view"))?;
+        let bytes = serde_json::to_vec(self).map_or(usize::MAX, |text| text.len());
+        if bytes > LARGEST_BYTES {
+            let accepted =
+                format!("at most {} kB; fewer snapshots, stages or bands take less", LARGEST_BYTES / 1000);
+            return Err(Refusal::new("bench", format!("{} kB", bytes.div_ceil(1000)), accepted));
+        }
         Ok(stems)
     }
 

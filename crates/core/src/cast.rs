@@ -90,13 +90,6 @@ pub fn before(value: i64) -> usize {
     after(value.saturating_neg())
 }
 
-/// The low bits of how a real number is written.
-#[inline]
-#[must_use]
-pub const fn low_bits(value: f64) -> u32 {
-    value.to_bits() as u32
-}
-
 /// A seed given as a real number (catalogue values are real numbers).
 #[inline]
 #[must_use]

@@ -76,6 +76,8 @@ export async function openFresh(): Promise<void> {
 export async function save(): Promise<void> {
   const state = useBench.getState();
   const { name, document } = ownWork(state);
+  // What cannot be saved is said at once, in the core's words.
+  checkedBench(document);
   const { saved } = state;
   settle(state, await (saved ? api.benches.update(saved.id, saved.revision, name, document) : api.benches.create(name, document)));
 }

@@ -302,15 +302,16 @@ async fn figures_of_what_rings_and_moves() {
         }
         // Under the hand: a step for every frame of the display, while it plays.
         page.press("Play").await;
+        show(&page, pictures[0]).await;
         let handle = json!(format!("[role=slider][aria-label='{param}']"));
-        let rates =
-            page.run_async(include_str!("../scripts/drag_each_frame.js"), vec![handle, json!(3)]).await;
+        let script = include_str!("../scripts/keys_each_frame.js");
+        let rates = page.run_async(script, vec![handle, json!(3)]).await;
+        let [frames, drawn, measured] = [0, 1, 2].map(|k| rates[k].as_f64().unwrap());
         println!(
-            "browser: {id}, {param} dragged under {} while it plays: {:.0} frames, {:.0} pictures a second",
-            pictures[0],
-            rates[0].as_f64().unwrap(),
-            rates[1].as_f64().unwrap()
+            "browser: {id}, {param} moved for every frame under {} while it plays: {frames:.0} frames, {drawn:.0} pictures drawn and {measured:.0} measured a second",
+            pictures[0]
         );
+        assert!(frames > 1.0);
         page.press("Pause").await;
         page.click(Locator::Css(&format!("[aria-label^='Remove {label}']"))).await;
         page.settled().await;

@@ -26,6 +26,8 @@ impl Live {
             lanes.retain(|(waiting, _)| *waiting != index);
             lanes.push((index, lane));
         } else {
+            // One that waits, from when this lane was heard, is older.
+            self.pending.lanes.retain(|(waiting, _)| *waiting != index);
             self.lanes[index] = lane;
         }
     }

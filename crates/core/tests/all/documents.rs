@@ -336,3 +336,31 @@ fn a_step_is_explained_at_plain_values() {
     assert_eq!((value("tempo_bpm"), value("width")), (77.0, 1.0));
     assert_eq!((value("early_count"), value("decay_s")), (0.0, 0.8));
 }
+
+/// What passes the check fits into what is sent: one limit, said with what to do.
+#[test]
+fn a_bench_that_is_too_large_is_refused_by_its_size() {
+    let mut bands = serde_json::Map::new();
+    for k in 1..=24 {
+        bands.insert(format!("kind_{k}"), json!(6));
+        for (id, value) in
+            [("freq_#_hz", 2_345.678_912_345), ("gain_#_db", 4.567_891_234_567), ("q_#", 1.234_567_890_123)]
+        {
+            bands.insert(id.replace('#', &k.to_string()), json!(value));
+        }
+    }
+    let bench = |snapshots: usize| {
+        let mut bench = serde_json::to_value(BenchDocument::fresh()).unwrap();
+        let stage = json!({"effect": "equaliser", "params": &bands});
+        bench["view"] = json!({});
+        bench["stems"][0]["snapshots"] = json!(vec![json!({"stages": vec![stage; 8]}); snapshots]);
+        BenchDocument::from_value(bench).and_then(|bench| bench.check().map(|_| ()))
+    };
+    bench(20).unwrap();
+    let said = bench(99).unwrap_err().to_string();
+    assert!(
+        said.starts_with("bench is 1")
+            && said.ends_with("kB; accepted: at most 1000 kB; fewer snapshots, stages or bands take less"),
+        "{said}"
+    );
+}

@@ -1,7 +1,7 @@
 //! The live bench: what is heard is what is rendered, and nothing clicks.
 
 use crate::common::{
-    LATE, LATE_FRAMES, RATE, SETUP, compressor, demo_loop, lateness, near, place, signal, tone,
+    LATE, LATE_FRAMES, RATE, SETUP, compressor, demo_loop, lateness, near, place, signal, stage_with, tone,
 };
 use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::Setup;
@@ -118,6 +118,25 @@ fn snapshots_switch_at_once_as_if_they_had_always_been_on() {
     let heard = play(&mut live, 12_800);
     let from = at - lateness();
     assert!(heard[0][..] == rendered[1].channels()[0][from..from + heard[0].len()]);
+}
+
+/// What is set last of a lane is what it plays, also when it was heard at the first setting and is not at the second, with no block
+/// between.
+#[test]
+fn the_last_setting_of_a_lane_counts() {
+    let path = |db| Path { stages: vec![stage_with("gain", &[("gain_db", db)])] };
+    let mut live = live(tone(1000.0, -6.0, 4.0), &path(-10.0));
+    live.set_lane(1, &path(-20.0));
+    play(&mut live, 9_600);
+    live.set_lane(0, &path(-30.0));
+    live.set_heard(1);
+    live.set_lane(0, &path(-3.0));
+    play(&mut live, 9_600);
+    live.set_heard(0);
+    play(&mut live, 9_600);
+    let heard = play(&mut live, 9_600);
+    let peak = heard[0].iter().fold(0.0f32, |peak, x| peak.max(x.abs()));
+    near(20.0 * f64::from(peak).log10(), -9.0, 0.01);
 }
 
 #[test]

@@ -15,13 +15,15 @@ use std::time::Duration;
 use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
 use actix_web::web::{self, Data, Json, JsonConfig, PathConfig, QueryConfig, ServiceConfig};
+use clear_bend_core::bench::LARGEST_BYTES;
 use clear_bend_store::{Store, StoreError};
 use serde::Serialize;
 
 use work::aside;
 
-/// The largest body that is read, bytes. A bench of the longest path has some 20 kB.
-pub const LARGEST_BODY: usize = 1_000_000;
+/// The largest body that is read, bytes: the largest bench, its name, and what else is said of it. What is larger than a bench may be is
+/// refused by the core, which says what to do.
+pub const LARGEST_BODY: usize = LARGEST_BYTES + 10_000;
 
 /// All addresses of the API.
 pub fn routes(config: &mut ServiceConfig) {

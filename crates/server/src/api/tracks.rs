@@ -13,7 +13,7 @@ use futures_util::stream;
 use serde::Deserialize;
 
 use super::bodies::spooled;
-use super::work::{Queue, aside, while_wanted};
+use super::work::{Queue, while_wanted};
 use super::{ApiError, on_database};
 
 /// The largest file that is read, bytes: ten minutes of stereo at 48 kHz in 32 bits, and some more.
@@ -21,6 +21,9 @@ const LARGEST_FILE: usize = 350_000_000;
 
 /// Files are read one at a time, since each may need half a gigabyte for a moment; until then they lie on the disk.
 static QUEUE: Queue = Queue::new(32);
+
+/// Tracks are unpacked one at a time, too.
+static SAMPLES_QUEUE: Queue = Queue::new(32);
 
 /// Frames in one piece of an answer.
 const PIECE: usize = 65_536;
@@ -83,8 +86,13 @@ async fn restore(store: Data<Store>, hash: Path<String>) -> Result<Json<Track>, 
 }
 
 /// The samples as 32-bit float, little-endian, channel after channel within each piece of a known number of frames.
-async fn samples(store: Data<Store>, hash: Path<String>) -> Result<HttpResponse, ApiError> {
-    let sound = aside(move || load(&store, &hash)).await?;
+async fn samples(
+    store: Data<Store>,
+    request: HttpRequest,
+    hash: Path<String>,
+) -> Result<HttpResponse, ApiError> {
+    let _turn = SAMPLES_QUEUE.turn().await?;
+    let sound = while_wanted(&request, move |_| load(&store, &hash)).await?;
     let (frames, channels) = (sound.frames(), sound.channels().len());
     let sound = Arc::new(sound);
     let pieces = (0..frames).step_by(PIECE).map(move |start| {
