@@ -109,11 +109,8 @@ impl DataFolder {
 
     /// Opens the file that PostgreSQL's messages are added to, and says how long it is so far. One that has grown large is put aside.
     pub fn log(&self) -> Result<(File, u64), OwnPostgresError> {
+        self.bound_log();
         let path = self.root.join("postgres.log");
-        if path.symlink_metadata().is_ok_and(|file| file.len() > LARGEST_LOG) {
-            fs::rename(&path, self.root.join("postgres.log.1"))
-                .map_err(io("the log cannot be put aside", &path))?;
-        }
         let opened = own_file().append(true).create(true).mode(0o600).open(&path);
         let file = opened.map_err(io("the log file cannot be made", &path))?;
         let length = file.metadata().map_or(0, |file| file.len());
@@ -127,13 +124,15 @@ impl DataFolder {
         String::from_utf8_lossy(&all[from..]).into_owned()
     }
 
-    /// Keeps the log of a server that runs for long from growing without end: what it holds is put aside.
+    /// Keeps the log from growing without end, also while a server runs: what it holds is put aside.
     pub fn bound_log(&self) {
         let path = self.root.join("postgres.log");
         if path.symlink_metadata().is_ok_and(|file| file.is_file() && file.len() > LARGEST_LOG) {
+            let aside = self.root.join("postgres.log.1");
+            // What lies there may be a link, which a copy would follow.
+            let _ = fs::remove_file(&aside);
             // The server goes on adding to the file that it has open, which is why that is emptied and not moved.
-            let emptied = fs::copy(&path, self.root.join("postgres.log.1"))
-                .and_then(|_| own_file().write(true).open(&path)?.set_len(0));
+            let emptied = fs::copy(&path, aside).and_then(|_| own_file().write(true).open(&path)?.set_len(0));
             if let Err(error) = emptied {
                 log::error!("the log of PostgreSQL cannot be put aside: {error}");
             }
