@@ -1,6 +1,6 @@
 //! TypeScript declarations of everything that crosses from the core to the browser.
 
-use anyhow::Result;
+use anyhow::{Context, Result};
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::bend::BendPoint;
 use clear_bend_core::ear_maps::EarMapDocument;
@@ -11,7 +11,7 @@ use clear_bend_core::measures::modulation::{
     ModulationSpectrum, NotchView, PitchView, Sidebands, SwingView, Traces, WaveLook,
 };
 use clear_bend_core::measures::room::{
-    CorrelationView, DecayView, DensityView, OctavesView, PartsView, UnderHits,
+    CorrelationView, DecayView, DensityView, Falling, OctavesView, PartsView, UnderHits,
 };
 use clear_bend_core::measures::{
     Analysing, Attack, BandLevel, Closeness, CurvePoint, Distortion, GainView, Histogram, Parts, Resonance,
@@ -22,9 +22,14 @@ use clear_bend_core::path::Difference;
 use clear_bend_core::report::{ReferenceLevels, Report, SumLevels};
 use ts_rs::{Config, TS};
 
-/// Writes one file per type, and with it every type that it mentions.
+/// Writes one file per type, and with it every type that it mentions. What an earlier run wrote goes, so that a type
+/// which is no longer written is missed at once and not only on a new machine.
 pub fn write() -> Result<()> {
-    let config = Config::new().with_out_dir(crate::root().join("web/src/generated/types"));
+    let folder = crate::root().join("web/src/generated/types");
+    if folder.exists() {
+        std::fs::remove_dir_all(&folder).with_context(|| format!("{}", folder.display()))?;
+    }
+    let config = Config::new().with_out_dir(folder);
     BenchDocument::export_all(&config)?;
     Catalogue::export_all(&config)?;
     Report::export_all(&config)?;
@@ -43,6 +48,7 @@ pub fn write() -> Result<()> {
     PartsView::export_all(&config)?;
     DensityView::export_all(&config)?;
     CorrelationView::export_all(&config)?;
+    Falling::export_all(&config)?;
     SwingView::export_all(&config)?;
     NotchView::export_all(&config)?;
     Sidebands::export_all(&config)?;
