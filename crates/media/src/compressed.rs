@@ -1,18 +1,21 @@
 //! FLAC, Ogg Vorbis, MP3 and AIFF in, through the `symphonia` crate.
 
-use clear_bend_core::Buffer;
+use std::io::ErrorKind;
+
 use symphonia::core::errors::Error;
 use symphonia::core::formats::TrackType;
 use symphonia::core::formats::probe::Hint;
 use symphonia::core::io::{MediaSource, MediaSourceStream};
 
-use crate::{MediaError, check_finite, check_length};
+use clear_bend_core::Buffer;
 
-/// Reads a file whose first bytes are known.
+use crate::{MediaError, Take, check_finite, check_length};
+
+/// Reads a file whose first bytes are known, and hands on what it holds block by block.
 ///
 /// # Errors
 /// As [`crate::read_sound`].
-pub fn read(file: Box<dyn MediaSource>, first: [u8; 4]) -> Result<Buffer, MediaError> {
+pub fn read(file: Box<dyn MediaSource>, first: [u8; 4], take: &mut Take) -> Result<(), MediaError> {
     let not_sound = |why: String| MediaError::NotSound {
         found: format!("the file is not a sound that can be read ({why})"),
     };
@@ -30,13 +33,16 @@ pub fn read(file: Box<dyn MediaSource>, first: [u8; 4]) -> Result<Buffer, MediaE
         .map_err(|e| not_sound(e.to_string()))?;
     let lossless = first == *b"fLaC" || first == *b"FORM";
 
-    let mut rate_hz = params.sample_rate.unwrap_or(0);
-    let mut channels: Vec<Vec<f32>> = Vec::new();
+    // Rate, Hz, and channels; none before the first block.
+    let mut kind = None;
+    let mut frames = 0;
     let mut block: Vec<Vec<f32>> = Vec::new();
     loop {
         let packet = match format.next_packet() {
             Ok(Some(packet)) => packet,
-            Ok(None) | Err(Error::IoError(_)) => break,
+            Ok(None) => break,
+            Err(Error::IoError(error)) if error.kind() == ErrorKind::UnexpectedEof => break,
+            Err(Error::IoError(error)) => return Err(MediaError::Read(error)),
             Err(error) => return Err(not_sound(error.to_string())),
         };
         if packet.track_id != id {
@@ -49,30 +55,30 @@ pub fn read(file: Box<dyn MediaSource>, first: [u8; 4]) -> Result<Buffer, MediaE
             Err(Error::DecodeError(_) | Error::IoError(_)) => break,
             Err(error) => return Err(not_sound(error.to_string())),
         };
-        rate_hz = decoded.spec().rate();
+        let rate_hz = decoded.spec().rate();
         decoded.copy_to_vecs_planar(&mut block);
-        if channels.is_empty() {
+        if kind.is_none() {
             Buffer::new(rate_hz, vec![Vec::new(); block.len()])?;
-            channels.resize(block.len(), Vec::new());
         }
-        for (channel, block) in channels.iter_mut().zip(&block) {
-            channel.extend_from_slice(block);
+        if *kind.get_or_insert((rate_hz, block.len())) != (rate_hz, block.len()) {
+            return Err(not_sound("its rate or its channels change on the way".to_owned()));
         }
-        let frames = channels.first().map_or(0, Vec::len);
-        if frames > 0 {
-            check_length(frames, rate_hz)?;
+        let new = block.first().map_or(0, Vec::len);
+        if new > 0 {
+            check_length(frames + new, rate_hz)?;
+            check_finite(&block, frames)?;
+            take(rate_hz, &block)?;
+            frames += new;
         }
     }
-    let frames = channels.first().map_or(0, Vec::len);
+    let channels = kind.map_or(1, |(_, channels)| channels);
     if let Some(promised) = promised.and_then(|n| usize::try_from(n).ok()).filter(|_| lossless)
         && frames < promised
     {
-        let each = channels.len().max(1);
-        return Err(MediaError::CutOff { promised: promised * each, present: frames * each });
+        return Err(MediaError::CutOff { promised: promised * channels, present: frames * channels });
     }
     if frames == 0 {
         return Err(not_sound("it holds no samples".to_owned()));
     }
-    check_finite(&channels)?;
-    Ok(Buffer::new(rate_hz, channels)?)
+    Ok(())
 }

@@ -24,6 +24,12 @@ pub enum MediaError {
     /// Its samples are not accepted.
     #[error(transparent)]
     Refused(#[from] Refusal),
+    /// What it is read from failed.
+    #[error("the file cannot be read ({0})")]
+    Read(#[from] std::io::Error),
+    /// Nobody waits for it any more.
+    #[error("nobody waits for the file any more")]
+    Unwanted,
     /// It could not be written.
     #[error("the file cannot be made: {0}")]
     Write(String),

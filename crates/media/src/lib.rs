@@ -8,6 +8,7 @@ mod error;
 mod flac;
 mod format;
 mod import;
+mod kept;
 mod rate;
 mod wav;
 mod whole;
@@ -15,8 +16,8 @@ mod whole;
 pub use error::MediaError;
 pub use flac::write_flac;
 pub use format::Format;
-pub use import::{Imported, hash, hash_of_file, import, import_file, unpack};
-pub use rate::at_rate;
+pub use import::{Imported, hash, hash_of_file, import, import_file};
+pub use kept::{unpack, unpack_blocks};
 pub use wav::{read_wav, write_wav, write_wav_whole};
 pub use whole::Bits;
 
@@ -27,37 +28,53 @@ use std::panic::{AssertUnwindSafe, catch_unwind};
 use clear_bend_core::audio::LONGEST_S;
 use clear_bend_core::{Buffer, Refusal};
 
+/// Takes a sound block by block: its rate, Hz, and the next samples of every channel.
+pub type Take<'a> = dyn FnMut(u32, &[Vec<f32>]) -> Result<(), MediaError> + 'a;
+
 /// Reads the bytes of a sound file of any accepted kind; which one it is, the bytes say.
 ///
 /// # Errors
 /// Refuses what is not an accepted sound file, files that end early, more than two channels, unusual rates, no
 /// samples, more than ten minutes, and samples that are not finite.
 pub fn read_sound(bytes: &[u8]) -> Result<Buffer, MediaError> {
+    whole_sound(|take| read_bytes(bytes, take))
+}
+
+/// The same, block by block.
+fn read_bytes(bytes: &[u8], take: &mut Take) -> Result<(), MediaError> {
     match bytes {
-        [b'R', b'I', b'F', b'F', ..] => caught(|| read_wav(bytes)),
+        [b'R', b'I', b'F', b'F', ..] => caught(|| wav::read(bytes, take)),
         // The file is borrowed for the call alone; the reader wants to own it.
-        _ => caught(|| compressed::read(Box::new(Cursor::new(bytes.to_vec())), first_of(bytes)?)),
+        _ => caught(|| compressed::read(Box::new(Cursor::new(bytes.to_vec())), first_of(bytes)?, take)),
     }
 }
 
-/// Reads a sound file without taking all of it into memory.
-///
-/// # Errors
-/// As [`read_sound`].
-pub fn read_sound_file(file: &File) -> Result<Buffer, MediaError> {
-    let failed = |e: std::io::Error| MediaError::NotSound { found: format!("the file cannot be read ({e})") };
-    let own = || -> Result<File, MediaError> {
-        let mut own = file.try_clone().map_err(failed)?;
-        own.rewind().map_err(failed)?;
-        Ok(own)
-    };
+/// Reads a sound file block by block, never more of it than that.
+fn read_file(file: &File, take: &mut Take) -> Result<(), MediaError> {
+    let mut file = file.try_clone()?;
     let mut first = Vec::new();
-    own()?.take(4).read_to_end(&mut first).map_err(failed)?;
-    let file = own()?;
+    file.rewind()?;
+    Read::by_ref(&mut file).take(4).read_to_end(&mut first)?;
+    file.rewind()?;
     match &first[..] {
-        b"RIFF" => caught(|| wav::read(BufReader::new(file))),
-        first => caught(|| compressed::read(Box::new(file), first_of(first)?)),
+        b"RIFF" => caught(|| wav::read(BufReader::new(file), take)),
+        first => caught(|| compressed::read(Box::new(file), first_of(first)?, take)),
     }
+}
+
+/// All that a reader hands on.
+fn whole_sound(read: impl FnOnce(&mut Take) -> Result<(), MediaError>) -> Result<Buffer, MediaError> {
+    // Memory is taken as samples arrive, not as a header promises.
+    let (mut rate_hz, mut channels) = (0, Vec::new());
+    read(&mut |rate, block| {
+        rate_hz = rate;
+        channels.resize(block.len(), Vec::new());
+        for (channel, block) in channels.iter_mut().zip(block) {
+            channel.extend_from_slice(block);
+        }
+        Ok(())
+    })?;
+    Ok(Buffer::new(rate_hz, channels)?)
 }
 
 fn first_of(bytes: &[u8]) -> Result<[u8; 4], MediaError> {
@@ -68,7 +85,7 @@ fn first_of(bytes: &[u8]) -> Result<[u8; 4], MediaError> {
 }
 
 /// Some damaged files are too much for the readers underneath, which then panic: that is the file's fault and nobody else's.
-fn caught(read: impl FnOnce() -> Result<Buffer, MediaError>) -> Result<Buffer, MediaError> {
+fn caught(read: impl FnOnce() -> Result<(), MediaError>) -> Result<(), MediaError> {
     catch_unwind(AssertUnwindSafe(read)).unwrap_or_else(|_| {
         let found = "the file is damaged in a way that its reader does not know".to_owned();
         Err(MediaError::NotSound { found })
@@ -86,11 +103,11 @@ fn check_length(frames: usize, rate_hz: u32) -> Result<(), Refusal> {
     Err(Refusal::new("length", found, "1 sample to 10 minutes"))
 }
 
-/// Refuses samples that are not numbers.
-fn check_finite(channels: &[Vec<f32>]) -> Result<(), Refusal> {
-    for (channel, samples) in channels.iter().enumerate() {
+/// Refuses samples that are not numbers, in a block that begins at this frame.
+fn check_finite(block: &[Vec<f32>], from: usize) -> Result<(), Refusal> {
+    for (channel, samples) in block.iter().enumerate() {
         if let Some(at) = samples.iter().position(|x| !x.is_finite()) {
-            let field = format!("sample {at} of channel {}", channel + 1);
+            let field = format!("sample {} of channel {}", from + at, channel + 1);
             return Err(Refusal::new(field, samples[at], "finite numbers"));
         }
     }

@@ -1,33 +1,110 @@
 //! From one sample rate to another, through the `rubato` crate.
 
 use audioadapter_buffers::direct::SequentialSliceOfVecs;
-use clear_bend_core::Buffer;
-use rubato::{Fft, FixedSync, Resampler};
+use clear_bend_core::cast;
+use rubato::{Fft, FixedSync, Indexing, Resampler};
 
-use crate::MediaError;
+use crate::{MediaError, Take};
 
 /// Frames per step of the converter.
 const CHUNK: usize = 4096;
 
-/// The passage at another rate; as it is where the rate is the same.
-///
-/// # Errors
-/// Refuses a rate that [`Buffer::new`] refuses.
-pub fn at_rate(buffer: Buffer, rate_hz: u32) -> Result<Buffer, MediaError> {
-    if buffer.rate_hz() == rate_hz {
-        return Ok(buffer);
+/// Brings a sound that comes block by block to another rate. What comes out begins where the sound begins, and is as long.
+pub struct Converter {
+    /// None where the rate is the same.
+    inner: Option<Fft<f32>>,
+    rates_hz: [u32; 2],
+    /// What has come and waits for a whole step.
+    waiting: Vec<Vec<f32>>,
+    /// What a step makes.
+    made: Vec<Vec<f32>>,
+    /// Frames of the converter's own delay that are still to be left out.
+    delay: usize,
+    taken: usize,
+    given: usize,
+}
+
+fn failed(error: impl std::fmt::Display) -> MediaError {
+    MediaError::Write(format!("the rate cannot be changed: {error}"))
+}
+
+impl Converter {
+    /// From a rate to a rate, both Hz, for so many channels.
+    ///
+    /// # Errors
+    /// Those of the converter, for rates that no sound has.
+    pub fn new(from_hz: u32, to_hz: u32, channels: usize) -> Result<Self, MediaError> {
+        let rates = [from_hz, to_hz].map(|rate| usize::try_from(rate).unwrap_or(0));
+        let make = || Fft::<f32>::new(rates[0], rates[1], CHUNK, channels, FixedSync::Input);
+        let inner = (from_hz != to_hz).then(make).transpose().map_err(failed)?;
+        let room = inner.as_ref().map_or(0, Resampler::output_frames_max);
+        Ok(Self {
+            delay: inner.as_ref().map_or(0, Resampler::output_delay),
+            inner,
+            rates_hz: [from_hz, to_hz],
+            waiting: vec![Vec::new(); channels],
+            made: vec![vec![0.0; room]; channels],
+            taken: 0,
+            given: 0,
+        })
     }
-    let failed =
-        |error: &dyn std::fmt::Display| MediaError::Write(format!("the rate cannot be changed: {error}"));
-    let channels = buffer.channels().len();
-    let rates = [buffer.rate_hz(), rate_hz].map(|rate| usize::try_from(rate).unwrap_or(0));
-    let mut converter =
-        Fft::<f32>::new(rates[0], rates[1], CHUNK, channels, FixedSync::Input).map_err(|e| failed(&e))?;
-    let input =
-        SequentialSliceOfVecs::new(buffer.channels(), channels, buffer.frames()).map_err(|e| failed(&e))?;
-    let output = converter.process_all(&input, buffer.frames(), None).map_err(|e| failed(&e))?.take_data();
-    // As many frames as belong to the length; the converter may give one more.
-    let frames = clear_bend_core::cast::frames(buffer.seconds(), rate_hz).max(1);
-    let channel = |c: usize| output.iter().skip(c).step_by(channels).take(frames).copied().collect();
-    Ok(Buffer::new(rate_hz, (0..channels).map(channel).collect())?)
+
+    /// Takes in the next samples and gives what is ready.
+    ///
+    /// # Errors
+    /// Those of the converter and of `take`.
+    pub fn push(&mut self, block: &[Vec<f32>], take: &mut Take) -> Result<(), MediaError> {
+        let frames = block.first().map_or(0, Vec::len);
+        self.taken += frames;
+        let Some(inner) = &self.inner else {
+            self.given += frames;
+            return take(self.rates_hz[1], block);
+        };
+        let step = inner.input_frames_next();
+        for (waiting, new) in self.waiting.iter_mut().zip(block) {
+            waiting.extend_from_slice(new);
+        }
+        while self.waiting.first().is_some_and(|channel| channel.len() >= step) {
+            self.step(step, usize::MAX, take)?;
+        }
+        Ok(())
+    }
+
+    /// Gives the rest.
+    ///
+    /// # Errors
+    /// Those of the converter and of `take`.
+    pub fn finish(mut self, take: &mut Take) -> Result<(), MediaError> {
+        let seconds = cast::real(self.taken) / f64::from(self.rates_hz[0]);
+        let whole = cast::frames(seconds, self.rates_hz[1]).max(1);
+        while self.inner.is_some() && self.given < whole {
+            let rest = self.waiting.first().map_or(0, Vec::len);
+            self.step(rest, whole, take)?;
+        }
+        Ok(())
+    }
+
+    /// One step over so many frames, and silence after them where a step needs more; up to so many frames in all.
+    fn step(&mut self, frames: usize, whole: usize, take: &mut Take) -> Result<(), MediaError> {
+        let Some(inner) = &mut self.inner else { return Ok(()) };
+        let channels = self.made.len();
+        let input = SequentialSliceOfVecs::new(&self.waiting[..], channels, frames).map_err(failed)?;
+        let room = self.made.first().map_or(0, Vec::len);
+        let mut output =
+            SequentialSliceOfVecs::new_mut(&mut self.made[..], channels, room).map_err(failed)?;
+        let indexing = Indexing {
+            input_offset: 0,
+            output_offset: 0,
+            active_channels_mask: None,
+            partial_len: (frames < inner.input_frames_next()).then_some(frames),
+        };
+        let (_, made) = inner.process_into_buffer(&input, &mut output, Some(&indexing)).map_err(failed)?;
+        self.waiting.iter_mut().for_each(|channel| drop(channel.drain(..frames)));
+        let begin = self.delay.min(made);
+        self.delay -= begin;
+        let end = made.min(begin.saturating_add(whole - self.given));
+        self.given += end - begin;
+        let block: Vec<Vec<f32>> = self.made.iter().map(|channel| channel[begin..end].to_vec()).collect();
+        if begin < end { take(self.rates_hz[1], &block) } else { Ok(()) }
+    }
 }

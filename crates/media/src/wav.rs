@@ -6,18 +6,21 @@ use clear_bend_core::Buffer;
 use hound::{SampleFormat, WavReader, WavSpec, WavWriter};
 
 use crate::whole::{Bits, whole_numbers};
-use crate::{MediaError, check_finite, check_length};
+use crate::{MediaError, Take, check_finite, check_length, whole_sound};
+
+/// Frames that are handed on at a time.
+const BLOCK: usize = 4096;
 
 /// Reads the bytes of a WAV file.
 ///
 /// # Errors
 /// As [`crate::read_sound`].
 pub fn read_wav(bytes: &[u8]) -> Result<Buffer, MediaError> {
-    read(Cursor::new(bytes))
+    whole_sound(|take| read(bytes, take))
 }
 
-/// Reads a WAV file from wherever it comes.
-pub fn read(file: impl Read) -> Result<Buffer, MediaError> {
+/// Reads a WAV file from wherever it comes, and hands on what it holds block by block.
+pub fn read(file: impl Read, take: &mut Take) -> Result<(), MediaError> {
     let mut reader = WavReader::new(file).map_err(|error| MediaError::NotSound {
         found: format!("the file is not readable as WAV ({error})"),
     })?;
@@ -27,26 +30,31 @@ pub fn read(file: impl Read) -> Result<Buffer, MediaError> {
     let frames = usize::try_from(reader.duration()).unwrap_or(usize::MAX);
     check_length(frames, spec.sample_rate)?;
     let promised = frames * channels;
-    // Memory is taken as samples arrive, not as the header promises.
-    let mut read: Vec<Vec<f32>> = vec![Vec::new(); channels];
+    let mut block: Vec<Vec<f32>> = vec![Vec::with_capacity(BLOCK); channels];
     let mut present = 0;
-    let mut take = |x: f32| {
-        read[present % channels].push(x);
+    let mut hand_on = |x: f32| -> Result<(), MediaError> {
+        block[present % channels].push(x);
         present += 1;
+        if present % (BLOCK * channels) == 0 || present == promised {
+            check_finite(&block, present.div_ceil(channels) - block[0].len())?;
+            take(spec.sample_rate, &block)?;
+            block.iter_mut().for_each(Vec::clear);
+        }
+        Ok(())
     };
     match spec.sample_format {
-        SampleFormat::Float => reader.samples::<f32>().map_while(Result::ok).for_each(&mut take),
+        SampleFormat::Float => reader.samples::<f32>().map_while(Result::ok).try_for_each(&mut hand_on)?,
         SampleFormat::Int => {
             let full_scale = f64::from(spec.bits_per_sample - 1).exp2();
             let samples = reader.samples::<i32>().map_while(Result::ok);
-            samples.map(|x| clear_bend_core::cast::sample(f64::from(x) / full_scale)).for_each(&mut take);
+            let samples = samples.map(|x| clear_bend_core::cast::sample(f64::from(x) / full_scale));
+            samples.take(promised).try_for_each(&mut hand_on)?;
         }
     }
     if present < promised {
         return Err(MediaError::CutOff { promised, present });
     }
-    check_finite(&read)?;
-    Ok(Buffer::new(spec.sample_rate, read)?)
+    Ok(())
 }
 
 /// The bytes of a 32-bit float WAV file; samples are kept bit for bit, also over full scale.

@@ -25,6 +25,15 @@ impl Bits {
     fn full_scale(self) -> f64 {
         f64::from(self.count() - 1).exp2()
     }
+
+    /// The step that lies nearest to a sample.
+    pub(crate) fn nearest(self, x: f32) -> i32 {
+        self.nearest_to(f64::from(x) * self.full_scale())
+    }
+
+    fn nearest_to(self, steps: f64) -> i32 {
+        rounded(steps.round().clamp(-self.full_scale(), self.full_scale() - 1.0))
+    }
 }
 
 /// The samples of all channels in turn. Where 16 bits are not enough, triangular dither of two steps is added before
@@ -47,8 +56,7 @@ pub fn whole_numbers(buffer: &Buffer, bits: Bits) -> Result<impl Iterator<Item =
     let in_turn = (0..buffer.frames()).flat_map(|frame| buffer.channels().iter().map(move |c| c[frame]));
     Ok(in_turn.map(move |x| {
         let dither = if dithers { 0.5 * (random.bipolar() + random.bipolar()) } else { 0.0 };
-        let value = (f64::from(x) * full_scale + dither).round();
-        rounded(value.clamp(-full_scale, full_scale - 1.0))
+        bits.nearest_to(f64::from(x) * full_scale + dither)
     }))
 }
 

@@ -7,12 +7,13 @@
     reason = "a test stops on the first surprise"
 )]
 
+use std::io::Seek;
 use std::path::Path;
 use std::process::Command;
 
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::Levels;
-use clear_bend_media::{Bits, Format, at_rate, import, read_sound, unpack, write_flac, write_wav_whole};
+use clear_bend_media::{Bits, Format, Imported, import, read_sound, unpack, write_flac, write_wav_whole};
 use hound::{SampleFormat, WavSpec, WavWriter};
 use proptest::prelude::*;
 
@@ -30,6 +31,21 @@ fn on_grid(bits: i32, frames: usize) -> Buffer {
             .collect()
     };
     Buffer::new(48_000, vec![channel(0), channel(1)]).unwrap()
+}
+
+/// What was imported, as it is handed out.
+fn unpacked(imported: Imported) -> Buffer {
+    let mut flac = imported.flac;
+    flac.rewind().unwrap();
+    assert_eq!(flac.metadata().unwrap().len(), imported.flac_bytes);
+    let sound = unpack(flac, imported.halvings).unwrap();
+    assert_eq!((sound.channels().len(), sound.frames()), (imported.channels, imported.frames));
+    sound
+}
+
+/// A passage at the rate of the benches.
+fn at_bench_rate(sound: &Buffer) -> Buffer {
+    unpacked(import(&Format::Wav32.write(sound).unwrap()).unwrap())
 }
 
 #[test]
@@ -53,7 +69,10 @@ fn wav_and_flac_of_16_and_24_bits_round_trip_bit_for_bit() {
     hot.apply_gain_db(20.0 * 4f64.log10());
     let kept = import(&Format::Wav32.write(&hot).unwrap()).unwrap();
     assert_eq!(kept.halvings, 2);
-    assert!(unpack(&kept.flac, kept.halvings).unwrap() == hot);
+    assert!(unpacked(kept) == hot);
+    // Also what is at full scale exactly, which whole numbers do not reach.
+    let full = Buffer::new(48_000, vec![vec![1.0, -1.0, 0.25], vec![-1.0, 0.5, 1.0]]).unwrap();
+    assert!(unpacked(import(&Format::Wav32.write(&full).unwrap()).unwrap()) == full);
 }
 
 #[test]
@@ -136,7 +155,7 @@ fn another_rate_is_the_same_sound() {
         Buffer::new(rate, vec![(0..frames).map(|n| x(n) as f32).collect()]).unwrap()
     };
     for rate in [44_100u32, 96_000, 22_050] {
-        let there = at_rate(tone(rate, rate as usize * 2), 48_000).unwrap();
+        let there = at_bench_rate(&tone(rate, rate as usize * 2));
         assert_eq!((there.rate_hz(), there.frames()), (48_000, 96_000), "{rate}");
         let expected = tone(48_000, 96_000);
         let middle = 10_000..86_000;
@@ -146,7 +165,7 @@ fn another_rate_is_the_same_sound() {
             .fold(0.0f32, |m, (a, b)| m.max((a - b).abs()));
         assert!(20.0 * largest.log10() < -90.0, "{rate}: {:.1} dB", 20.0 * largest.log10());
     }
-    assert!((Levels::of(&at_rate(tone(8_000, 16_000), 48_000).unwrap()).peak_dbfs + 10.0).abs() < 0.2);
+    assert!((Levels::of(&at_bench_rate(&tone(8_000, 16_000))).peak_dbfs + 10.0).abs() < 0.2);
 }
 
 #[test]

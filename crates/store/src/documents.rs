@@ -5,15 +5,43 @@ use clear_bend_core::Refusal;
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::ear_maps::EarMapDocument;
 use diesel::prelude::*;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
-use crate::names::checked_name;
+use unicode_normalization::UnicodeNormalization;
+
+use crate::names::{LONGEST_NAME, checked_name};
 use crate::schema::documents;
 use crate::{Store, StoreError};
 
 /// Most documents of one kind that are kept.
 pub const MOST_DOCUMENTS: i64 = 10_000;
+/// Documents on a page of their list.
+pub const PAGE: i64 = 100;
+
+/// Which page of a list is wanted.
+#[derive(Debug, Clone, Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Search {
+    /// Only what has these letters in its name, large or small.
+    #[serde(default)]
+    pub named: String,
+    /// What comes after this document, as it stood in the list; from the beginning where none is given.
+    pub after: Option<i64>,
+    /// When that document had been saved last. What has been saved since is at the beginning of the list, and missed by nobody.
+    pub saved_at: Option<DateTime<Utc>>,
+}
+
+/// A page of a list.
+#[derive(Debug, Clone)]
+pub struct Page {
+    /// At most [`PAGE`] documents, the last saved first.
+    pub documents: Vec<Summary>,
+    /// Whether there are more after these.
+    pub goes_on: bool,
+    /// How many documents of the kind there are, whatever they are called.
+    pub total: i64,
+}
 
 /// What can be saved.
 pub trait Document: Serialize + Sized + Send + 'static {
@@ -116,6 +144,12 @@ fn as_file<D: Document>(mut saved: Saved) -> Saved {
     saved
 }
 
+/// The pattern of names that hold these letters, which mean nothing but themselves.
+fn holding(letters: &str) -> String {
+    let plain = letters.replace('\\', r"\\").replace('%', r"\%").replace('_', r"\_");
+    format!("%{}%", plain.nfc().collect::<String>())
+}
+
 /// The row of a document that is as it was last seen.
 #[diesel::dsl::auto_type]
 fn seen(kind: &'static str, id: i64, revision: i32) -> _ {
@@ -131,15 +165,36 @@ fn missing<D: Document>(id: i64) -> StoreError {
 }
 
 impl Store {
-    /// All documents of a kind, the last saved first.
+    /// The documents of a kind page by page, the last saved first.
     ///
     /// # Errors
-    /// Those of the database.
-    pub fn list<D: Document>(&self) -> Result<Vec<Summary>, StoreError> {
+    /// Refuses a name that is looked for and longer than any; those of the database.
+    pub fn list<D: Document>(&self, search: &Search) -> Result<Page, StoreError> {
+        let letters = search.named.trim();
+        if letters.chars().count() > LONGEST_NAME || letters.chars().any(char::is_control) {
+            let accepted = format!("at most {LONGEST_NAME} characters of a name");
+            return Err(Refusal::new("named", "another text", accepted).into());
+        }
+        let mut connection = self.connection()?;
         let kept =
-            documents::table.filter(documents::kind.eq(D::KIND)).filter(documents::deleted_at.is_null());
-        let sorted = kept.order((documents::updated_at.desc(), documents::made.desc()));
-        Ok(sorted.select(Summary::as_select()).load(&mut self.connection()?)?)
+            || documents::table.filter(documents::kind.eq(D::KIND)).filter(documents::deleted_at.is_null());
+        let total = kept().count().get_result(&mut connection)?;
+        let mut page = kept().into_boxed();
+        if !letters.is_empty() {
+            page = page.filter(documents::name.ilike(holding(letters)));
+        }
+        if let (Some(after), Some(saved_at)) = (search.after, search.saved_at) {
+            let row = documents::table.find(after).select(documents::made);
+            let made: i64 = row.first(&mut connection).optional()?.unwrap_or(i64::MAX);
+            let older = documents::updated_at.eq(saved_at).and(documents::made.lt(made));
+            page = page.filter(documents::updated_at.lt(saved_at).or(older));
+        }
+        let sorted = page.order((documents::updated_at.desc(), documents::made.desc())).limit(PAGE + 1);
+        let mut documents: Vec<Summary> = sorted.select(Summary::as_select()).load(&mut connection)?;
+        let most = usize::try_from(PAGE).unwrap_or(0);
+        let goes_on = documents.len() > most;
+        documents.truncate(most);
+        Ok(Page { documents, goes_on, total })
     }
 
     /// One document.

@@ -56,6 +56,11 @@ const REASONS: [(&str, &str); 7] = [
 ];
 
 impl StoreError {
+    /// A file of our own on its way into the database that cannot be read.
+    pub(crate) fn file(error: std::io::Error) -> Self {
+        Self::Database(format!("a file of our own cannot be read ({error})"))
+    }
+
     /// A database that cannot be reached.
     pub(crate) fn unreachable(said: &str) -> Self {
         let known = REASONS.iter().find(|(words, _)| said.contains(words));

@@ -9,12 +9,12 @@ mod purge;
 mod schema;
 mod tracks;
 
-pub use documents::{Document, MOST_DOCUMENTS, Saved, Summary};
+pub use documents::{Document, MOST_DOCUMENTS, PAGE, Page, Saved, Search, Summary};
 pub use error::{OwnPostgresError, StoreError};
 pub use names::{LONGEST_NAME, LONGEST_TRACK_NAME};
 pub use own_postgres::OwnPostgres;
 pub use purge::KEPT_DAYS;
-pub use tracks::{MOST_TRACKS, Track, TrackSamples};
+pub use tracks::{MOST_TRACKS, Track, TrackParts, TrackSound};
 
 use std::path::PathBuf;
 use std::time::Duration;
@@ -110,10 +110,10 @@ impl Store {
     }
 
     /// Refuses to write so many bytes where there is hardly room for them: a PostgreSQL without any room stops.
-    fn look_for_room(&self, bytes: usize) -> Result<(), StoreError> {
+    fn look_for_room(&self, bytes: u64) -> Result<(), StoreError> {
         let Some(folder) = &self.folder else { return Ok(()) };
         // Written twice: into the log of changes, and into its place.
-        let needed = ROOM_LEFT + 2 * u64::try_from(bytes).unwrap_or(u64::MAX / 4);
+        let needed = ROOM_LEFT + 2 * bytes;
         let room = statvfs(folder).map_or(u64::MAX, |at| at.blocks_available() * at.fragment_size());
         if room < needed { Err(StoreError::Full) } else { Ok(()) }
     }

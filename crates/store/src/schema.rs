@@ -22,6 +22,14 @@ diesel::table! {
 }
 
 diesel::table! {
+    track_parts (hash, part) {
+        hash -> Text,
+        part -> Integer,
+        flac -> Binary,
+    }
+}
+
+diesel::table! {
     tracks (hash) {
         hash -> Text,
         name -> Text,
@@ -31,7 +39,6 @@ diesel::table! {
         peak_dbfs -> Nullable<Double>,
         loudness_lufs -> Nullable<Double>,
         halvings -> Integer,
-        flac -> Binary,
         created_at -> Timestamptz,
         deleted_at -> Nullable<Timestamptz>,
     }

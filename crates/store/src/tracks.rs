@@ -1,5 +1,7 @@
 //! Tracks that people bring, and the shipped voice.
 
+use std::io::{Cursor, Read, Seek};
+
 use chrono::{DateTime, Utc};
 use clear_bend_core::Refusal;
 use clear_bend_core::signals::check_hash;
@@ -8,7 +10,7 @@ use diesel::prelude::*;
 use serde::Serialize;
 
 use crate::names::shown_name;
-use crate::schema::tracks;
+use crate::schema::{track_parts, tracks};
 use crate::{Store, StoreError};
 
 /// Most tracks that are kept.
@@ -38,15 +40,50 @@ pub struct Track {
 }
 
 /// The sound of a track.
-#[derive(Debug, Clone, Queryable, Selectable)]
-#[diesel(table_name = tracks)]
-#[diesel(check_for_backend(diesel::pg::Pg))]
-pub struct TrackSamples {
-    /// FLAC at the rate of the benches.
-    pub flac: Vec<u8>,
+#[derive(Debug)]
+pub struct TrackSound {
+    /// FLAC at the rate of the benches, read from the database part by part.
+    pub flac: TrackParts,
     /// How many times its samples were halved to fit.
-    pub halvings: i32,
+    pub halvings: u32,
+    /// Its channels.
+    pub channels: usize,
+    /// Samples per channel.
+    pub frames: usize,
 }
+
+/// The bytes of a track as they are kept: part by part, never all of them.
+pub struct TrackParts {
+    store: Store,
+    hash: String,
+    next: i32,
+    part: Cursor<Vec<u8>>,
+}
+
+impl std::fmt::Debug for TrackParts {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("TrackParts")
+            .field("hash", &self.hash)
+            .field("next", &self.next)
+            .finish_non_exhaustive()
+    }
+}
+
+impl Read for TrackParts {
+    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
+        let count = self.part.read(into)?;
+        if count > 0 || into.is_empty() {
+            return Ok(count);
+        }
+        let next = self.store.track_part(&self.hash, self.next).map_err(std::io::Error::other)?;
+        self.next += 1;
+        self.part = Cursor::new(next.unwrap_or_default());
+        self.part.read(into)
+    }
+}
+
+/// Bytes in a part: the migration cuts what was kept before into the same.
+const PART: u64 = 1 << 20;
 
 fn finite(level: f64) -> Option<f64> {
     level.is_finite().then_some(level)
@@ -68,7 +105,7 @@ impl Store {
     /// # Errors
     /// Refuses one track too many; those of the database.
     pub fn keep_track(&self, name: &str, imported: &Imported) -> Result<Track, StoreError> {
-        self.look_for_room(imported.flac.len())?;
+        self.look_for_room(imported.flac_bytes)?;
         let mut connection = self.connection()?;
         // What is deleted does not count.
         let there = tracks::table.filter(tracks::deleted_at.is_null());
@@ -94,12 +131,25 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::NotFound`]; refuses what is not a hash; those of the database.
-    pub fn track_samples(&self, hash: &str) -> Result<TrackSamples, StoreError> {
+    pub fn track_sound(&self, hash: &str) -> Result<TrackSound, StoreError> {
         check_hash(hash)?;
-        let row = tracks::table.filter(tracks::hash.eq(hash)).select(TrackSamples::as_select());
-        row.first(&mut self.connection()?)
-            .optional()?
-            .ok_or_else(|| StoreError::NotFound(format!("track {hash}")))
+        let row = tracks::table.filter(tracks::hash.eq(hash));
+        let row = row.select((tracks::halvings, tracks::channels, tracks::frames));
+        let found: Option<(i32, i32, i64)> = row.first(&mut self.connection()?).optional()?;
+        let (halvings, channels, frames) =
+            found.ok_or_else(|| StoreError::NotFound(format!("track {hash}")))?;
+        Ok(TrackSound {
+            flac: TrackParts { store: self.clone(), hash: hash.to_owned(), next: 0, part: Cursor::default() },
+            halvings: halvings.unsigned_abs(),
+            channels: usize::try_from(channels).unwrap_or(0),
+            frames: usize::try_from(frames).unwrap_or(0),
+        })
+    }
+
+    /// One part of a track; none after the last.
+    fn track_part(&self, hash: &str, part: i32) -> Result<Option<Vec<u8>>, StoreError> {
+        let row = track_parts::table.find((hash, part)).select(track_parts::flac);
+        Ok(row.first(&mut self.connection()?).optional()?)
     }
 
     /// Takes a track out of the list; [`Store::track_again`] takes it back.
@@ -131,13 +181,30 @@ pub(crate) fn keep(
         tracks::peak_dbfs.eq(finite(imported.peak_dbfs)),
         tracks::loudness_lufs.eq(finite(imported.loudness_lufs)),
         tracks::halvings.eq(i32::try_from(imported.halvings).map_err(too_long)?),
-        tracks::flac.eq(&imported.flac),
     );
-    let kept = diesel::insert_into(tracks::table)
-        .values(values)
-        .on_conflict(tracks::hash)
-        .do_update()
-        .set(tracks::deleted_at.eq(None::<DateTime<Utc>>))
-        .returning(Track::as_returning());
-    Ok(kept.get_result(connection)?)
+    // All of it or nothing.
+    connection.transaction(|connection| {
+        let kept = diesel::insert_into(tracks::table)
+            .values(values)
+            .on_conflict(tracks::hash)
+            .do_update()
+            .set(tracks::deleted_at.eq(None::<DateTime<Utc>>))
+            .returning(Track::as_returning());
+        let kept = kept.get_result(connection)?;
+        let mut flac = &imported.flac;
+        flac.rewind().map_err(StoreError::file)?;
+        for part in 0.. {
+            let mut bytes = Vec::new();
+            flac.take(PART).read_to_end(&mut bytes).map_err(StoreError::file)?;
+            if bytes.is_empty() {
+                break;
+            }
+            let hash = track_parts::hash.eq(&imported.hash);
+            diesel::insert_into(track_parts::table)
+                .values((hash, track_parts::part.eq(part), track_parts::flac.eq(bytes)))
+                .on_conflict_do_nothing()
+                .execute(connection)?;
+        }
+        Ok(kept)
+    })
 }

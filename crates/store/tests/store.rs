@@ -16,7 +16,8 @@ use std::time::{Duration, Instant};
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::measures::{Levels, MatchBy, find_onsets};
 use clear_bend_media::{import, unpack};
-use clear_bend_store::{OwnPostgres, OwnPostgresError, Store, StoreError};
+use clear_bend_store::{OwnPostgres, OwnPostgresError, Search, Store, StoreError};
+use diesel::connection::SimpleConnection;
 use diesel::{Connection, RunQueryDsl};
 
 /// A folder that the user of PostgreSQL can reach, also when the tests run as root.
@@ -45,7 +46,13 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
     let postgres = OwnPostgres::start(&data.path().join("postgres")).unwrap();
     let store = Store::open(postgres.url()).unwrap();
     let names = |store: &Store| {
-        store.list::<BenchDocument>().unwrap().into_iter().map(|b| b.name).collect::<Vec<_>>()
+        store
+            .list::<BenchDocument>(&Search::default())
+            .unwrap()
+            .documents
+            .into_iter()
+            .map(|b| b.name)
+            .collect::<Vec<_>>()
     };
     assert_eq!(
         names(&store),
@@ -58,7 +65,7 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
         ]
     );
     // What is shipped is accepted by the core.
-    for bench in store.list::<BenchDocument>().unwrap() {
+    for bench in store.list::<BenchDocument>(&Search::default()).unwrap().documents {
         BenchDocument::from_value(store.read::<BenchDocument>(bench.id).unwrap().document).unwrap();
     }
 
@@ -110,8 +117,13 @@ fn benches_are_saved_listed_renamed_deleted_and_restored() {
     assert!(matches!(store.create("Bad", &document), Err(StoreError::Refused(_))));
 
     // The demo data come once: what was deleted stays deleted.
-    let demo =
-        store.list::<BenchDocument>().unwrap().into_iter().find(|b| b.name.starts_with("Tone")).unwrap();
+    let demo = store
+        .list::<BenchDocument>(&Search::default())
+        .unwrap()
+        .documents
+        .into_iter()
+        .find(|b| b.name.starts_with("Tone"))
+        .unwrap();
     store.delete::<BenchDocument>(demo.id, demo.revision).unwrap();
     let again = Store::open(postgres.url()).unwrap();
     assert!(!names(&again).iter().any(|name| name.starts_with("Tone")));
@@ -133,6 +145,33 @@ fn what_is_deleted_counts_no_more_and_goes_after_a_month() {
     run("UPDATE documents SET deleted_at = NULL");
     let full = store.create("One too many", &document).unwrap_err().to_string();
     assert!(full.contains("at most 10000"), "{full}");
+    // The list comes page by page, each document once, also those that were saved in the same moment; what is saved on the way is
+    // at its beginning and moves nothing.
+    let mut search = Search::default();
+    let mut seen = std::collections::HashSet::new();
+    loop {
+        let page = store.list::<BenchDocument>(&search).unwrap();
+        assert!(page.total == 10_006 && page.documents.len() <= 100);
+        if seen.is_empty() {
+            let first = &page.documents[7];
+            store.update::<BenchDocument>(first.id, 1, "gone ahead", None).unwrap();
+        }
+        assert!(page.documents.iter().all(|bench| seen.insert(bench.id)));
+        if !page.goes_on {
+            break;
+        }
+        let last = page.documents.last().unwrap();
+        (search.after, search.saved_at) = (Some(last.id), Some(last.updated_at));
+    }
+    assert_eq!(seen.len(), 10_006);
+    // By some letters of the name, which mean nothing else.
+    let found = |named: &str| {
+        let search = Search { named: named.to_owned(), ..Search::default() };
+        store.list::<BenchDocument>(&search).map(|page| page.documents.len())
+    };
+    let counts = ["GONE 123", "pellow", "%", "_", r"\"].map(|named| found(named).unwrap());
+    assert_eq!(counts, [11, 1, 0, 0, 0]);
+    assert!(matches!(found("a\0b"), Err(StoreError::Refused(_))));
     run("UPDATE documents SET deleted_at = now() - interval '31 days' WHERE name LIKE 'gone %'");
 
     let track = |samples: Vec<f32>| {
@@ -148,8 +187,8 @@ fn what_is_deleted_counts_no_more_and_goes_after_a_month() {
     store.delete_track(&other).unwrap();
     run("UPDATE tracks SET deleted_at = now() - interval '31 days' WHERE deleted_at IS NOT NULL");
     assert_eq!(store.purge().unwrap(), (10_000, 1));
-    assert!(store.track_samples(&played).is_ok());
-    assert!(matches!(store.track_samples(&other), Err(StoreError::NotFound(_))));
+    assert!(store.track_sound(&played).is_ok());
+    assert!(matches!(store.track_sound(&other), Err(StoreError::NotFound(_))));
     assert_eq!(store.purge().unwrap(), (0, 0));
 }
 
@@ -160,7 +199,14 @@ fn programs_that_start_at_once_bring_the_tables_up_to_date_once() {
     let data = data_folder();
     let postgres = OwnPostgres::start(&data.path().join("postgres")).unwrap();
     let benches: Vec<usize> = std::thread::scope(|scope| {
-        let open = || Store::open(postgres.url()).unwrap().list::<BenchDocument>().unwrap().len();
+        let open = || {
+            Store::open(postgres.url())
+                .unwrap()
+                .list::<BenchDocument>(&Search::default())
+                .unwrap()
+                .documents
+                .len()
+        };
         let programs: Vec<_> = (0..8).map(|_| scope.spawn(open)).collect();
         programs.into_iter().map(|program| program.join().unwrap()).collect()
     });
@@ -180,8 +226,9 @@ fn tracks_are_kept_once_by_content_and_come_back() {
     let data = data_folder();
     let postgres = OwnPostgres::start(&data.path().join("postgres")).unwrap();
     let store = Store::open(postgres.url()).unwrap();
+    // Longer than a part.
     let file = {
-        let noise = (0..30_000u32).map(|n| (n.wrapping_mul(2_654_435_761) >> 9) as f32 / 8_388_608.0 - 0.5);
+        let noise = (0..600_000u32).map(|n| (n.wrapping_mul(2_654_435_761) >> 9) as f32 / 8_388_608.0 - 0.5);
         let sound = clear_bend_core::Buffer::new(48_000, vec![noise.collect()]).unwrap();
         clear_bend_media::write_wav(&sound).unwrap()
     };
@@ -190,21 +237,31 @@ fn tracks_are_kept_once_by_content_and_come_back() {
     let name = "../../etc/\u{6f6e}\u{6c50}'; DROP TABLE tracks; --\n.wav";
     let track = store.keep_track(name, &imported).unwrap();
     assert_eq!(track.name, name.replace('\n', " "));
-    assert_eq!((track.rate_hz, track.channels, track.frames), (48_000, 1, 30_000));
+    assert_eq!((track.rate_hz, track.channels, track.frames), (48_000, 1, 600_000));
     // The same content again is the same track, under its first name.
     assert_eq!(store.keep_track("another name", &imported).unwrap().name, track.name);
-    let kept = store.track_samples(&track.hash).unwrap();
-    assert!(unpack(&kept.flac, 0).unwrap() == clear_bend_media::read_sound(&file).unwrap());
+    let kept = store.track_sound(&track.hash).unwrap();
+    assert_eq!((kept.frames, kept.channels), (600_000, 1));
+    assert!(unpack(kept.flac, 0).unwrap() == clear_bend_media::read_sound(&file).unwrap());
+
+    // Tracks that were kept before they were kept in parts are as they were.
+    let mut database = diesel::PgConnection::establish(postgres.url()).unwrap();
+    database.batch_execute(include_str!("../migrations/2026-11-27-000000_track_parts/down.sql")).unwrap();
+    database.batch_execute(include_str!("../migrations/2026-11-27-000000_track_parts/up.sql")).unwrap();
+    let kept = store.track_sound(&track.hash).unwrap();
+    assert!(unpack(kept.flac, 0).unwrap() == clear_bend_media::read_sound(&file).unwrap());
+    let parts = "SELECT part FROM track_parts GROUP BY part HAVING max(length(flac)) > 1048576";
+    assert_eq!(diesel::sql_query(parts).execute(&mut database).unwrap(), 0);
 
     // Deleted, it is out of the list; benches may still play it, and bringing it again takes it back.
     store.delete_track(&track.hash).unwrap();
     assert!(!store.list_tracks().unwrap().iter().any(|t| t.hash == track.hash));
-    assert!(store.track_samples(&track.hash).is_ok());
+    assert!(store.track_sound(&track.hash).is_ok());
     assert!(matches!(store.delete_track(&track.hash), Err(StoreError::NotFound(_))));
     assert_eq!(store.track_again(&track.hash).unwrap().unwrap().hash, track.hash);
     assert!(store.track_again(&"0".repeat(64)).unwrap().is_none());
     for odd in ["'; DROP TABLE tracks", "\0"] {
-        assert!(matches!(store.track_samples(odd), Err(StoreError::Refused(_))));
+        assert!(matches!(store.track_sound(odd), Err(StoreError::Refused(_))));
         assert!(matches!(store.track_again(odd), Err(StoreError::Refused(_))));
         assert!(matches!(store.delete_track(odd), Err(StoreError::Refused(_))));
     }
@@ -212,7 +269,7 @@ fn tracks_are_kept_once_by_content_and_come_back() {
 
     // The shipped voice: uneven words, breaths between them, and its sibilants between 4 and 10 kHz.
     let voice = store.list_tracks().unwrap().into_iter().find(|t| t.name.starts_with("Tide table")).unwrap();
-    let voice = unpack(&store.track_samples(&voice.hash).unwrap().flac, 0).unwrap();
+    let voice = unpack(store.track_sound(&voice.hash).unwrap().flac, 0).unwrap();
     assert!(Levels::of(&voice).crest_db.unwrap() > 15.0 && find_onsets(&voice).len() > 10);
     let (sibilants, highest) = sibilants(&voice.channels()[0]);
     assert!(sibilants > 20, "{sibilants} pieces of 20 ms");

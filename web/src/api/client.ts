@@ -10,6 +10,16 @@ export interface Summary {
   updated_at: string;
 }
 
+/** A page of a list of documents. */
+export interface Page {
+  documents: Summary[];
+  /** Whether there are more after these. */
+  goesOn: boolean;
+  /** How many there are in all, whatever they are called, and how many there may be. */
+  total: number;
+  most: number;
+}
+
 /** A document that is saved under a name; a save says which revision it started from. */
 export interface Saved<D> extends Summary {
   document: D;
@@ -42,6 +52,11 @@ export class ApiFault extends Error {
 }
 
 async function ask<T>(method: string, address: string, body?: unknown): Promise<T> {
+  return (await answerTo<T>(method, address, body)).content;
+}
+
+/** What the server answers, and what it says beside it. */
+async function answerTo<T>(method: string, address: string, body?: unknown): Promise<{ content: T; beside: Headers }> {
   let answer: Response;
   try {
     answer = await fetch(`/api/${address}`, {
@@ -52,10 +67,9 @@ async function ask<T>(method: string, address: string, body?: unknown): Promise<
   } catch {
     throw new ApiFault("away", "the server does not answer");
   }
-  if (answer.status === 204) return undefined as T;
-  const content: unknown = await answer.json().catch(() => null);
+  const content: unknown = answer.status === 204 ? undefined : await answer.json().catch(() => null);
   if (!answer.ok) throw faultOf(answer.status, content);
-  return content as T;
+  return { content: content as T, beside: answer.headers };
 }
 
 function faultOf(status: number, content: unknown): ApiFault {
@@ -90,7 +104,22 @@ async function soundFile(document: BenchDocument, part: ExportPart, format: Soun
 
 function documents<D>(address: string) {
   return {
-    list: () => ask<Summary[]>("GET", address),
+    /** The next page after a document, of what has these letters in its name. */
+    page: async (named = "", after?: Summary): Promise<Page> => {
+      const search = new URLSearchParams(named ? { named } : {});
+      if (after) {
+        search.set("after", String(after.id));
+        search.set("saved_at", after.updated_at);
+      }
+      const { content, beside } = await answerTo<Summary[]>("GET", `${address}?${search}`);
+      const count = (name: string) => Number(beside.get(name) ?? 0);
+      return {
+        documents: content,
+        goesOn: beside.get("x-goes-on") === "true",
+        total: count("x-total"),
+        most: count("x-most"),
+      };
+    },
     read: (id: number) => ask<Saved<D>>("GET", `${address}/${id}`),
     create: (name: string, document: D) => ask<Saved<D>>("POST", address, { name, document }),
     update: (id: number, revision: number, name: string, document?: D) =>
@@ -104,7 +133,11 @@ export const api = {
   health: () => ask<{ status: string; database: string }>("GET", "health"),
   benches: documents<BenchDocument>("benches"),
   earMaps: documents<EarMapDocument>("ear-maps"),
-  tracks: () => ask<Track[]>("GET", "tracks"),
+  /** All tracks, and how many there may be. */
+  tracks: async () => {
+    const { content, beside } = await answerTo<Track[]>("GET", "tracks");
+    return { tracks: content, most: Number(beside.get("x-most") ?? 0) };
+  },
   bring,
   removeTrack: ({ hash }: Track) => ask<void>("DELETE", `tracks/${hash}`),
   restoreTrack: ({ hash }: Track) => ask<Track>("POST", `tracks/${hash}/restore`),

@@ -40,9 +40,18 @@ export const useEarEditing = create<Editing>()((set) => ({
   end: () => set({ history: null, saved: null }),
 }));
 
-/** The own maps, by name. */
+/** All own maps: one chooses among them by name. */
 export function useOwnEarMaps(): Summary[] {
-  return useQuery({ queryKey: [EAR_MAPS], queryFn: api.earMaps.list }).data ?? [];
+  return useQuery({ queryKey: [EAR_MAPS], queryFn: allOwn }).data ?? [];
+}
+
+async function allOwn(): Promise<Summary[]> {
+  const all: Summary[] = [];
+  for (;;) {
+    const { documents, goesOn } = await api.earMaps.page("", all.at(-1));
+    all.push(...documents);
+    if (!goesOn) return all;
+  }
 }
 
 /** The chosen map as it is saved; while it comes in, and where none is chosen, nothing. */

@@ -26,7 +26,7 @@ function toSaved(bench: SavedDocument<BenchDocument>): Saved {
 /** Opens what the address names, with unsaved work on it if there is some; a fresh bench where that fails. */
 export async function openAddressed(): Promise<void> {
   try {
-    const id = idInAddress() ?? (readDraft(null) ? null : ((await api.benches.list())[0]?.id ?? null));
+    const id = idInAddress() ?? (readDraft(null) ? null : ((await api.benches.page()).documents[0]?.id ?? null));
     if (id === null) {
       useBench.getState().open(readDraft(null) ?? fresh(), null);
     } else {

@@ -1,13 +1,14 @@
 /** The saved benches: open, rename, delete (and take back), begin a new one. */
 import { Button, Drawer, Group, Text, TextInput } from "@mantine/core";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { api, type Summary } from "../api/client";
+import { api, type Page, type Summary } from "../api/client";
 import { openBench, openFresh } from "../bench/opening";
 import { useBench } from "../bench/store";
 import { sentenceOf } from "../core/faults";
 import { useDeleting } from "./deleting";
+import { Kept } from "./Kept";
 
 interface Props {
   opened: boolean;
@@ -15,13 +16,24 @@ interface Props {
 }
 
 export function BenchesDrawer({ opened, onClose }: Props) {
-  const list = useQuery({ queryKey: ["benches"], queryFn: api.benches.list, enabled: opened });
+  const [named, setNamed] = useState("");
+  const list = useInfiniteQuery({
+    queryKey: ["benches", named],
+    queryFn: ({ pageParam }) => api.benches.page(named, pageParam),
+    initialPageParam: undefined as Summary | undefined,
+    getNextPageParam: (page: Page) => (page.goesOn ? page.documents.at(-1) : undefined),
+    placeholderData: keepPreviousData,
+    enabled: opened,
+  });
+  const pages = list.data?.pages ?? [];
+  const benches = pages.flatMap(({ documents }) => documents);
+  const first = pages[0];
   const client = useQueryClient();
   const refresh = () => client.invalidateQueries({ queryKey: ["benches"] });
   const current = useBench((s) => s.saved?.id ?? null);
   const open = useMutation({ mutationFn: openBench, onSuccess: onClose });
   const begin = useMutation({ mutationFn: openFresh, onSuccess: onClose });
-  const deleting = useDeleting("benches", api.benches, (bench) => {
+  const deleting = useDeleting({ queryKey: ["benches"] }, api.benches, (bench) => {
     if (bench.id === current) void openFresh().catch(() => {});
   });
   const fault = list.error ?? open.error ?? begin.error ?? deleting.error;
@@ -42,8 +54,20 @@ export function BenchesDrawer({ opened, onClose }: Props) {
         </Text>
       )}
       {deleting.notice}
-      {list.data?.length === 0 && <Text size="sm">No bench is saved yet.</Text>}
-      {list.data?.map((bench) => (
+      {first && <Kept what="bench" plural="benches" count={first.total} most={first.most} />}
+      {first && (first.total > first.documents.length || named !== "") && (
+        <TextInput
+          label="Part of the name"
+          mb="sm"
+          maxLength={120}
+          value={named}
+          onChange={({ target }) => setNamed(target.value)}
+        />
+      )}
+      {first && benches.length === 0 && (
+        <Text size="sm">{named === "" ? "No bench is saved yet." : "No bench has this in its name."}</Text>
+      )}
+      {benches.map((bench) => (
         <Entry
           key={`${bench.id} ${bench.revision}`}
           bench={bench}
@@ -53,6 +77,11 @@ export function BenchesDrawer({ opened, onClose }: Props) {
           onRenamed={refresh}
         />
       ))}
+      {list.hasNextPage && (
+        <Button variant="default" fullWidth mt="sm" loading={list.isFetchingNextPage} onClick={() => void list.fetchNextPage()}>
+          More benches
+        </Button>
+      )}
     </Drawer>
   );
 }

@@ -31,7 +31,8 @@ export function EarMapEditor() {
     },
     networkMode: "always",
   });
-  const deleting = useDeleting(EAR_MAPS, api.earMaps, () => {
+  // The list only: what has just been deleted may still be on the screen, and cannot be read again.
+  const deleting = useDeleting({ queryKey: [EAR_MAPS], exact: true }, api.earMaps, () => {
     set({ earMap: null });
     end();
   });

@@ -9,7 +9,8 @@ import { text } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import { bring } from "./bringing";
 import { useDeleting } from "./deleting";
-import { nameOf, trackSource, useTracks } from "./sources";
+import { Kept } from "./Kept";
+import { nameOf, trackSource, useMostTracks, useTracks } from "./sources";
 
 /** The rate at which tracks are kept, Hz. */
 const KEPT_HZ = 48_000;
@@ -23,10 +24,11 @@ interface Props {
 
 export function TracksDrawer({ opened, onClose }: Props) {
   const list = useTracks();
+  const most = useMostTracks();
   const client = useQueryClient();
   const reference = usePart((d) => d.reference);
   const edit = useBench((s) => s.edit);
-  const deleting = useDeleting("tracks", { remove: api.removeTrack, restore: api.restoreTrack });
+  const deleting = useDeleting({ queryKey: ["tracks"] }, { remove: api.removeTrack, restore: api.restoreTrack });
   const fault = list.error ?? deleting.error;
 
   return (
@@ -49,6 +51,7 @@ export function TracksDrawer({ opened, onClose }: Props) {
         WAV, FLAC, Ogg Vorbis, MP3 or AIFF, mono or stereo, up to ten minutes. A file can also be dropped anywhere on the
         page.
       </Text>
+      {list.data && most !== undefined && <Kept what="track" count={list.data.length} most={most} />}
       {reference && (
         <Group justify="space-between" mb="sm">
           <Text size="sm">Reference: {nameOf(reference, list.data)}</Text>

@@ -1,6 +1,6 @@
 /** Deleting something that is saved, with a way to take it back. */
 import { Button, Group, Text } from "@mantine/core";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type QueryFilters, useMutation, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 
 interface Ways<T> {
@@ -15,10 +15,9 @@ interface Deleting<T> {
   notice: ReactNode;
 }
 
-export function useDeleting<T extends { name: string }>(listed: string, ways: Ways<T>, onDeleted?: (thing: T) => void): Deleting<T> {
+export function useDeleting<T extends { name: string }>(listed: QueryFilters, ways: Ways<T>, onDeleted?: (thing: T) => void): Deleting<T> {
   const client = useQueryClient();
-  // The list only: what has just been deleted may still be on the screen, and cannot be read again.
-  const refresh = () => client.invalidateQueries({ queryKey: [listed], exact: true });
+  const refresh = () => client.invalidateQueries(listed);
   const [deleted, setDeleted] = useState<T | null>(null);
   const remove = useMutation({
     mutationFn: ways.remove,

@@ -11,7 +11,12 @@ export const STEM = "stem:";
 
 /** The tracks that the server keeps. */
 export function useTracks() {
-  return useQuery({ queryKey: ["tracks"], queryFn: api.tracks, retry: 1 });
+  return useQuery({ queryKey: ["tracks"], queryFn: api.tracks, retry: 1, select: ({ tracks }) => tracks });
+}
+
+/** How many tracks the server keeps at most. */
+export function useMostTracks() {
+  return useQuery({ queryKey: ["tracks"], queryFn: api.tracks, retry: 1, select: ({ most }) => most }).data;
 }
 
 /** The value of a source in a list of choices. */

@@ -3,6 +3,7 @@
 use std::net::{Ipv4Addr, TcpListener};
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 use clap::Args;
 use clear_bend_server::{Pages, serve};
@@ -57,12 +58,25 @@ pub fn run(arguments: Arguments) -> Result<(), Fault> {
     }
     let failed = |e: std::io::Error| Fault::Failure(format!("the server cannot run: {e}"));
     actix_web::rt::System::new().block_on(async move {
+        actix_web::rt::spawn(purge_daily(store.clone()));
         let server = serve(listener, store, pages).map_err(failed)?;
         println!("Clear Bend is at http://{address}");
         server.await.map_err(failed)
     })?;
     println!("Clear Bend has stopped.");
     Ok(())
+}
+
+/// Lets go of what was deleted long ago, once a day; the store has done so when it was opened.
+async fn purge_daily(store: Store) {
+    loop {
+        actix_web::rt::time::sleep(Duration::from_secs(24 * 60 * 60)).await;
+        let store = store.clone();
+        match actix_web::web::block(move || store.purge()).await {
+            Ok(Err(error)) => log::error!("what was deleted long ago could not be let go: {error}"),
+            Ok(Ok(_)) | Err(_) => {}
+        }
+    }
 }
 
 /// Listens on the loopback interface only.

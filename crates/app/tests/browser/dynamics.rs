@@ -3,8 +3,11 @@
 
 use std::time::Duration;
 
+use clear_bend_core::bench::BenchDocument;
 use fantoccini::Locator;
 use fantoccini::actions::{InputSource, MOUSE_BUTTON_LEFT, MouseActions, PointerAction};
+
+use serde_json::json;
 
 use super::explaining::{choose, typed};
 use super::{TAP, choose_source, heard_dbfs};
@@ -154,5 +157,47 @@ async fn every_effect_is_shown_and_heard() {
         }
     }
     assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}
+
+/// A loop that moves and stays as long: the key is that of the new place, in every measure.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_key_moves_with_its_loop() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    for (name, from_s) in [("Quiet key", 0.0), ("Loud key", 4.0)] {
+        let mut document = serde_json::to_value(BenchDocument::fresh()).unwrap();
+        let key = json!({"kind": "staircase", "params": {"from_dbfs": -60, "to_dbfs": 0, "step_db": 10, "hold_s": 1}});
+        let stage = json!({"effect": "compressor", "params": {"threshold_db": -30}, "sounds": {"key": key}});
+        document["stems"][0]["source"] = json!({"kind": "sine", "params": {"seconds": 7}});
+        document["stems"][0]["snapshots"] = json!([{"stages": [stage]}]);
+        document["region"] = json!({"from_s": from_s, "to_s": from_s + 2.0});
+        document["view"] = json!({});
+        let (status, answer) =
+            serve.ask("POST", "/api/benches", Some(&json!({"name": name, "document": document}).to_string()));
+        assert_eq!(status, 201, "{answer}");
+    }
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.settled().await;
+    let reduction = "return [...document.querySelectorAll('p')].map(o => o.textContent).find(t => t.startsWith('Gain reduction'))";
+    let mut read = Vec::new();
+    for name in ["Quiet key", "Loud key"] {
+        page.press("Benches").await;
+        page.press(name).await;
+        page.until(
+            "it",
+            &format!(
+                "return document.querySelector('input[aria-label=\"Name of the bench\"]').value === '{name}'"
+            ),
+        )
+        .await;
+        page.settled().await;
+        read.push(page.run(reduction).await);
+    }
+    page.client.refresh().await.unwrap();
+    page.settled().await;
+    let afresh = page.run(reduction).await;
+    assert!(afresh.is_string() && read[0] != afresh, "{read:?}");
+    assert_eq!(read[1], afresh);
     page.client.close().await.unwrap();
 }

@@ -137,8 +137,41 @@ pub fn loudness_or_rms(passage: &Buffer) -> f64 {
 /// Peak, dBFS, and integrated loudness, LUFS, alone: for long sounds, where the other levels take time.
 #[must_use]
 pub fn peak_and_loudness(passage: &Buffer) -> (f64, f64) {
-    let loudness = fed(passage, Mode::I).and_then(|meter| meter.loudness_global().ok());
-    (db_from_gain(f64::from(largest(passage))), loudness.unwrap_or(f64::NEG_INFINITY))
+    let mut meter = PeakAndLoudness::new(passage.channels().len(), passage.rate_hz());
+    meter.add(passage.channels());
+    meter.found()
+}
+
+/// The same of a passage that comes block by block.
+#[derive(Debug)]
+pub struct PeakAndLoudness {
+    peak: f32,
+    /// None where the rate or the number of channels has no loudness.
+    meter: Option<EbuR128>,
+}
+
+impl PeakAndLoudness {
+    /// For so many channels at this rate, Hz.
+    #[must_use]
+    pub fn new(channels: usize, rate_hz: u32) -> Self {
+        Self { peak: 0.0, meter: EbuR128::new(cast::small(channels), rate_hz, Mode::I).ok() }
+    }
+
+    /// Takes in the next samples of all channels.
+    pub fn add(&mut self, block: &[Vec<f32>]) {
+        self.peak = block.iter().map(|channel| peak(channel)).fold(self.peak, f32::max);
+        let channels: Vec<&[f32]> = block.iter().map(Vec::as_slice).collect();
+        if self.meter.as_mut().is_some_and(|meter| meter.add_frames_planar_f32(&channels).is_err()) {
+            self.meter = None;
+        }
+    }
+
+    /// The largest absolute sample so far, dBFS, and the integrated loudness so far, LUFS.
+    #[must_use]
+    pub fn found(&self) -> (f64, f64) {
+        let loudness = self.meter.as_ref().and_then(|meter| meter.loudness_global().ok());
+        (db_from_gain(f64::from(self.peak)), loudness.unwrap_or(f64::NEG_INFINITY))
+    }
 }
 
 /// Largest absolute sample of any channel, dBFS.

@@ -31,7 +31,8 @@ pub use compare::{LevelMatch, LevelMatches, MatchBy, MatchedBy, difference};
 pub use distortion::{Distortion, LowTone, MOST_HARMONIC, harmonics_of, measure_distortion};
 pub use histogram::Histogram;
 pub use levels::{
-    Levels, PlainLevels, crest_db, loudest_moments, loudness_or_rms, peak_and_loudness, peak_dbfs,
+    Levels, PeakAndLoudness, PlainLevels, crest_db, loudest_moments, loudness_or_rms, peak_and_loudness,
+    peak_dbfs,
 };
 pub use masking::{HIDDEN_DB, MaskedOctave, Masking, Parts, masking};
 pub use movement::{Duck, Pumping, ducks};

@@ -67,13 +67,19 @@ pub async fn spooled(mut body: Payload, largest: usize) -> Result<File, ApiError
     written(file, piece).await
 }
 
+/// Refuses to write where the disk is nearly full.
+///
+/// # Errors
+/// Says that it is.
+pub fn look_for_room() -> Result<(), ApiError> {
+    let room = nix::sys::statvfs::statvfs(&std::env::temp_dir())
+        .map_or(u64::MAX, |at| at.blocks_available() * at.fragment_size());
+    if room < ROOM_LEFT { Err(ApiError::full()) } else { Ok(()) }
+}
+
 async fn written(mut file: File, piece: Vec<u8>) -> Result<File, ApiError> {
     aside(move || {
-        let room = nix::sys::statvfs::statvfs(&std::env::temp_dir())
-            .map_or(u64::MAX, |at| at.blocks_available() * at.fragment_size());
-        if room < ROOM_LEFT {
-            return Err(ApiError::full());
-        }
+        look_for_room()?;
         file.write_all(&piece).map_err(|e| ApiError::disk(&e))?;
         Ok(file)
     })

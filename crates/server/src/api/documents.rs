@@ -5,7 +5,7 @@ use actix_web::http::StatusCode;
 use actix_web::web::{self, Data, Json, Path, Query, ServiceConfig};
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::ear_maps::EarMapDocument;
-use clear_bend_store::{Document as Kept, Saved, Store, Summary};
+use clear_bend_store::{Document as Kept, MOST_DOCUMENTS, Saved, Search, Store};
 use serde::Deserialize;
 use serde_json::Value;
 
@@ -51,8 +51,14 @@ fn checked<D: Kept>(document: Value) -> Result<D, ApiError> {
     Ok(D::from_value(document).map_err(|e| e.within("document"))?)
 }
 
-async fn list<D: Kept>(store: Data<Store>) -> Result<Json<Vec<Summary>>, ApiError> {
-    on_database(store, Store::list::<D>).await.map(Json)
+/// A page of the list. How many there are in all, how many there may be, and whether the list goes on, is said beside it.
+async fn list<D: Kept>(store: Data<Store>, search: Query<Search>) -> Result<HttpResponse, ApiError> {
+    let page = on_database(store, move |store| store.list::<D>(&search)).await?;
+    Ok(HttpResponse::Ok()
+        .insert_header(("x-total", page.total.to_string()))
+        .insert_header(("x-most", MOST_DOCUMENTS.to_string()))
+        .insert_header(("x-goes-on", page.goes_on.to_string()))
+        .json(page.documents))
 }
 
 async fn create<D: Kept>(

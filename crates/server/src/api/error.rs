@@ -151,7 +151,14 @@ impl From<MediaError> for ApiError {
             MediaError::CutOff { .. } | MediaError::Refused(_) => {
                 Self::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", error.to_string())
             }
-            MediaError::Write(_) => Self::new(StatusCode::INTERNAL_SERVER_ERROR, "media", error.to_string()),
+            // Where it comes from is ours: a file on our disk, or the database.
+            MediaError::Read(error) => match error.downcast::<StoreError>() {
+                Ok(error) => error.into(),
+                Err(error) => Self::disk(&error),
+            },
+            MediaError::Unwanted | MediaError::Write(_) => {
+                Self::new(StatusCode::INTERNAL_SERVER_ERROR, "media", error.to_string())
+            }
         }
     }
 }

@@ -1,25 +1,26 @@
 //! Tracks that people bring: kept by content, listed, and handed out as samples.
 
-use std::sync::Arc;
+use std::fs::File;
+use std::io::{BufWriter, Read, Seek, Write};
 
 use actix_web::http::StatusCode;
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_LENGTH, ContentEncoding};
 use actix_web::web::{self, Bytes, Data, Json, Path, Payload, Query, ServiceConfig};
 use actix_web::{HttpRequest, HttpResponse};
 use clear_bend_core::Buffer;
-use clear_bend_media::{hash_of_file, import_file, unpack};
-use clear_bend_store::{Store, Track};
+use clear_bend_media::{MediaError, hash_of_file, import_file, unpack, unpack_blocks};
+use clear_bend_store::{MOST_TRACKS, Store, Track, TrackSound};
 use futures_util::stream;
 use serde::Deserialize;
 
-use super::bodies::spooled;
-use super::work::{Queue, while_wanted};
+use super::bodies::{look_for_room, spooled};
+use super::work::{Queue, Wanted, aside, while_wanted};
 use super::{ApiError, on_database};
 
 /// The largest file that is read, bytes: ten minutes of stereo at 48 kHz in 32 bits, and some more.
 const LARGEST_FILE: usize = 350_000_000;
 
-/// Files are read one at a time, since each may need half a gigabyte for a moment; until then they lie on the disk.
+/// Files are read one at a time, since each takes a processor for itself; until then they lie on the disk.
 static QUEUE: Queue = Queue::new(32);
 
 /// Tracks are unpacked one at a time, too.
@@ -27,6 +28,8 @@ static SAMPLES_QUEUE: Queue = Queue::new(32);
 
 /// Frames in one piece of an answer.
 const PIECE: usize = 65_536;
+/// Bytes that are sent at once.
+const SENT_AT_ONCE: u64 = 1 << 19;
 
 pub fn routes(config: &mut ServiceConfig) {
     config
@@ -42,8 +45,10 @@ struct Named {
     name: String,
 }
 
-async fn list(store: Data<Store>) -> Result<Json<Vec<Track>>, ApiError> {
-    on_database(store, Store::list_tracks).await.map(Json)
+/// All tracks: the page names every source by them. How many there may be is said beside them.
+async fn list(store: Data<Store>) -> Result<HttpResponse, ApiError> {
+    let tracks = on_database(store, Store::list_tracks).await?;
+    Ok(HttpResponse::Ok().insert_header(("x-most", MOST_TRACKS.to_string())).json(tracks))
 }
 
 /// Takes a file as the whole body.
@@ -68,7 +73,8 @@ async fn bring(
             return Ok(known);
         }
         let wanted = wanted.clone();
-        let imported = import_file(&file, hash, &move || wanted.go_on())?;
+        look_for_room()?;
+        let imported = import_file(&file, hash, &move || wanted.still())?;
         Ok(store.keep_track(&named.name, &imported)?)
     });
     Ok((Json(track.await?), StatusCode::CREATED))
@@ -85,23 +91,27 @@ async fn restore(store: Data<Store>, hash: Path<String>) -> Result<Json<Track>, 
     found.map(Json).ok_or_else(|| missing.into())
 }
 
-/// The samples as 32-bit float, little-endian, channel after channel within each piece of a known number of frames.
+/// The samples as 32-bit float, little-endian, channel after channel within each piece of a known number of frames. They lie on the
+/// disk until they are fetched, so that no more of them is in memory than a piece, however slowly that goes.
 async fn samples(
     store: Data<Store>,
     request: HttpRequest,
     hash: Path<String>,
 ) -> Result<HttpResponse, ApiError> {
-    let _turn = SAMPLES_QUEUE.turn().await?;
-    let sound = while_wanted(&request, move |_| load(&store, &hash)).await?;
-    let (frames, channels) = (sound.frames(), sound.channels().len());
-    let sound = Arc::new(sound);
-    let pieces = (0..frames).step_by(PIECE).map(move |start| {
-        let end = (start + PIECE).min(frames);
-        let mut bytes = Vec::with_capacity(4 * channels * (end - start));
-        for channel in sound.channels() {
-            channel[start..end].iter().for_each(|x| bytes.extend_from_slice(&x.to_le_bytes()));
-        }
-        Ok::<_, actix_web::Error>(Bytes::from(bytes))
+    let turn = SAMPLES_QUEUE.turn().await?;
+    let unpacked = while_wanted(&request, move |wanted| {
+        let sound = store.track_sound(&hash)?;
+        let (frames, channels) = (sound.frames, sound.channels);
+        Ok((in_pieces(sound, wanted)?, frames, channels))
+    });
+    let (file, frames, channels) = unpacked.await?;
+    drop(turn);
+    let pieces = stream::try_unfold(file, |file| {
+        aside(move || {
+            let mut bytes = Vec::new();
+            (&file).take(SENT_AT_ONCE).read_to_end(&mut bytes).map_err(|e| ApiError::disk(&e))?;
+            Ok((!bytes.is_empty()).then(|| (Bytes::from(bytes), file)))
+        })
     });
     Ok(HttpResponse::Ok()
         .insert_header(("x-frames", frames.to_string()))
@@ -111,11 +121,46 @@ async fn samples(
         .insert_header((CACHE_CONTROL, "private, max-age=31536000, immutable"))
         .insert_header(ContentEncoding::Identity)
         .content_type("application/octet-stream")
-        .streaming(stream::iter(pieces)))
+        .streaming(pieces))
+}
+
+/// A sound as a file of its samples as they are sent.
+fn in_pieces(sound: TrackSound, wanted: &Wanted) -> Result<File, ApiError> {
+    look_for_room()?;
+    let mut out = BufWriter::new(tempfile::tempfile().map_err(|e| ApiError::disk(&e))?);
+    let mut piece: Vec<Vec<f32>> = vec![Vec::with_capacity(PIECE); sound.channels];
+    let mut written = |piece: &mut Vec<Vec<f32>>| {
+        piece.iter().flatten().try_for_each(|x| out.write_all(&x.to_le_bytes()))?;
+        piece.iter_mut().for_each(Vec::clear);
+        Ok::<_, MediaError>(())
+    };
+    unpack_blocks(sound.flac, sound.halvings, &mut |_, block| {
+        if !wanted.still() {
+            return Err(MediaError::Unwanted);
+        }
+        let frames = block.first().map_or(0, Vec::len);
+        let mut from = 0;
+        while from < frames {
+            let room = PIECE - piece.first().map_or(0, Vec::len);
+            let to = frames.min(from + room);
+            for (piece, channel) in piece.iter_mut().zip(block) {
+                piece.extend_from_slice(&channel[from..to]);
+            }
+            from = to;
+            if piece.first().is_some_and(|channel| channel.len() == PIECE) {
+                written(&mut piece)?;
+            }
+        }
+        Ok(())
+    })?;
+    written(&mut piece)?;
+    let mut file = out.into_inner().map_err(|e| ApiError::disk(e.error()))?;
+    file.rewind().map_err(|e| ApiError::disk(&e))?;
+    Ok(file)
 }
 
 /// The sound of a kept track.
 pub fn load(store: &Store, hash: &str) -> Result<Buffer, ApiError> {
-    let kept = store.track_samples(hash)?;
-    Ok(unpack(&kept.flac, u32::try_from(kept.halvings).unwrap_or(0))?)
+    let sound = store.track_sound(hash)?;
+    Ok(unpack(sound.flac, sound.halvings)?)
 }

@@ -99,10 +99,15 @@ impl Client {
 pub struct Wanted(Arc<AtomicBool>);
 
 impl Wanted {
+    /// Whether somebody still waits for it.
+    pub fn still(&self) -> bool {
+        !self.0.load(Ordering::Relaxed)
+    }
+
     /// Leaves the work if nobody waits for it any more. There may be no way to tell that to all that is being called, so the stack
     /// is unwound, without a word in the log.
     pub fn go_on(&self) {
-        if self.0.load(Ordering::Relaxed) {
+        if !self.still() {
             resume_unwind(Box::new("nobody waits for this any more"));
         }
     }
