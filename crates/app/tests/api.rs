@@ -43,6 +43,9 @@ fn answers_and_refusals() {
     };
     ask("GET", "/api/health", None);
     ask("GET", "/api/benches", None);
+    ask("GET", "/api/benches?named=LOW%20water", None);
+    ask("GET", "/api/benches?after=x", None);
+    ask("GET", "/api/benches?named=a%00b", None);
     let id = ask("POST", "/api/benches", Some(body("Mine", &bench())))["id"].as_i64().unwrap();
     let one = format!("/api/benches/{id}");
     ask("GET", &one, None);

@@ -175,3 +175,37 @@ async fn explaining_in_order_gives_back_to_where_it_began() {
     assert_eq!(saved_threshold(&serve, &second).0, json!("Second"));
     page.client.close().await.unwrap();
 }
+
+/// More benches than a page of their list: the list is short, says how many there are, goes on, and finds by name.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_long_list_of_benches_comes_page_by_page() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    for count in 1..=130 {
+        let body = json!({"name": format!("Tide {count}"), "document": BenchDocument::fresh()}).to_string();
+        assert_eq!(serve.ask("POST", "/api/benches", Some(&body)).0, 201);
+    }
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.settled().await;
+    page.press("Benches").await;
+    let shown = "[...document.querySelectorAll('[role=dialog] button[aria-label^=Delete]')]";
+    page.until("a page of them", &format!("return {shown}.length === 100")).await;
+    let said = page.text("[role=dialog]").await;
+    let limits = "135 benches kept, of at most 10,000. What is deleted can come back for 30 days.";
+    assert!(said.contains(limits), "{said}");
+    assert!(serve.bytes("GET", "/api/benches", b"").1.len() < 20_000);
+    page.press("More benches").await;
+    page.until("all of them", &format!("return {shown}.length === 135")).await;
+    assert_eq!(page.run(&format!("return new Set({shown}.map(b => b.ariaLabel)).size")).await, 135);
+    assert_eq!(page.axe().await, Vec::<String>::new());
+
+    page.type_into("[role=dialog] input", "pellow").await;
+    page.until(
+        "the one",
+        &format!("return {shown}.map(b => b.ariaLabel).join() === 'Delete Low water at Pellow Slip'"),
+    )
+    .await;
+    page.press("Low water at Pellow Slip").await;
+    page.until("it", "return document.querySelector('input[aria-label=\"Name of the bench\"]').value === 'Low water at Pellow Slip'").await;
+    page.client.close().await.unwrap();
+}
