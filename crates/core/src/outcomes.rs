@@ -156,11 +156,11 @@ impl Readable<'_> {
     }
 }
 
-/// For how long a room is followed for one outcome, s: until it has fallen by 45 dB and some more, which is what T30 needs.
+/// For how long a room is followed for one outcome, s: until it has fallen by 39 dB and some more; T30 needs 35.
 fn longest_s(stage: &Stage) -> f64 {
     let decay_s = |freq_hz| stage.effect.decay_s(&stage.values, freq_hz).unwrap_or(0.0);
     let slowest = [125.0, 1000.0, 8000.0].map(decay_s).into_iter().fold(0.0, f64::max);
-    (0.75 * slowest + 0.5).min(room::LONGEST_S)
+    (0.65 * slowest + 0.3).min(room::LONGEST_S)
 }
 
 /// Responses of single parts are followed for this long, s.

@@ -246,6 +246,12 @@ impl Control {
         Self(EDGE)
     }
 
+    /// Whether its values are choices, with nothing between them.
+    #[wasm_bindgen(getter, js_name = isChoice)]
+    pub fn is_choice(&self) -> bool {
+        !self.0.choices.is_empty()
+    }
+
     /// Where a value lies, 0 to 1.
     pub fn position(&self, value: f64) -> f64 {
         self.0.position_of(value)

@@ -22,6 +22,16 @@ impl MeasuringBench {
         Ok(BendOf::new(&self.path, stage, param)?.values(USUAL_POINTS).count())
     }
 
+    /// The point of the bend at the value that is set, as JSON: one render of the passage.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = bendNowJson)]
+    pub fn bend_now_json(&self, stage: usize, param: &str) -> Result<String, JsError> {
+        let bend = BendOf::new(&self.path, stage, param)?;
+        json(&bend.point(&self.passage, bend.value()))
+    }
+
     /// One point of the bend of a parameter of the latest path, as JSON: one render of the passage.
     ///
     /// # Errors

@@ -1,17 +1,26 @@
-/** How a bend is measured: point by point, the whole range at first sight, then all between. */
+/** How a bend is measured: where it stands now, then over the whole range at first sight, then all between. */
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { MeasuringBench } from "../generated/wasm/clear_bend_wasm.js";
+
+/** A bend as far as it is measured. */
+export interface BendSoFar {
+  /** At the value that is set. */
+  now: BendPoint;
+  /** Evenly along the control, both ends included; null where it is not measured yet. */
+  points: (BendPoint | null)[];
+}
 
 /** Bends with more points than this are first seen with fewer. */
 const FEW_POINTS = 9;
 
-/** Points that take longer than this are fewer at first sight, ms; those that take still longer come in two sights. */
+/** Of points that take longer than this, fewer are seen first, and each as soon as it is there, ms. */
 const SLOW_MS = 25;
-const SLOWEST_MS = 60;
 
 /** One of the bends of the path on a bench; a breath is taken before every point. */
 export class BendMeasuring {
-  private readonly count: number;
+  private readonly points: (BendPoint | null)[];
+  private now: BendPoint | null = null;
+  private slow = false;
 
   constructor(
     private readonly bench: MeasuringBench,
@@ -19,30 +28,36 @@ export class BendMeasuring {
     private readonly param: string,
     private readonly breath: () => Promise<void>,
   ) {
-    this.count = bench.bendPoints(stage, param);
+    this.points = Array.from({ length: bench.bendPoints(stage, param) }, () => null);
   }
 
-  /** Points over the whole range, the fewer the slower they are. */
-  async *firstSights(): AsyncGenerator<BendPoint[]> {
+  /** Where it stands now, and points over the whole range, the fewer the slower they are. */
+  async *firstSights(): AsyncGenerator<BendSoFar> {
+    await this.breath();
     const start = performance.now();
-    await this.points(this.count);
-    const pointMs = performance.now() - start;
-    const steps = this.count <= FEW_POINTS ? [1] : pointMs > SLOWEST_MS ? [8, 4] : pointMs > SLOW_MS ? [4] : [2];
-    for (const step of steps) yield await this.points(step);
+    this.now = JSON.parse(this.bench.bendNowJson(this.stage, this.param)) as BendPoint;
+    this.slow = performance.now() - start > SLOW_MS;
+    yield* this.every(this.points.length <= FEW_POINTS ? 1 : this.slow ? 4 : 2);
   }
 
   /** All points; none where there were no fewer at first sight. */
-  async *whole(): AsyncGenerator<BendPoint[]> {
-    if (this.count > FEW_POINTS) yield await this.points(1);
+  async *whole(): AsyncGenerator<BendSoFar> {
+    if (this.points.includes(null)) yield* this.every(1);
   }
 
   /** Every so many points from the first on; the bench remembers those that it has measured. */
-  private async points(step: number): Promise<BendPoint[]> {
-    const points: BendPoint[] = [];
-    for (let i = 0; i < this.count; i += step) {
+  private async *every(step: number): AsyncGenerator<BendSoFar> {
+    for (let i = 0; i < this.points.length; i += step) {
+      if (this.points[i]) continue;
       await this.breath();
-      points.push(JSON.parse(this.bench.bendPointJson(this.stage, this.param, i)) as BendPoint);
+      this.points[i] = JSON.parse(this.bench.bendPointJson(this.stage, this.param, i)) as BendPoint;
+      // With the present one, three are a line.
+      if (this.slow && i > 0) yield* this.soFar();
     }
-    return points;
+    if (!this.slow) yield* this.soFar();
+  }
+
+  private *soFar(): Generator<BendSoFar> {
+    if (this.now) yield { now: this.now, points: [...this.points] };
   }
 }

@@ -4,11 +4,10 @@
  */
 import init, { MeasuringBench, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
 import { isBroken, sentenceOf } from "../core/faults";
-import type { BendPoint } from "../generated/types/BendPoint";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
 import type { FanRow } from "../generated/types/FanRow";
-import { BendMeasuring } from "./bend";
+import { BendMeasuring, type BendSoFar } from "./bend";
 import { type Answer, type BendsWanted, type Channels, type FanBlade, halves, isRoomPicture, type ToBendWorker } from "./messages";
 import { roomOf } from "./rooms";
 import { Newest, Overtaken, pause } from "./newest";
@@ -50,8 +49,8 @@ function putSound({ effect, slot, sound, channels }: LaidSound): void {
 }
 
 /** Measures the bend of a parameter: the whole range at first sight, or all points. */
-async function measure(bends: AsyncGenerator<BendPoint[]>, { id, stage }: BendsWanted, param: string): Promise<void> {
-  for await (const points of bends) answer({ kind: "bend", id, stage, param, points });
+async function measure(bends: AsyncGenerator<BendSoFar>, { id, stage }: BendsWanted, param: string): Promise<void> {
+  for await (const bend of bends) answer({ kind: "bend", id, stage, param, bend });
 }
 
 /** Opens the fan of a parameter value by value; each comes as soon as it is there. */

@@ -3,7 +3,6 @@ import { type Remote, wrap } from "comlink";
 import { createContext, useContext } from "react";
 import { create } from "zustand";
 
-import type { BendPoint } from "../generated/types/BendPoint";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
@@ -12,13 +11,13 @@ import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import type { Answer, Calls, Channels, FanBlade, Picture, Request, Shown, SourceOverview, ToBendWorker, ToWorker } from "./messages";
+import type { BendSoFar } from "./bend";
 import type { LaidSound } from "./sounds";
 
 /** The outcome over the whole range of a parameter. */
-export interface Bend {
+export interface Bend extends BendSoFar {
   /** The request that it answers. */
   id: number;
-  points: BendPoint[];
 }
 
 export const bendKey = (stage: number, param: string) => `${stage} ${param}`;
@@ -248,8 +247,8 @@ function take(answer: Answer): void {
       tellBends(answer);
       break;
     case "bend": {
-      const { id, stage, param, points } = answer;
-      useMeasured.setState(({ bends }) => ({ bends: { ...bends, [bendKey(stage, param)]: { id, points } } }));
+      const { id, stage, param, bend } = answer;
+      useMeasured.setState(({ bends }) => ({ bends: { ...bends, [bendKey(stage, param)]: { id, ...bend } } }));
       note(`clear-bend edit to bend`, id, param);
       break;
     }

@@ -7,7 +7,6 @@ import type { CorrelationView } from "../generated/types/CorrelationView";
 import type { Analysing } from "../generated/types/Analysing";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
-import type { BendPoint } from "../generated/types/BendPoint";
 import type { Closeness } from "../generated/types/Closeness";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
@@ -38,6 +37,7 @@ import type { SwingView } from "../generated/types/SwingView";
 import type { Traces } from "../generated/types/Traces";
 import type { UnderHits } from "../generated/types/UnderHits";
 import type { WaveLook } from "../generated/types/WaveLook";
+import type { BendSoFar } from "./bend";
 import type { LaidSound } from "./sounds";
 
 /** A stem with the path that it plays through now. */
@@ -198,7 +198,7 @@ export type Answer =
   /** The share of a core that the stage in the picture takes here; in steps of what the clock shows. */
   | { kind: "cost"; id: number; share: number }
   | { kind: "sound"; sound: LaidSound }
-  | { kind: "bend"; id: number; stage: number; param: string; points: BendPoint[] }
+  | { kind: "bend"; id: number; stage: number; param: string; bend: BendSoFar }
   | { kind: "fan"; id: number; param: string; count: number; blades: FanBlade[] }
   | { kind: "matches"; path: string; matches: LevelMatches }
   | { kind: "backing"; channels: Channels | null }

@@ -5,7 +5,7 @@
 import { type KeyboardEvent, type MouseEvent, useState } from "react";
 
 import { type Control, isUnnoticed, text } from "../core/core";
-import { fromFile } from "../core/numbers";
+import { fromFile, toFile } from "../core/numbers";
 import type { BendPoint } from "../generated/types/BendPoint";
 import type { Outcome } from "../generated/types/Outcome";
 import { bendKey, useMeasured } from "../measuring/measured";
@@ -36,7 +36,13 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
   const [reading, setReading] = useState<number | null>(null);
   if (!bend) return <div className={classes.bend} />;
 
-  const shown = bend.points.flatMap(({ outcome }, i) => (outcome === null ? [] : [{ place: i / (bend.points.length - 1), outcome }]));
+  const last = bend.points.length - 1;
+  const placed = (point: BendPoint | null, place: number) => (point && point.outcome !== null ? [{ place, outcome: point.outcome }] : []);
+  const measured = bend.points.flatMap((point, i) => placed(point, i / last));
+  const then = control.position(fromFile(bend.now.value, value));
+  // Choices stand beside each other, and nothing lies between them.
+  const chosen = control.isChoice;
+  const shown = chosen ? measured : [...measured, ...placed(bend.now, then)].toSorted((a, b) => a.place - b.place);
   if (shown.length === 0) {
     return (
       <div className={classes.bend} title={`This passage does not show the ${outcome.label}.`}>
@@ -53,19 +59,18 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
   const line = shown.map((p, i) => `${i === 0 ? "M" : "L"}${x(p.place).toFixed(1)} ${y(p.outcome).toFixed(1)}`).join("");
   const now = control.position(value);
 
-  const last = bend.points.length - 1;
-  const nearest = (event: MouseEvent): BendPoint | undefined => {
+  const nearest = (event: MouseEvent): BendPoint | null | undefined => {
     const box = event.currentTarget.getBoundingClientRect();
     const place = Math.min(1, Math.max(0, (event.clientX - box.left - EDGE) / (WIDTH - 2 * EDGE)));
     return bend.points[Math.round(place * last)];
   };
   const own = between(shown, now);
-  const said = (point: BendPoint | undefined) => {
-    if (!point) return "";
+  const said = (point: BendPoint | null | undefined) => {
+    if (!point) return "not measured yet";
     const little = point.outcome !== null && isUnnoticed(outcome.id, own, point.outcome) ? ", too near to be told apart" : "";
     return `at ${control.text(fromFile(point.value, value))}: ${text(outcome.unit, point.outcome ?? NaN)}${little}`;
   };
-  const read = (point: BendPoint | undefined) => {
+  const read = (point: BendPoint | null | undefined) => {
     if (!point || point.outcome === null) return;
     setReading(control.position(fromFile(point.value, value)));
     onRead(said(point));
@@ -74,7 +79,7 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
     setReading(null);
     onRead(null);
   };
-  const pick = (point: BendPoint | undefined) => {
+  const pick = (point: BendPoint | null | undefined) => {
     if (point) onPick(fromFile(point.value, value));
   };
   const place = Math.round((reading ?? now) * last);
@@ -88,7 +93,7 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
     else if (event.key === "Escape") leave();
   };
   const ends = [bend.points[0], bend.points.at(-1)].map((p) =>
-    p ? `${text(outcome.unit, p.outcome ?? NaN)} at ${control.text(fromFile(p.value, value))}` : "",
+    p ? `${text(outcome.unit, p.outcome ?? NaN)} at ${control.text(fromFile(p.value, value))}` : "a value that is not measured yet",
   );
 
   return (
@@ -103,16 +108,23 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
       aria-valuemin={0}
       aria-valuemax={last}
       aria-valuenow={place}
-      aria-valuetext={said(bend.points[place])}
+      aria-valuetext={reading === null ? said({ value: toFile(value), outcome: own }) : said(bend.points[place])}
       data-stale-bend={stale || undefined}
       onPointerMove={(event) => read(nearest(event))}
       onPointerLeave={leave}
-      onFocus={() => read(bend.points[place])}
       onBlur={leave}
       onKeyDown={onKey}
       onClick={(event) => pick(nearest(event))}
     >
-      <path d={line} className={classes.line} />
+      {chosen ? (
+        shown.map((p) => (
+          <circle key={p.place} cx={x(p.place)} cy={y(p.outcome)} r={2.5} className={classes.choice}>
+            <title>{said(bend.points[Math.round(p.place * last)])}</title>
+          </circle>
+        ))
+      ) : (
+        <path d={line} className={classes.line} />
+      )}
       {reading !== null && <line x1={x(reading)} x2={x(reading)} y1={2} y2={HEIGHT - 2} className={classes.reading} />}
       <circle cx={x(now)} cy={y(between(shown, now))} r={5} className={classes.mark} />
     </svg>

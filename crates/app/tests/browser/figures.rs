@@ -268,15 +268,17 @@ async fn figures_of_what_rings_and_moves() {
     page.settled().await;
     page.run("addEventListener('keydown', () => { window.pressed ??= performance.now(); }, true)").await;
     page.click(Locator::Css("[aria-label^='Remove Compressor']")).await;
-    let seen: [(&str, &str, &[&str]); 3] = [
-        ("reverb", "Decay", &["Decay", "Decay by octave", "Falling spectrum"]),
-        ("flanger", "Depth", &["Notches", "Traces", "Spectrogram"]),
-        ("chorus", "Rate", &["Delay and pitch", "Sidebands"]),
+    // The parameter that is in the spotlight and what it is set to, and the one that is moved.
+    let seen: [(&str, (&str, &str), &str, &[&str]); 4] = [
+        ("reverb", ("Decay", "3"), "Decay", &["Decay", "Decay by octave", "Falling spectrum"]),
+        ("reverb", ("Decay", "3"), "Size", &["Decay"]),
+        ("flanger", ("Depth", "1.5"), "Depth", &["Notches", "Traces", "Spectrogram"]),
+        ("chorus", ("Rate", "1.5"), "Rate", &["Delay and pitch", "Sidebands"]),
     ];
-    for (id, param, pictures) in seen {
+    for (id, (spotlight, value), param, pictures) in seen {
         let label = clear_bend_core::effects::find(id).unwrap().label;
         add(&page, id).await;
-        page.set(param, if id == "reverb" { "3" } else { "1.5" }).await;
+        page.set(spotlight, value).await;
         for picture in pictures {
             show(&page, picture).await;
             page.until("bends", "return !document.querySelector('[data-stale-bend]')").await;

@@ -11,6 +11,19 @@ thread_local! {
     static COMPLEX: RefCell<FftPlanner<f64>> = RefCell::new(FftPlanner::new());
 }
 
+/// The next length whose transform is quick: an eighth of a power of two times 8, 9, 10, 12 or 15. There are few enough of them that
+/// their plans can be kept.
+#[must_use]
+pub fn quick_length(least: usize) -> usize {
+    let eighth = least.div_ceil(15).next_power_of_two().max(2);
+    // A power of two may be under a fifteenth of it by half.
+    [eighth / 2, eighth]
+        .into_iter()
+        .flat_map(|eighth| [8, 9, 10, 12, 15].map(|n| n * eighth))
+        .find(|length| *length >= least)
+        .unwrap_or(16 * eighth)
+}
+
 /// Real samples to their spectrum.
 #[must_use]
 pub fn forward(length: usize) -> Arc<dyn RealToComplex<f64>> {

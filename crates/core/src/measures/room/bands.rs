@@ -25,7 +25,7 @@ pub struct Octave {
 pub fn octaves(sides: &[Vec<f32>; 2], rate_hz: u32, freqs_hz: &[f64]) -> Vec<Octave> {
     let frames = sides[0].len();
     // Room behind the end, so that nothing comes round to the beginning.
-    let length = (frames + frames / 4 + 1024).next_power_of_two();
+    let length = plans::quick_length(frames + frames / 4 + 1024);
     let mut spectrum = vec![Complex64::default(); length];
     for ((x, l), r) in spectrum.iter_mut().zip(&sides[0]).zip(&sides[1]) {
         *x = Complex64::new(f64::from(*l), f64::from(*r));
@@ -50,7 +50,7 @@ fn octave(spectrum: &[Complex64], nominal_hz: f64, bin_hz: f64, frames: usize) -
     let middle = exact(nominal_hz);
     let whole = spectrum.len();
     // What lies over four times the middle is 36 dB down twice over, and left out: fewer samples do.
-    let needed = cast::count(8.0 * middle / bin_hz).next_power_of_two().min(whole);
+    let needed = plans::quick_length(cast::count(8.0 * middle / bin_hz)).min(whole);
     let mut samples = vec![Complex64::default(); needed];
     let weight = |bin: usize| {
         let x = cast::real(bin) * bin_hz / middle;
