@@ -26,6 +26,9 @@ pub struct Search {
     /// Only what has these letters in its name, large or small.
     #[serde(default)]
     pub named: String,
+    /// What is deleted and can be taken back, instead of what is there.
+    #[serde(default)]
+    pub deleted: bool,
     /// What comes after this document, as it stood in the list; from the beginning where none is given.
     pub after: Option<i64>,
     /// When that document had been saved last. What has been saved since is at the beginning of the list, and missed by nobody.
@@ -39,7 +42,7 @@ pub struct Page {
     pub documents: Vec<Summary>,
     /// Whether there are more after these.
     pub goes_on: bool,
-    /// How many documents of the kind there are, whatever they are called.
+    /// How many documents of the kind there are, or are deleted, whatever they are called.
     pub total: i64,
 }
 
@@ -176,8 +179,10 @@ impl Store {
             return Err(Refusal::new("named", "another text", accepted).into());
         }
         let mut connection = self.connection()?;
-        let kept =
-            || documents::table.filter(documents::kind.eq(D::KIND)).filter(documents::deleted_at.is_null());
+        let kept = || {
+            let wanted = documents::deleted_at.is_not_null().eq(search.deleted);
+            documents::table.filter(documents::kind.eq(D::KIND)).filter(wanted)
+        };
         let total = kept().count().get_result(&mut connection)?;
         let mut page = kept().into_boxed();
         if !letters.is_empty() {

@@ -90,12 +90,12 @@ fn finite(level: f64) -> Option<f64> {
 }
 
 impl Store {
-    /// All tracks, the newest first.
+    /// All tracks, or all that are deleted and can be taken back, the newest first.
     ///
     /// # Errors
     /// Those of the database.
-    pub fn list_tracks(&self) -> Result<Vec<Track>, StoreError> {
-        let kept = tracks::table.filter(tracks::deleted_at.is_null());
+    pub fn list_tracks(&self, deleted: bool) -> Result<Vec<Track>, StoreError> {
+        let kept = tracks::table.filter(tracks::deleted_at.is_not_null().eq(deleted));
         let sorted = kept.order((tracks::created_at.desc(), tracks::name.asc()));
         Ok(sorted.select(Track::as_select()).load(&mut self.connection()?)?)
     }

@@ -104,9 +104,9 @@ async function soundFile(document: BenchDocument, part: ExportPart, format: Soun
 
 function documents<D>(address: string) {
   return {
-    /** The next page after a document, of what has these letters in its name. */
-    page: async (named = "", after?: Summary): Promise<Page> => {
-      const search = new URLSearchParams(named ? { named } : {});
+    /** The next page after a document, of what has these letters in its name, or of what of it is deleted. */
+    page: async (named = "", after?: Summary, deleted = false): Promise<Page> => {
+      const search = new URLSearchParams({ named, deleted: String(deleted) });
       if (after) {
         search.set("after", String(after.id));
         search.set("saved_at", after.updated_at);
@@ -133,9 +133,9 @@ export const api = {
   health: () => ask<{ status: string; database: string }>("GET", "health"),
   benches: documents<BenchDocument>("benches"),
   earMaps: documents<EarMapDocument>("ear-maps"),
-  /** All tracks, and how many there may be. */
-  tracks: async () => {
-    const { content, beside } = await answerTo<Track[]>("GET", "tracks");
+  /** All tracks, or all that are deleted, and how many there may be. */
+  tracks: async (deleted: boolean) => {
+    const { content, beside } = await answerTo<Track[]>("GET", `tracks?deleted=${deleted}`);
     return { tracks: content, most: Number(beside.get("x-most") ?? 0) };
   },
   bring,

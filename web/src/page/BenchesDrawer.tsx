@@ -1,13 +1,13 @@
 /** The saved benches: open, rename, delete (and take back), begin a new one. */
 import { Button, Drawer, Group, Text, TextInput } from "@mantine/core";
-import { keepPreviousData, useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
+import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, type Page, type Summary } from "../api/client";
 import { openBench, openFresh } from "../bench/opening";
 import { useBench } from "../bench/store";
 import { sentenceOf } from "../core/faults";
-import { useDeleting } from "./deleting";
+import { DeletedEntry, useDeleting } from "./deleting";
 import { Kept } from "./Kept";
 
 interface Props {
@@ -17,12 +17,14 @@ interface Props {
 
 export function BenchesDrawer({ opened, onClose }: Props) {
   const [named, setNamed] = useState("");
+  const [deleted, setDeleted] = useState(false);
   const list = useInfiniteQuery({
-    queryKey: ["benches", named],
-    queryFn: ({ pageParam }) => api.benches.page(named, pageParam),
+    queryKey: ["benches", named, deleted],
+    queryFn: ({ pageParam }) => api.benches.page(named, pageParam, deleted),
     initialPageParam: undefined as Summary | undefined,
     getNextPageParam: (page: Page) => (page.goesOn ? page.documents.at(-1) : undefined),
-    placeholderData: keepPreviousData,
+    // While one types, the last list stays.
+    placeholderData: (last, query) => (query?.queryKey[2] === deleted ? last : undefined),
     enabled: opened,
   });
   const pages = list.data?.pages ?? [];
@@ -54,7 +56,9 @@ export function BenchesDrawer({ opened, onClose }: Props) {
         </Text>
       )}
       {deleting.notice}
-      {first && <Kept what="bench" plural="benches" count={first.total} most={first.most} />}
+      {first && (
+        <Kept what="bench" plural="benches" count={first.total} most={first.most} deleted={deleted} onDeleted={setDeleted} />
+      )}
       {first && (first.total > first.documents.length || named !== "") && (
         <TextInput
           label="Part of the name"
@@ -65,18 +69,24 @@ export function BenchesDrawer({ opened, onClose }: Props) {
         />
       )}
       {first && benches.length === 0 && (
-        <Text size="sm">{named === "" ? "No bench is saved yet." : "No bench has this in its name."}</Text>
+        <Text size="sm">
+          {named !== "" ? "No bench has this in its name." : deleted ? "No bench is deleted." : "No bench is saved yet."}
+        </Text>
       )}
-      {benches.map((bench) => (
-        <Entry
-          key={`${bench.id} ${bench.revision}`}
-          bench={bench}
-          isOpen={bench.id === current}
-          onOpen={() => open.mutate(bench.id)}
-          onDelete={() => deleting.remove(bench)}
-          onRenamed={refresh}
-        />
-      ))}
+      {benches.map((bench) =>
+        deleted ? (
+          <DeletedEntry key={bench.id} name={bench.name} onTakeBack={() => deleting.restore(bench)} />
+        ) : (
+          <Entry
+            key={`${bench.id} ${bench.revision}`}
+            bench={bench}
+            isOpen={bench.id === current}
+            onOpen={() => open.mutate(bench.id)}
+            onDelete={() => deleting.remove(bench)}
+            onRenamed={refresh}
+          />
+        ),
+      )}
       {list.hasNextPage && (
         <Button variant="default" fullWidth mt="sm" loading={list.isFetchingNextPage} onClick={() => void list.fetchNextPage()}>
           More benches

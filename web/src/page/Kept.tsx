@@ -1,18 +1,32 @@
-/** How many of a kind are kept, how many may be, and how long a deletion can be taken back. */
-import { Text } from "@mantine/core";
+/** How many of a kind are kept, how many may be, and the way to those that are deleted. */
+import { Switch, Text } from "@mantine/core";
 
 interface Props {
+  /** Whether those are listed that are deleted. */
+  deleted: boolean;
+  onDeleted: (deleted: boolean) => void;
   what: string;
   plural?: string;
   count: number;
   most: number;
 }
 
-export function Kept({ what, plural = `${what}s`, count, most }: Props) {
+export function Kept({ deleted, onDeleted, what, plural = `${what}s`, count, most }: Props) {
   const number = (n: number) => n.toLocaleString("en");
   return (
-    <Text size="xs" mb="sm">
-      {`${number(count)} ${count === 1 ? what : plural} kept, of at most ${number(most)}. What is deleted can come back for 30 days.`}
-    </Text>
+    <>
+      <Text size="xs">
+        {deleted
+          ? `${number(count)} ${count === 1 ? what : plural} deleted. What is deleted can be taken back for 30 days.`
+          : `${number(count)} ${count === 1 ? what : plural} kept, of at most ${number(most)}.`}
+      </Text>
+      <Switch
+        my="xs"
+        color="dark"
+        label={`Show deleted ${plural}`}
+        checked={deleted}
+        onChange={({ currentTarget }) => onDeleted(currentTarget.checked)}
+      />
+    </>
   );
 }

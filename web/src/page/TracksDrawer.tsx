@@ -1,6 +1,7 @@
 /** The tracks that are kept: bring one, put it on the bench, take it as the reference, delete it and take it back. */
 import { Button, Drawer, FileButton, Group, Text } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 
 import { api, type Track } from "../api/client";
 import { withReference, withSource, withStemAdded } from "../bench/edits";
@@ -8,9 +9,9 @@ import { useBench, usePart } from "../bench/store";
 import { text } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import { bring } from "./bringing";
-import { useDeleting } from "./deleting";
+import { DeletedEntry, useDeleting } from "./deleting";
 import { Kept } from "./Kept";
-import { nameOf, trackSource, useMostTracks, useTracks } from "./sources";
+import { nameOf, trackSource, useDeletedTracks, useMostTracks, useTracks } from "./sources";
 
 /** The rate at which tracks are kept, Hz. */
 const KEPT_HZ = 48_000;
@@ -25,6 +26,9 @@ interface Props {
 export function TracksDrawer({ opened, onClose }: Props) {
   const list = useTracks();
   const most = useMostTracks();
+  const [showsDeleted, setShowsDeleted] = useState(false);
+  const deleted = useDeletedTracks(opened && showsDeleted).data;
+  const listed = showsDeleted ? deleted : list.data;
   const client = useQueryClient();
   const reference = usePart((d) => d.reference);
   const edit = useBench((s) => s.edit);
@@ -51,7 +55,6 @@ export function TracksDrawer({ opened, onClose }: Props) {
         WAV, FLAC, Ogg Vorbis, MP3 or AIFF, mono or stereo, up to ten minutes. A file can also be dropped anywhere on the
         page.
       </Text>
-      {list.data && most !== undefined && <Kept what="track" count={list.data.length} most={most} />}
       {reference && (
         <Group justify="space-between" mb="sm">
           <Text size="sm">Reference: {nameOf(reference, list.data)}</Text>
@@ -66,8 +69,12 @@ export function TracksDrawer({ opened, onClose }: Props) {
         </Text>
       )}
       {deleting.notice}
-      {list.data?.length === 0 && <Text size="sm">No track is kept yet.</Text>}
-      {list.data?.map((track) => {
+      {listed && most !== undefined && (
+        <Kept what="track" count={listed.length} most={most} deleted={showsDeleted} onDeleted={setShowsDeleted} />
+      )}
+      {listed?.length === 0 && <Text size="sm">{showsDeleted ? "No track is deleted." : "No track is kept yet."}</Text>}
+      {listed?.map((track) => {
+        if (showsDeleted) return <DeletedEntry key={track.hash} name={track.name} onTakeBack={() => deleting.restore(track)} />;
         const source = trackSource(track.hash);
         const use = (label: string, change: Parameters<typeof edit>[1]) => {
           edit(label, change);

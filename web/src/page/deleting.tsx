@@ -3,6 +3,25 @@ import { Button, Group, Text } from "@mantine/core";
 import { type QueryFilters, useMutation, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 
+interface DeletedEntryProps {
+  name: string;
+  onTakeBack: () => void;
+}
+
+/** One that is listed among the deleted, with the way back. */
+export function DeletedEntry({ name, onTakeBack }: DeletedEntryProps) {
+  return (
+    <Group gap="xs" py={6} wrap="nowrap" justify="space-between" style={{ borderBottom: "1px solid var(--rule)" }}>
+      <Text size="sm" style={{ overflowWrap: "anywhere" }}>
+        {name}
+      </Text>
+      <Button variant="default" size="compact-sm" style={{ flex: "none" }} aria-label={`Take back ${name}`} onClick={onTakeBack}>
+        Take back
+      </Button>
+    </Group>
+  );
+}
+
 interface Ways<T> {
   remove: (thing: T) => Promise<unknown>;
   restore: (thing: T) => Promise<unknown>;
@@ -10,6 +29,7 @@ interface Ways<T> {
 
 interface Deleting<T> {
   remove: (thing: T) => void;
+  restore: (thing: T) => void;
   error: Error | null;
   /** Says what was deleted last and offers to take it back. */
   notice: ReactNode;
@@ -42,5 +62,5 @@ export function useDeleting<T extends { name: string }>(listed: QueryFilters, wa
       </Button>
     </Group>
   );
-  return { remove: remove.mutate, error: remove.error ?? restore.error, notice };
+  return { remove: remove.mutate, restore: restore.mutate, error: remove.error ?? restore.error, notice };
 }

@@ -9,14 +9,22 @@ const TRACK = "track:";
 /** What the value of a stem begins with. */
 export const STEM = "stem:";
 
+/** Asks for the tracks that the server keeps, or for those that are deleted. */
+const asked = (deleted: boolean) => ({ queryKey: ["tracks", deleted], queryFn: () => api.tracks(deleted), retry: 1 });
+
 /** The tracks that the server keeps. */
 export function useTracks() {
-  return useQuery({ queryKey: ["tracks"], queryFn: api.tracks, retry: 1, select: ({ tracks }) => tracks });
+  return useQuery({ ...asked(false), select: ({ tracks }) => tracks });
+}
+
+/** Those that are deleted and can be taken back. */
+export function useDeletedTracks(wanted: boolean) {
+  return useQuery({ ...asked(true), enabled: wanted, select: ({ tracks }) => tracks });
 }
 
 /** How many tracks the server keeps at most. */
 export function useMostTracks() {
-  return useQuery({ queryKey: ["tracks"], queryFn: api.tracks, retry: 1, select: ({ most }) => most }).data;
+  return useQuery({ ...asked(false), select: ({ most }) => most }).data;
 }
 
 /** The value of a source in a list of choices. */

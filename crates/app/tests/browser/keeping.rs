@@ -191,7 +191,7 @@ async fn a_long_list_of_benches_comes_page_by_page() {
     let shown = "[...document.querySelectorAll('[role=dialog] button[aria-label^=Delete]')]";
     page.until("a page of them", &format!("return {shown}.length === 100")).await;
     let said = page.text("[role=dialog]").await;
-    let limits = "135 benches kept, of at most 10,000. What is deleted can come back for 30 days.";
+    let limits = "135 benches kept, of at most 10,000.";
     assert!(said.contains(limits), "{said}");
     assert!(serve.bytes("GET", "/api/benches", b"").1.len() < 20_000);
     page.press("More benches").await;
@@ -199,12 +199,27 @@ async fn a_long_list_of_benches_comes_page_by_page() {
     assert_eq!(page.run(&format!("return new Set({shown}.map(b => b.ariaLabel)).size")).await, 135);
     assert_eq!(page.axe().await, Vec::<String>::new());
 
-    page.type_into("[role=dialog] input", "pellow").await;
+    page.type_into("[role=dialog] input:not([type=checkbox])", "pellow").await;
     page.until(
         "the one",
         &format!("return {shown}.map(b => b.ariaLabel).join() === 'Delete Low water at Pellow Slip'"),
     )
     .await;
+
+    // What is deleted is found among the deleted for a month, and taken back.
+    page.click(Locator::Css("[aria-label='Delete Low water at Pellow Slip']")).await;
+    page.until("nothing left", "return document.body.innerText.includes('No bench has this in its name.')")
+        .await;
+    page.client.refresh().await.unwrap();
+    page.settled().await;
+    page.press("Benches").await;
+    page.click(Locator::XPath("//label[.='Show deleted benches']")).await;
+    page.click(Locator::Css("[aria-label='Take back Low water at Pellow Slip']")).await;
+    page.until("nothing deleted", "return document.body.innerText.includes('No bench is deleted.')").await;
+    assert!(page.text("[role=dialog]").await.contains("taken back for 30 days"));
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    page.click(Locator::XPath("//label[.='Show deleted benches']")).await;
+    page.press("More benches").await;
     page.press("Low water at Pellow Slip").await;
     page.until("it", "return document.querySelector('input[aria-label=\"Name of the bench\"]').value === 'Low water at Pellow Slip'").await;
     page.client.close().await.unwrap();

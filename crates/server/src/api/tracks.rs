@@ -40,14 +40,21 @@ pub fn routes(config: &mut ServiceConfig) {
 }
 
 #[derive(Deserialize)]
+struct Which {
+    /// Those that are deleted and can be taken back.
+    #[serde(default)]
+    deleted: bool,
+}
+
+#[derive(Deserialize)]
 struct Named {
     #[serde(default)]
     name: String,
 }
 
 /// All tracks: the page names every source by them. How many there may be is said beside them.
-async fn list(store: Data<Store>) -> Result<HttpResponse, ApiError> {
-    let tracks = on_database(store, Store::list_tracks).await?;
+async fn list(store: Data<Store>, which: Query<Which>) -> Result<HttpResponse, ApiError> {
+    let tracks = on_database(store, move |store| store.list_tracks(which.deleted)).await?;
     Ok(HttpResponse::Ok().insert_header(("x-most", MOST_TRACKS.to_string())).json(tracks))
 }
 
