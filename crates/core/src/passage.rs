@@ -6,12 +6,15 @@ use crate::Buffer;
 use crate::measures::{Levels, OnsetLevels, find_onsets, octave_levels, onset_levels};
 use crate::path::{Path, Play};
 use crate::render::{Rendered, render_with};
+use crate::signals::Material;
 
 /// A passage with everything that can be read off it before any path, so that it is read only once.
 #[derive(Debug, Clone)]
 pub struct Passage {
     /// The samples.
     pub buffer: Buffer,
+    /// What its single sounds are, where that is known.
+    pub material: Material,
     /// How they go through a path.
     pub play: Play,
     /// Their levels.
@@ -36,6 +39,7 @@ impl Passage {
     pub fn played(buffer: Buffer, play: Play) -> Self {
         let onsets = find_onsets(&buffer);
         Self {
+            material: Material::default(),
             play,
             levels: Levels::of(&buffer),
             onset_levels: onset_levels(&buffer, &onsets),

@@ -51,6 +51,7 @@ pub fn load_once(connection: &mut PgConnection) -> Result<(), StoreError> {
                         documents::kind.eq(BenchDocument::KIND),
                         documents::name.eq(name),
                         documents::document.eq(document),
+                        documents::shipped.eq(true),
                     ))
                     .execute(connection)?;
             }

@@ -101,6 +101,8 @@ pub struct Saved {
     pub document: Value,
     /// Counts the saves; a save says which one it started from.
     pub revision: i32,
+    /// Whether it is one of the demo data, over which nothing is saved.
+    pub shipped: bool,
     /// When it was last saved.
     pub updated_at: DateTime<Utc>,
 }
@@ -116,6 +118,8 @@ pub struct Summary {
     pub name: String,
     /// Counts the saves.
     pub revision: i32,
+    /// Whether it is one of the demo data, over which nothing is saved.
+    pub shipped: bool,
     /// When it was last saved.
     pub updated_at: DateTime<Utc>,
 }
@@ -238,8 +242,8 @@ impl Store {
     /// Saves a document again, or only renames it where none is given.
     ///
     /// # Errors
-    /// [`StoreError::Stale`] if it was saved since `revision`, [`StoreError::NotFound`]; refuses a bad name
-    /// or document; those of the database.
+    /// [`StoreError::Stale`] if it was saved since `revision`, [`StoreError::Shipped`] for demo data, [`StoreError::NotFound`];
+    /// refuses a bad name or document; those of the database.
     pub fn update<D: Document>(
         &self,
         id: i64,
@@ -256,7 +260,8 @@ impl Store {
             documents::revision.eq(documents::revision + 1),
             documents::updated_at.eq(diesel::dsl::now),
         );
-        let saved = diesel::update(seen(D::KIND, id, revision)).set(change).returning(Saved::as_returning());
+        let own = seen(D::KIND, id, revision).filter(documents::shipped.eq(false));
+        let saved = diesel::update(own).set(change).returning(Saved::as_returning());
         let saved = saved.get_result(&mut self.connection()?).optional()?;
         saved.map(as_file::<D>).map_or_else(|| Err(self.why_not::<D>(id, revision)), Ok)
     }
@@ -287,6 +292,7 @@ impl Store {
     /// Why no row fitted: the document is gone, or has moved on.
     fn why_not<D: Document>(&self, id: i64, given: i32) -> StoreError {
         match self.read::<D>(id) {
+            Ok(saved) if saved.shipped => StoreError::Shipped(D::KIND),
             Ok(saved) => StoreError::Stale { kind: D::KIND, given, current: saved.revision },
             Err(error) => error,
         }

@@ -22,6 +22,11 @@ pub enum StoreError {
         /// The revision that is saved.
         current: i32,
     },
+    /// It belongs to the demo data.
+    #[error(
+        "this {0} is an example that comes with Clear Bend; accepted: a copy of it under a name of its own"
+    )]
+    Shipped(&'static str),
     /// What was to be saved is not accepted.
     #[error(transparent)]
     Refused(#[from] Refusal),

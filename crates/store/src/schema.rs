@@ -15,6 +15,7 @@ diesel::table! {
         name -> Text,
         document -> Jsonb,
         revision -> Integer,
+        shipped -> Bool,
         created_at -> Timestamptz,
         updated_at -> Timestamptz,
         deleted_at -> Nullable<Timestamptz>,

@@ -22,7 +22,7 @@ use clear_bend_core::path::{Path, PathDocument};
 use clear_bend_core::region::{Region, cut};
 use clear_bend_core::render::Rendered;
 use clear_bend_core::report::{Along, ReferenceLevels, Report, SumLevels, read, render_points};
-use clear_bend_core::signals::{Source, SourceDocument};
+use clear_bend_core::signals::{self, Source, SourceDocument};
 use serde::Deserialize;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
@@ -152,6 +152,9 @@ impl MeasuringBench {
         self.region = region;
         self.source = self.at_hand(source_json)?;
         self.passage = Passage::played(cut(&self.source, region).into_stereo(), self.passage.play);
+        let document = parse_json::<SourceDocument>(source_json).ok();
+        let signal = document.and_then(|document| signals::find(&document.kind).ok());
+        self.passage.material = signal.map(|signal| signal.material).unwrap_or_default();
         self.sounds.clear();
         self.forget();
         Ok(())

@@ -7,6 +7,8 @@ export interface Summary {
   id: number;
   name: string;
   revision: number;
+  /** One of the examples that come with the program: nothing is saved over it. */
+  shipped: boolean;
   updated_at: string;
 }
 

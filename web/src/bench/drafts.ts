@@ -6,6 +6,8 @@ import type { Work } from "./store";
 interface Draft extends Work {
   /** The revision that the work started from; none for a new bench. */
   revision: number | null;
+  /** Whether it is only looked at or heard in another way than it was saved. */
+  looked?: boolean;
 }
 
 const key = (id: number | null) => `clear-bend draft ${id ?? "new"}`;

@@ -4,7 +4,7 @@ import { checkedBench, freshBench } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import { dropDraft, keepDraft, readDraft } from "./drafts";
-import { type BenchState, isUnsaved, ownWork, type Saved, sameWork, useBench, type Work } from "./store";
+import { type BenchState, isUnsaved, looksElse, ownWork, type Saved, sameWork, useBench, type Work } from "./store";
 
 const NEW_NAME = "Untitled bench";
 
@@ -20,7 +20,7 @@ function showAddress(id: number | null): void {
 
 function toSaved(bench: SavedDocument<BenchDocument>): Saved {
   const work: Work = { name: bench.name, document: checkedBench(bench.document) };
-  return { id: bench.id, revision: bench.revision, work };
+  return { id: bench.id, revision: bench.revision, shipped: bench.shipped, work };
 }
 
 /** Opens what the address names, with unsaved work on it if there is some; a fresh bench where that fails. */
@@ -50,7 +50,9 @@ export async function openBench(id: number): Promise<void> {
   const answer = await api.benches.read(id);
   if (mine !== wanted) return;
   const saved = toSaved(answer);
-  const draft = readDraft(id);
+  const found = readDraft(id);
+  // What was only looked at does not hide what has been saved since.
+  const draft = found?.looked && found.revision !== saved.revision ? null : found;
   const kept = draft && { name: draft.name, document: draft.document };
   // Work that started from an older revision keeps that revision: saving it will say so, and lose nothing.
   useBench.getState().open(kept ?? saved.work, { ...saved, revision: draft?.revision ?? saved.revision });
@@ -79,6 +81,7 @@ export async function save(): Promise<void> {
   // What cannot be saved is said at once, in the core's words.
   checkedBench(document);
   const { saved } = state;
+  if (saved?.shipped) return saveAsNew();
   settle(state, await (saved ? api.benches.update(saved.id, saved.revision, name, document) : api.benches.create(name, document)));
 }
 
@@ -86,7 +89,24 @@ export async function save(): Promise<void> {
 export async function saveAsNew(): Promise<void> {
   const state = useBench.getState();
   const { name, document } = ownWork(state);
-  settle(state, await api.benches.create(`${name} (copy)`, document));
+  checkedBench(document);
+  const isNamed = name !== state.saved?.work.name;
+  settle(state, await api.benches.create(isNamed ? name : copyOf(name), document));
+}
+
+/** Goes back to what is saved, as a step that can be undone. */
+export function backToSaved(): void {
+  const { saved, edit, rename } = useBench.getState();
+  if (!saved) return;
+  edit("Back to what is saved", () => saved.work.document);
+  if (useBench.getState().history.present.name !== saved.work.name) rename(saved.work.name);
+}
+
+/** "Name (copy)", then "Name (copy 2)". */
+function copyOf(name: string): string {
+  const copied = /^(.*) \(copy(?: (\d+))?\)$/.exec(name);
+  const plain = (copied?.[1] ?? name).slice(0, 105);
+  return copied ? `${plain} (copy ${Number(copied[2] ?? 1) + 1})` : `${plain} (copy)`;
 }
 
 /** Gives up the work and opens what is saved. */
@@ -126,8 +146,9 @@ export function keepDrafts(): void {
   useBench.subscribe((state) => {
     if (!state.ready) return;
     const id = state.saved?.id ?? null;
-    if (state.saved ? isUnsaved(state) : state.history.past.length > 0) {
-      keepDraft(id, { ...ownWork(state), revision: state.saved?.revision ?? null });
+    const unsaved = state.saved ? isUnsaved(state) : state.history.past.length > 0;
+    if (unsaved || (state.saved && looksElse(state))) {
+      keepDraft(id, { ...ownWork(state), revision: state.saved?.revision ?? null, ...(unsaved ? {} : { looked: true }) });
     } else {
       dropDraft(id);
     }

@@ -21,6 +21,8 @@ export interface Work {
 export interface Saved {
   id: number;
   revision: number;
+  /** An example that comes with the program: what is made of it is saved as a bench of one's own. */
+  shipped: boolean;
   work: Work;
 }
 
@@ -74,9 +76,15 @@ export const useBench = create<BenchState>()((set) => ({
     set(({ history }) => ({
       history: act(history, { ...history.present, name }, "Name", "name", performance.now()),
     })),
-  undo: () => set(({ history }) => ({ history: undo(history) })),
-  redo: () => set(({ history }) => ({ history: redo(history) })),
+  undo: () => set(({ history }) => ({ history: heardAs(undo(history), history.present) })),
+  redo: () => set(({ history }) => ({ history: heardAs(redo(history), history.present) })),
 }));
+
+/** What is undone is not what one listens to. */
+function heardAs(history: History<Work>, now: Work): History<Work> {
+  const { listening } = now.document;
+  return drift(history, { ...history.present, document: { ...history.present.document, listening } });
+}
 
 /**
  * A part of the document that is being worked on. What asks for a part is drawn anew only when that part
@@ -110,9 +118,14 @@ export function ownWork({ history, guided }: Pick<BenchState, "history" | "guide
   return { name, document: givenBack(document, guided) };
 }
 
-/** Whether there is work that the server does not have. */
+/** Whether there is work that the server does not have. What one looks at and hears is none. */
 export function isUnsaved(state: Pick<BenchState, "history" | "saved" | "guided">): boolean {
   return !state.saved || !sameWork(state.saved.work, ownWork(state));
+}
+
+/** Whether it is looked at or heard in another way than it was saved. */
+export function looksElse(state: Pick<BenchState, "history" | "saved" | "guided">): boolean {
+  return !state.saved || inOrder(state.saved.work.document) !== inOrder(ownWork(state).document);
 }
 
 /** Documents are compared as text in one order of names, since the database keeps no order, and without what is empty. */
@@ -123,9 +136,14 @@ export function sameWork(a: Work, b: Work): boolean {
 const texts = new WeakMap<BenchDocument, string>();
 
 function ordered(document: BenchDocument): string {
-  const text = texts.get(document) ?? inOrder(document);
+  const text = texts.get(document) ?? inOrder(made(document));
   texts.set(document, text);
   return text;
+}
+
+/** What has been made, without what is chosen of it, looked at and heard. */
+function made({ stems, region, play, reference }: BenchDocument): object {
+  return { stems: stems.map(({ source, snapshots, strip }) => ({ source, snapshots, strip })), region, play, reference };
 }
 
 function named(fields: object): object | undefined {

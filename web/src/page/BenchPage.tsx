@@ -76,6 +76,7 @@ export function BenchPage() {
         saving={saving.busy}
         away={saving.away}
         onSave={saving.save}
+        onSaveAsNew={saving.saveAsNew}
         onBenches={() => setBenches(true)}
         onTracks={() => setTracks(true)}
         onFiles={() => setFiles(true)}

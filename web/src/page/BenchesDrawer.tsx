@@ -149,8 +149,9 @@ function Entry({ bench, isOpen, onOpen, onDelete, onRenamed }: EntryProps) {
         {isOpen && " (open)"}
       </Button>
       <Group gap={4} wrap="nowrap">
+        {bench.shipped && <Text size="xs">example</Text>}
         {/* The open bench is renamed in the head of the page, where its unsaved work is not at risk. */}
-        {!isOpen && (
+        {!isOpen && !bench.shipped && (
           <Button variant="default" size="compact-sm" aria-label={`Rename ${bench.name}`} onClick={() => setName(bench.name)}>
             Rename
           </Button>

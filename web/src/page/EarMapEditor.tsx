@@ -60,6 +60,8 @@ export function EarMapEditor() {
         lockScroll={false}
         trapFocus={false}
         closeOnClickOutside={false}
+        // What has been edited goes by Cancel alone.
+        closeOnEscape={history?.past.length === 0}
       >
         {draft && (
           <>

@@ -8,6 +8,7 @@ import { pathOf } from "../bench/edits";
 import { useBench } from "../bench/store";
 import { sentenceOf } from "../core/faults";
 import { reportCsv, useMeasured } from "../measuring/measured";
+import { saidOf } from "../measuring/said";
 import { picturesOnPage, pngOf, svgOf } from "../plot/exporting";
 import { bring } from "./bringing";
 import { saveFile } from "./saveFile";
@@ -27,7 +28,8 @@ const bench = () => useBench.getState().history.present;
 
 /** The caption of a picture: what it is, of which bench, and what was measured. */
 function captionOf(picture: string): string {
-  const sentences = useMeasured.getState().report?.sentences ?? [];
+  const { report } = useMeasured.getState();
+  const sentences = report ? saidOf(report, useBench.getState().history.present.document.listening.level_match) : [];
   const said = sentences.map((sentence) => sentence.map((span) => span.text).join("")).join(" ");
   return `${picture}, \u201c${bench().name}\u201d. ${said}`;
 }

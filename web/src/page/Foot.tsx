@@ -52,11 +52,11 @@ export function usePlaying() {
 }
 
 export function setHear(hear: Hear): void {
-  useBench.getState().edit(`Hear ${HEAR_NAMES[hear].toLowerCase()}`, (d) => withListening(d, { hear }), "hear");
+  useBench.getState().look((d) => withListening(d, { hear }));
 }
 
 export function setLevelMatch(level_match: MatchBy): void {
-  useBench.getState().edit(MATCH_NAMES[level_match], (d) => withListening(d, { level_match }));
+  useBench.getState().look((d) => withListening(d, { level_match }));
 }
 
 export function toggleLevelMatch(): void {
@@ -71,8 +71,7 @@ export function toggleHidden(): void {
 export function toggleAllStems(): void {
   const { stems, listening } = useBench.getState().history.present.document;
   if (stems.length < 2) return;
-  const all_stems = !listening.all_stems;
-  useBench.getState().edit(all_stems ? "All stems" : "One stem alone", (d) => withListening(d, { all_stems }));
+  useBench.getState().look((d) => withListening(d, { all_stems: !listening.all_stems }));
 }
 
 export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) {
@@ -124,7 +123,7 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
       )}
       <SnapshotsBar />
       <Button size="xs" variant="default" aria-label={hidden ? "Show pictures" : "Hide pictures"} title="Pictures and numbers (H)" onClick={toggleHidden}>
-        {hidden ? "Show" : "Hide"}
+        {hidden ? "Show pictures" : "Hide pictures"}
       </Button>
       <LevelRuler />
     </footer>

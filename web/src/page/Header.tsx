@@ -1,6 +1,7 @@
 /** The head of the page: the bench's name, saving, undo, the list of benches. */
-import { ActionIcon, Button, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
+import { ActionIcon, Button, Menu, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
 
+import { backToSaved } from "../bench/opening";
 import { isUnsaved, useBench } from "../bench/store";
 import classes from "./header.module.css";
 
@@ -8,20 +9,22 @@ interface Props {
   saving: boolean;
   away: boolean;
   onSave: () => void;
+  onSaveAsNew: () => void;
   onBenches: () => void;
   onTracks: () => void;
   onFiles: () => void;
   onKeys: () => void;
 }
 
-export function Header({ saving, away, onSave, onBenches, onTracks, onFiles, onKeys }: Props) {
+export function Header({ saving, away, onSave, onSaveAsNew, onBenches, onTracks, onFiles, onKeys }: Props) {
   const name = useBench((s) => s.history.present.name);
   const { rename } = useBench.getState();
   const saved = useBench((s) => s.saved !== null);
+  const shipped = useBench((s) => s.saved?.shipped === true);
   const unsaved = useBench(isUnsaved);
   const { setColorScheme } = useMantineColorScheme();
   const scheme = useComputedColorScheme("light");
-  const state = saving ? "Saving…" : !unsaved ? "Saved" : away ? "Kept in this browser" : saved ? "Unsaved changes" : "Not saved yet";
+  const state = saving ? "Saving…" : !unsaved ? (shipped ? "Example" : "Saved") : away ? "Kept in this browser" : saved ? "Unsaved changes" : "Not saved yet";
 
   return (
     <header className={classes.header}>
@@ -51,9 +54,28 @@ export function Header({ saving, away, onSave, onBenches, onTracks, onFiles, onK
       </div>
       <div className={classes.actions}>
         <Steps />
-        <Button color="dark" size="sm" disabled={!unsaved || saving} onClick={onSave}>
+        <Button
+          color="dark"
+          size="sm"
+          disabled={!unsaved || saving}
+          title={shipped ? "Saves a copy of your own; the example stays as it is" : undefined}
+          onClick={onSave}
+        >
           Save
         </Button>
+        <Menu position="bottom-end" withinPortal>
+          <Menu.Target>
+            <ActionIcon variant="default" size="lg" aria-label="More ways to save" title="More ways to save">
+              <Down />
+            </ActionIcon>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Item onClick={onSaveAsNew}>Save as a new bench</Menu.Item>
+            <Menu.Item disabled={!saved || !unsaved} onClick={backToSaved}>
+              Back to what is saved
+            </Menu.Item>
+          </Menu.Dropdown>
+        </Menu>
         <ActionIcon
           variant="default"
           size="lg"
@@ -85,6 +107,14 @@ function Steps() {
         Redo
       </Button>
     </>
+  );
+}
+
+function Down() {
+  return (
+    <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden>
+      <path d="M2 4l4 4 4-4" fill="none" stroke="currentColor" strokeWidth="1.5" />
+    </svg>
   );
 }
 

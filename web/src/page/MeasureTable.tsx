@@ -104,7 +104,7 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
           during <b>{text("percent", reduction.share_of_time)}</b> of the time
           {pumping && (
             <>
-              ; it moves by <b>{text("db", pumping.depth_db)}</b> with the onsets
+              ; it pumps by <b>{text("db", pumping.depth_db)}</b>
             </>
           )}
           .

@@ -113,9 +113,9 @@ function Afresh({ label, stage, index }: AfreshProps) {
       variant="default"
       disabled={isFresh(stage)}
       title="All values of this effect back to their defaults"
-      onClick={() => edit(`${label} afresh`, (d) => withStage(d, index, afresh))}
+      onClick={() => edit(`${label} at its defaults`, (d) => withStage(d, index, afresh))}
     >
-      Afresh
+      Defaults
     </Button>
   );
 }

@@ -12,6 +12,7 @@ import { catalogue, effectNamed } from "../core/core";
 import type { Picture } from "../generated/types/Picture";
 import type { Sentence } from "../generated/types/Sentence";
 import { IsBeside, useMeasured } from "../measuring/measured";
+import { saidOf } from "../measuring/said";
 import { HeadSlot } from "../pictures/InHead";
 import { RegionStrip } from "../pictures/RegionStrip";
 import { FanTable } from "./FanTable";
@@ -53,7 +54,7 @@ export function PictureColumn() {
       ) : (
         <>
           <PictureTabs wanted={view.picture} effect={pictured.stage?.effect} />
-          {report && <Sentences sentences={report.sentences} />}
+          {report && <Sentences sentences={saidOf(report, matchBy)} />}
           {!fan && room && <RoomTable room={room} wobbleCents={report.outcomes[view.stage]?.wobble_cents ?? null} />}
           {fan ? <FanTable /> : report && <MeasureTable report={report} stage={view.stage} matchBy={matchBy} />}
         </>

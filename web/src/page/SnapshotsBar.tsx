@@ -9,10 +9,10 @@ import type { PathDocument } from "../generated/types/PathDocument";
 import classes from "./foot.module.css";
 
 export function chooseSnapshot(index: number): void {
-  const { edit, history } = useBench.getState();
+  const { look, history } = useBench.getState();
   const { snapshots, snapshot } = workOf(history.present.document);
   if (index < snapshots.length && index !== snapshot) {
-    edit(`Snapshot ${index + 1}`, (d) => withSnapshot(d, index), "snapshot");
+    look((d) => withSnapshot(d, index));
   }
 }
 

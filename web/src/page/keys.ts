@@ -11,19 +11,31 @@ export interface Key {
   act: () => void;
 }
 
-/** What keeps its own keys: text fields take letters, buttons and switches take the space bar. */
-function takesKeys(target: EventTarget | null, key: string): boolean {
+/** Behind a dialog, a drawer that covers the page or a menu, the page is asleep. */
+const asleep = () => document.querySelector(".mantine-Overlay-root, [role=menu]") !== null;
+
+/**
+ * What keeps its own keys: text fields take letters; buttons and switches take the space bar, but only where
+ * they were reached by keys. After a click on one, the space bar still plays.
+ */
+function takesKeys({ target, key, ctrlKey, metaKey }: KeyboardEvent): boolean {
   if (!(target instanceof HTMLElement)) return false;
-  if (target.closest("input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable], dialog")) return true;
-  return key === " " && target.closest("button, input, [role=tab]") !== null;
+  const writes = target.closest("input:not([type=checkbox]):not([type=radio]):not([role=slider]), textarea, [contenteditable]");
+  // What is edited beside the bench has an undo of its own.
+  if (ctrlKey || metaKey) return key.toLowerCase() === "z" && target.closest("[role=dialog]") !== null;
+  if (writes || target.closest("select")) return true;
+  return key === " " && target.matches(":focus-visible") && target.closest("button, input, [role=tab], summary, label") !== null;
 }
 
 export function useKeys(keys: Key[]): void {
   useEffect(() => {
     const handle = getHotkeyHandler(keys.map(({ hotkey, act }) => [hotkey, act]));
     const onKey = (event: KeyboardEvent) => {
-      const combined = event.ctrlKey || event.metaKey;
-      if (combined || !takesKeys(event.target, event.key)) handle(event);
+      // What is being dragged by keys, for one, has taken it already.
+      if (event.defaultPrevented || asleep() || takesKeys(event)) return;
+      // The space bar would press what was clicked last.
+      if (event.key === " ") event.preventDefault();
+      handle(event);
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);

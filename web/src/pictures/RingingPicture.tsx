@@ -50,10 +50,10 @@ export function RingingPicture() {
               <>
                 <line x1={s.x(0)} x2={s.x(0)} y1={s.top} y2={s.bottom} className={plot.mark} />
                 <text x={s.x(0) - 8} y={s.top + 16} textAnchor="end" className={plot.direct} fill="var(--after)">
-                  before: {ringing.before_db <= -150 ? "nothing" : `${text("db", ringing.before_db)} of the energy, ${text("ms", ringing.before_ms)}`}
+                  ahead: {ringing.before_db <= -150 ? "nothing" : `${text("db", ringing.before_db)} of the energy, ${text("ms", ringing.before_ms)}`}
                 </text>
                 <text x={s.x(0) + 8} y={s.top + 16} className={plot.direct} fill="var(--after)">
-                  after: {text("db", ringing.after_db)} of the energy, {text("ms", ringing.after_ms)}
+                  behind: {text("db", ringing.after_db)} of the energy, {text("ms", ringing.after_ms)}
                 </text>
                 <text x={s.x(0) + 8} y={s.top + 34} className={plot.direct} fill="var(--mute)">
                   comes {text("ms", ringing.latency_ms)} late; 0 is where before stands

@@ -171,6 +171,7 @@ async fn snapshots_switch_without_a_click_and_everything_can_be_undone() {
         .await;
     }
     choose(&page, "Level match", "peak").await;
+    choose(&page, "Scope of Compressor, stage 2", "side").await;
     choose_source(&page, "pink-noise").await;
     page.click(Locator::Css("button[aria-label='Keep as a new snapshot']")).await;
     page.click(Locator::Css("button[aria-label='Remove Compressor, stage 2']")).await;
@@ -186,6 +187,11 @@ async fn snapshots_switch_without_a_click_and_everything_can_be_undone() {
         .await;
     assert_eq!(typed(&page, "Threshold").await, "\u{2212}15.0 dBFS");
     assert_eq!(typed(&page, "Ratio").await, "2.0 : 1");
+    // How one listens is no change that is undone.
+    assert_eq!(
+        page.run("return document.querySelector('select[aria-label=\"Level match\"]').value").await,
+        "peak"
+    );
     assert_eq!(
         page.run("return document.querySelectorAll('[aria-label=\"Compressor on\"]').length").await,
         1

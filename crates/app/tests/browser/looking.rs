@@ -142,7 +142,7 @@ async fn a_picture_stays_in_view_grows_and_an_effect_begins_afresh() {
     page.settled().await;
 
     // The whole effect back to its defaults, in one step that can be undone.
-    page.press("Afresh").await;
+    page.press("Defaults").await;
     page.settled().await;
     assert_eq!(typed(&page, "Threshold").await, "\u{2212}20.0 dBFS");
     page.press("Undo").await;

@@ -202,6 +202,44 @@ async fn nothing_is_lost_when_the_server_goes_or_somebody_else_saves() {
     let (mut serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
     let page = driver.open(&serve.address, 1280, 800).await;
     page.run(TAP).await;
+    // An example is not saved over: what is made of it is a bench of one's own.
+    page.settled().await;
+    assert_eq!(page.text("header [role=status]").await, "Example");
+    page.set("Ratio", "3").await;
+    page.press("Save").await;
+    page.until("saving", "return document.querySelector('[role=status]').textContent === 'Saved'").await;
+    let (_, list) = serve.ask("GET", "/api/benches", None);
+    let names: Vec<&Value> = list.as_array().unwrap().iter().map(|b| &b["name"]).collect();
+    assert_eq!(names[..2], ["Low water at Pellow Slip (copy)", "Low water at Pellow Slip"]);
+    let example = format!("/api/benches/{}", list[1]["id"]);
+    let change = json!({"name": "Mine now", "revision": 1}).to_string();
+    let (status, said) = serve.ask("PUT", &example, Some(&change));
+    assert_eq!((status, &said["error"]["code"]), (409, &json!("shipped")));
+
+    // Listening and looking are no change, and take no redo away.
+    page.set("Ratio", "5").await;
+    page.click(Locator::Css("button[title^='Undo: Ratio']")).await;
+    hear(&page, "Before").await;
+    page.click(Locator::XPath("//button[@role='tab' and normalize-space(.)='Step']")).await;
+    page.press("Play").await;
+    page.keys(" ").await;
+    page.until("standing still", "return document.querySelector('footer button').textContent === 'Play'")
+        .await;
+    assert_eq!(page.text("header [role=status]").await, "Saved");
+    page.click(Locator::Css("button[title^='Redo: Ratio']")).await;
+    assert_eq!(
+        page.run("return document.querySelector('input[type=radio][value=before]').checked").await,
+        true
+    );
+    // Back to what is saved, as a step like any other.
+    page.click(Locator::Css("[aria-label='More ways to save']")).await;
+    page.click(Locator::XPath("//*[@role='menuitem' and normalize-space(.)='Back to what is saved']")).await;
+    page.until("saved", "return document.querySelector('header [role=status]').textContent === 'Saved'")
+        .await;
+    page.click(Locator::Css("button[title='Undo: Back to what is saved']")).await;
+    assert!(page.text("header [role=status]").await.contains("Unsaved changes"));
+    hear(&page, "After").await;
+
     page.press("Play").await;
     page.set("Threshold", "-33").await;
     let port = serve.port();
@@ -225,7 +263,12 @@ async fn nothing_is_lost_when_the_server_goes_or_somebody_else_saves() {
 
     // Somebody else saves the same bench: nothing is overwritten, and mine becomes a bench of its own.
     let (_, list) = serve.ask("GET", "/api/benches", None);
-    let id = list.as_array().unwrap().iter().find(|b| b["name"] == "Low water at Pellow Slip").unwrap()["id"]
+    let id = list
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|b| b["name"] == "Low water at Pellow Slip (copy)")
+        .unwrap()["id"]
         .clone();
     let theirs = json!({"name": "Theirs", "revision": 1, "document": BenchDocument::fresh()}).to_string();
     assert_eq!(serve.ask("PUT", &format!("/api/benches/{id}"), Some(&theirs)).0, 200);
@@ -234,7 +277,7 @@ async fn nothing_is_lost_when_the_server_goes_or_somebody_else_saves() {
     page.until("saving", "return document.querySelector('[role=status]').textContent === 'Saved'").await;
     let (_, list) = serve.ask("GET", "/api/benches", None);
     let names: Vec<&Value> = list.as_array().unwrap().iter().map(|b| &b["name"]).collect();
-    assert_eq!(names[..3], ["Low water at Pellow Slip (copy)", "Theirs", "Tone staircase at 4 : 1"]);
+    assert_eq!(names[..3], ["Low water at Pellow Slip (copy 2)", "Theirs", "Low water at Pellow Slip"]);
 
     // Undo goes back by name, and redo forth.
     page.set("Threshold", "-6").await;

@@ -6,7 +6,8 @@ use super::moving::on_moving;
 use super::rooms::{on_loop, on_room};
 use super::{OnsetChange, Report, StageReadings};
 use crate::catalogue::Unit;
-use crate::measures::{MatchedBy, Sibilants};
+use crate::measures::room::OCTAVES_HZ;
+use crate::measures::{MatchBy, MatchedBy, Sibilants};
 use crate::path::{Path, Stage};
 
 /// A sentence whose measured numbers are set apart.
@@ -41,34 +42,59 @@ impl std::fmt::Display for Sentence {
 /// Changes smaller than this are called none, dB.
 const UNTOUCHED_DB: f64 = 0.5;
 
-/// What the path does to the passage of the report.
+/// What is said of a level match, by each way of matching.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct MatchSentences {
+    /// The place of such a sentence among the others.
+    pub at: usize,
+    /// By loudness.
+    pub loudness: Sentence,
+    /// By RMS level.
+    pub rms: Sentence,
+    /// By peak level.
+    pub peak: Sentence,
+    /// Not matched.
+    pub off: Sentence,
+}
+
+/// What the path does to the passage of the report, and what is said of the match in other ways than by loudness.
 #[must_use]
-pub fn sentences(path: &Path, report: &Report) -> Vec<Sentence> {
+pub fn sentences(path: &Path, report: &Report) -> (Vec<Sentence>, Option<MatchSentences>) {
     if !report.before.peak_dbfs.is_finite() {
-        return vec![Sentence::marked("The source is silent, so there is nothing to hear or to measure.")];
+        let silent = "The source is silent, so there is nothing to hear or to measure.";
+        return (vec![Sentence::marked(silent)], None);
     }
     if let Some(why) = why_nothing_happens(path, report) {
-        return vec![Sentence::marked(&why)];
+        return (vec![Sentence::marked(&why)], None);
     }
     // A filter that works alone is told by what it does to ranges, not to hits.
     let only_filters =
         path.stages.iter().filter(|stage| stage.wet() > 0.0).all(|stage| stage.effect.filters());
     let ranges = on_octaves(report).filter(|_| only_filters);
-    let change = ranges.or_else(|| on_onsets(&report.onsets)).unwrap_or_else(|| on_level(report));
+    let change = ranges.or_else(|| on_onsets(report)).unwrap_or_else(|| on_level(report));
     // A room that works alone is told by how it rings, and what moves by how; what they do to hits is little.
     let tells = |stage: &Stage| stage.effect.rings() || stage.effect.swing(&stage.values).is_some();
     let only_these = path.stages.iter().filter(|stage| stage.wet() > 0.0).all(tells);
     let change = Some(change).filter(|_| !only_these);
     let mut said: Vec<Sentence> = change.iter().map(|change| Sentence::marked(change)).collect();
     said.extend(rooms(path, report).iter().map(|text| Sentence::marked(text)));
-    said.push(Sentence::marked(&on_match(report)));
+    let matched = |by| Sentence::marked(&on_match(report, by));
+    let matches = MatchSentences {
+        at: said.len(),
+        loudness: matched(MatchBy::Loudness),
+        rms: matched(MatchBy::Rms),
+        peak: matched(MatchBy::Peak),
+        off: matched(MatchBy::Off),
+    };
+    said.push(matches.loudness.clone());
     said.extend(on_tail(report).map(|text| Sentence::marked(&text)));
     said.extend(stage_sentences(path, report).iter().map(|text| Sentence::marked(text)));
     if let Some((stage, why)) = idle_stages(path, report).first() {
         let name = path.stages[*stage].effect.label.to_lowercase();
         said.push(Sentence::marked(&format!("Stage {}, the {name}, does nothing. {why}", stage + 1)));
     }
-    said
+    (said, Some(matches))
 }
 
 /// What every room has to say, and everything that moves.
@@ -84,11 +110,15 @@ fn rooms(path: &Path, report: &Report) -> Vec<String> {
                 .into_iter()
                 .chain(on_loop(readings))
                 .chain(moving.unwrap_or_default());
-            (format!("{} {}: ", i + 1, stage.effect.label), said.collect())
+            (name_of(i, stage), said.collect())
         })
         .filter(|(_, said): &(_, Vec<_>)| !said.is_empty())
         .collect();
-    // Where several have something to say, each is named.
+    named(said)
+}
+
+/// What stages have to say; where there are several, each is named first.
+fn named(said: Vec<(String, Vec<String>)>) -> Vec<String> {
     let several = said.len() > 1;
     said.into_iter()
         .flat_map(|(name, said)| {
@@ -97,6 +127,11 @@ fn rooms(path: &Path, report: &Report) -> Vec<String> {
                 .map(move |(i, said)| if several && i == 0 { format!("{name}{said}") } else { said })
         })
         .collect()
+}
+
+/// How a stage is named before what it has to say.
+fn name_of(place: usize, stage: &Stage) -> String {
+    format!("{} {}: ", place + 1, stage.effect.label)
 }
 
 /// What goes on for less than this after the end is not spoken of, s.
@@ -112,31 +147,41 @@ fn on_tail(report: &Report) -> Option<String> {
 
 /// What single stages have to say: what their settings do by themselves, what a key does, whether a voice lisps.
 fn stage_sentences(path: &Path, report: &Report) -> Vec<String> {
-    let working = path.stages.iter().zip(&report.stages).filter(|(stage, _)| stage.wet() > 0.0);
-    working
-        .flat_map(|(stage, readings)| {
+    let working = path.stages.iter().zip(&report.stages).enumerate();
+    let working = working.filter(|(_, (stage, _))| stage.wet() > 0.0);
+    // Only a voice has sibilants, and lisps.
+    let (word, lispable) = if report.material.may_be_voice() {
+        ("sibilant".to_owned(), true)
+    } else {
+        (format!("bright {}", report.material.name()), false)
+    };
+    let said = working
+        .map(|(i, (stage, readings))| {
             let remark = (stage.effect.remark)(&stage.values, report.rate_hz);
-            let lisps = readings.sibilants.as_ref().filter(|found| found.lisping > 0).map(|found| {
+            let lisping = readings.sibilants.as_ref().filter(|found| lispable && found.lisping > 0);
+            let lisps = lisping.map(|found| {
                 let are = if found.lisping == 1 { "is" } else { "are" };
                 let (count, all) = (found.lisping, found.all.len());
                 let word = if all == 1 { "sibilant" } else { "sibilants" };
                 format!("Too much: *{count}* of {all} {word} {are} now weaker than the vowels around, which lisps.")
             });
-            let softened = readings.sibilants.as_ref().map(on_sibilants);
+            let softened = readings.sibilants.as_ref().map(|found| on_sibilants(found, &word));
             let missing = stage.effect.sounds.iter().zip(&stage.sounds).find_map(|(slot, sound)| {
                 let empty = sound.as_ref()?.samples.as_ref().is_none_or(|samples| samples.frames() == 0);
                 let name = slot.label.to_lowercase();
                 empty.then(|| format!("The sound of the {name} is not there, so the {name} is silent."))
             });
-            [remark, on_key(readings), softened, lisps, missing].into_iter().flatten()
+            let said = [remark, on_key(readings), softened, lisps, missing].into_iter().flatten();
+            (name_of(i, stage), said.collect())
         })
-        .collect()
+        .filter(|(_, said): &(_, Vec<_>)| !said.is_empty());
+    named(said.collect())
 }
 
 /// "The 15 sibilants come out 0.2 to 4.1 dB lower; everything else stays."
-fn on_sibilants(found: &Sibilants) -> String {
+fn on_sibilants(found: &Sibilants, word: &str) -> String {
     let changes = found.all.iter().map(|s| (s.before_dbfs - s.after_dbfs).max(0.0));
-    let (all, noun) = (found.all.len(), if found.all.len() == 1 { "sibilant" } else { "sibilants" });
+    let (all, noun) = (found.all.len(), plural(found.all.len(), word, true));
     let verb = if all == 1 { "comes" } else { "come" };
     let rest = match found.rest_change_db {
         Some(change) if change.abs() >= 0.05 => {
@@ -212,7 +257,8 @@ fn why_nothing_happens(path: &Path, report: &Report) -> Option<String> {
 }
 
 /// "The 6 loudest hits come out 5.8 to 9.1 dB lower; the 10 quiet ones are untouched."
-fn on_onsets(onsets: &[OnsetChange]) -> Option<String> {
+fn on_onsets(report: &Report) -> Option<String> {
+    let (onsets, noun) = (&report.onsets, report.material.name());
     if onsets.len() < 2 {
         return None;
     }
@@ -236,13 +282,13 @@ fn on_onsets(onsets: &[OnsetChange]) -> Option<String> {
         let count = places.len();
         let together = last - first + 1 == count;
         let who = if count == all {
-            format!("{} hits", if all == 2 { "Both".to_owned() } else { format!("All *{all}*") })
+            format!("{} {noun}s", if all == 2 { "Both".to_owned() } else { format!("All *{all}*") })
         } else if together && first == 0 {
-            format!("{} {}", subject(&parts, count, "loudest"), plural(count, "hit", parts.is_empty()))
+            format!("{} {}", subject(&parts, count, "loudest"), plural(count, noun, parts.is_empty()))
         } else if together && last == all - 1 {
-            format!("{} {}", subject(&parts, count, "quietest"), plural(count, "hit", parts.is_empty()))
+            format!("{} {}", subject(&parts, count, "quietest"), plural(count, noun, parts.is_empty()))
         } else if parts.is_empty() {
-            format!("*{count}* of the {all} hits")
+            format!("*{count}* of the {all} {noun}s")
         } else {
             format!("*{count}* {}", if count == 1 { "other" } else { "others" })
         };
@@ -285,18 +331,26 @@ fn range_db(values: impl Iterator<Item = f64>) -> String {
     if low == high { format!("*{low} dB*") } else { format!("*{low} to {high} dB*") }
 }
 
-/// Octaves that are quieter than this are not spoken of, dBFS.
+/// Octaves that are quieter than this, or so far under the loudest one, are not spoken of, dBFS and dB.
 const QUIET_OCTAVE_DBFS: f64 = -80.0;
+const UNDER_LOUDEST_DB: f64 = 50.0;
 
-/// "Most is taken around 63 Hz: 12.3 dB. Most is added around 4.00 kHz: 3.1 dB."
+/// "12 % of the energy is changed by 0.5 dB or more: the octave around 63 Hz falls most, by 12.3 dB; 7 of 10 stay as they were."
 fn on_octaves(report: &Report) -> Option<String> {
-    let heard = report.octaves.iter().filter(|o| o.before_dbfs > QUIET_OCTAVE_DBFS);
+    let loudest = report.octaves.iter().map(|o| o.before_dbfs).fold(f64::NEG_INFINITY, f64::max);
+    let quiet_dbfs = QUIET_OCTAVE_DBFS.max(loudest - UNDER_LOUDEST_DB);
+    let heard = report.octaves.iter().filter(|o| o.before_dbfs > quiet_dbfs);
+    let energy = |of: &dyn Fn(f64) -> bool| -> f64 {
+        let octaves = report.octaves.iter().filter(|o| of((o.after_dbfs - o.before_dbfs).abs()));
+        octaves.map(|o| 10f64.powf(0.1 * o.before_dbfs)).sum()
+    };
+    let share = energy(&|change| change >= UNTOUCHED_DB) / energy(&|_| true);
     let changes: Vec<(f64, f64)> = heard.map(|o| (o.freq_hz, o.after_dbfs - o.before_dbfs)).collect();
     if changes.is_empty() {
         return None;
     }
     let said = |(freq_hz, change): &(f64, f64), verb: &str| {
-        let (hz, db) = (Unit::Hz.text(*freq_hz), Unit::Db.text(change.abs()));
+        let (hz, db) = (Unit::Hz.text(nominal_hz(*freq_hz)), Unit::Db.text(change.abs()));
         (change.abs() >= UNTOUCHED_DB).then(|| format!("the octave around {hz} {verb} by *{db}*"))
     };
     let lowest = changes.iter().min_by(|a, b| a.1.total_cmp(&b.1)).filter(|(_, change)| *change < 0.0);
@@ -316,8 +370,16 @@ fn on_octaves(report: &Report) -> Option<String> {
         (false, 1) => format!("; *1* of {all} stays as it was"),
         (false, still) => format!("; *{still}* of {all} stay as they were"),
     };
-    let text = format!("{}{rest}.", parts.join(", "));
-    Some(text[..1].to_uppercase() + &text[1..])
+    let share =
+        if share < 0.01 { "Under *1 %*".to_owned() } else { format!("*{}*", Unit::Percent.text(share)) };
+    let least = Unit::Db.text(UNTOUCHED_DB);
+    Some(format!("{share} of the energy is changed by {least} or more: {}{rest}.", parts.join(", ")))
+}
+
+/// By what an octave is called: 125 Hz for one whose middle is at 125.9 (IEC 61260-1).
+fn nominal_hz(exact_hz: f64) -> f64 {
+    let near = |nominal: &f64| (exact_hz / nominal).ln().abs() < 0.1;
+    OCTAVES_HZ.into_iter().find(near).unwrap_or(exact_hz)
 }
 
 /// For sounds without onsets: what happened to the level as a whole.
@@ -339,21 +401,50 @@ fn on_level(report: &Report) -> String {
     }
 }
 
-/// "After matching, it is as loud as before with 4.3 dB less peak."
-fn on_match(report: &Report) -> String {
-    let gain = report.level_matches.loudness.gain_db;
-    let peak = report.after.peak_dbfs + gain - report.before.peak_dbfs;
-    let equal = match report.level_matches.loudness.by {
+/// "Matched by +4.3 dB, it is as loud as before, with 4.3 dB less peak."
+fn on_match(report: &Report, by: MatchBy) -> String {
+    let matches = &report.level_matches;
+    let wanted = match by {
+        MatchBy::Loudness | MatchBy::Off => matches.loudness,
+        MatchBy::Rms => matches.rms,
+        MatchBy::Peak => matches.peak,
+    };
+    let equal = match wanted.by {
         MatchedBy::Loudness => "it is as loud as before",
-        MatchedBy::Rms | MatchedBy::Peak => "the RMS level is as before",
+        MatchedBy::Rms => "the RMS level is as before",
+        MatchedBy::Peak => "the peak is as before",
         MatchedBy::Silence => return "Nothing comes out, so the levels cannot be matched.".to_owned(),
     };
-    let sign = if gain > 0.0 { "+" } else { "" };
-    let matched = format!("Matched by *{sign}{}*, {equal}", Unit::Db.text(gain));
-    if peak.abs() < 0.05 {
-        format!("{matched}, with the same peak.")
-    } else {
-        let direction = if peak < 0.0 { "less" } else { "more" };
-        format!("{matched}, with *{}* {direction} peak.", Unit::Db.text(peak.abs()))
+    let gain = wanted.gain_db;
+    let signed = |db: f64| format!("{}{}", if db > 0.0 { "+" } else { "" }, Unit::Db.text(db));
+    let peak = report.after.peak_dbfs - report.before.peak_dbfs;
+    if by == MatchBy::Off {
+        return if gain.abs() < 0.05 {
+            format!("Not matched: {equal} all the same, with {}.", change_of("peak", peak))
+        } else {
+            let louder = if gain < 0.0 { "louder" } else { "quieter" };
+            let needed = match wanted.by {
+                MatchedBy::Loudness => "to make it as loud as before",
+                _ => "to bring the RMS level back",
+            };
+            let (db, peak, gain) = (Unit::Db.text(gain.abs()), change_of("peak", peak), signed(gain));
+            format!(
+                "Not matched: it is *{db}* {louder} than before, with {peak}; *{gain}* would be needed {needed}."
+            )
+        };
     }
+    let other = match wanted.by {
+        MatchedBy::Peak => change_of("RMS level", report.after.rms_dbfs - report.before.rms_dbfs + gain),
+        _ => change_of("peak", peak + gain),
+    };
+    format!("Matched by *{}*, {equal}, with {other}.", signed(gain))
+}
+
+/// "4.3 dB less peak".
+fn change_of(what: &str, change_db: f64) -> String {
+    if change_db.abs() < 0.05 {
+        return format!("the same {what}");
+    }
+    let direction = if change_db < 0.0 { "less" } else { "more" };
+    format!("*{}* {direction} {what}", Unit::Db.text(change_db.abs()))
 }

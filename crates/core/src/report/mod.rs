@@ -4,7 +4,7 @@ mod explain;
 mod moving;
 mod rooms;
 
-pub use explain::{Sentence, Span};
+pub use explain::{MatchSentences, Sentence, Span};
 pub use moving::Moving;
 
 use std::cell::OnceCell;
@@ -26,6 +26,7 @@ use crate::passage::Passage;
 use crate::path::{Path, Play, Stage};
 use crate::render::{Rendered, render_with};
 use crate::scope::Scope;
+use crate::signals::Material;
 
 /// Peak and loudness at one point of the path.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -148,6 +149,8 @@ pub struct Report {
     pub tail_s: f64,
     /// How it is played.
     pub play: Play,
+    /// What its single sounds are.
+    pub material: Material,
     /// Room after the path before a true peak reaches full scale, dB; negative when it is over.
     #[cfg_attr(feature = "typescript", ts(type = "number | null"))]
     pub room_db: f64,
@@ -160,8 +163,10 @@ pub struct Report {
     pub octaves: Vec<OctaveChange>,
     /// Every onset before and after.
     pub onsets: Vec<OnsetChange>,
-    /// What has changed, in words.
+    /// What has changed, in words, with the match by loudness.
     pub sentences: Vec<Sentence>,
+    /// Which of them is of the match, and what it says instead where another one is heard; none where nothing happens.
+    pub match_sentences: Option<MatchSentences>,
 }
 
 impl Report {
@@ -257,6 +262,7 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
         points,
         tail_s: rendered.tail.seconds(),
         play: passage.play,
+        material: passage.material,
         room_db: -after.true_peak_dbtp,
         stages: rooms
             .iter()
@@ -286,8 +292,9 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
             .map(|(&at, (&before, &after))| OnsetChange { at_s: cast::real(at) / rate_hz, before, after })
             .collect(),
         sentences: Vec::new(),
+        match_sentences: None,
     };
-    report.sentences = explain::sentences(path, &report);
+    (report.sentences, report.match_sentences) = explain::sentences(path, &report);
     report
 }
 

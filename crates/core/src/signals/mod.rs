@@ -56,6 +56,41 @@ pub enum Family {
     Test,
 }
 
+/// What the single sounds of a source are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+#[serde(rename_all = "kebab-case")]
+pub enum Material {
+    /// Of drums and of whatever is struck.
+    Hits,
+    /// Of an instrument that plays pitches.
+    Notes,
+    /// Impulses.
+    Clicks,
+    /// Of anything else, and of tracks, of which nothing is known.
+    #[default]
+    Sounds,
+}
+
+impl Material {
+    /// What one of them is called.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Hits => "hit",
+            Self::Notes => "note",
+            Self::Clicks => "click",
+            Self::Sounds => "sound",
+        }
+    }
+
+    /// Whether sibilants may be among them: only a voice has some.
+    #[must_use]
+    pub fn may_be_voice(self) -> bool {
+        self == Self::Sounds
+    }
+}
+
 /// The catalogue entry of a kind of signal.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -66,6 +101,8 @@ pub struct SignalKind {
     pub label: &'static str,
     /// Where it belongs.
     pub family: Family,
+    /// What its single sounds are.
+    pub material: Material,
     /// What it makes audible, in a sentence.
     pub purpose: &'static str,
     /// Its settings.

@@ -2,7 +2,7 @@
 
 use std::f64::consts::{PI, SQRT_2};
 
-use super::{Family, LEVEL, SECONDS, SEED, SignalKind};
+use super::{Family, LEVEL, Material, SECONDS, SEED, SignalKind};
 use crate::cast;
 use crate::catalogue::{Param, Scale, Unit};
 use crate::level::gain_from_db;
@@ -58,6 +58,7 @@ pub const WHITE_NOISE: SignalKind = SignalKind {
     id: "white-noise",
     label: "White noise",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "All frequencies with the same power per hertz: shows what an effect does to the spectrum.",
     params: WhiteNoise::PARAMS,
     highest: |_| None,
@@ -108,6 +109,7 @@ pub const PINK_NOISE: SignalKind = SignalKind {
     id: "pink-noise",
     label: "Pink noise",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "The same power in every octave: close to how music spreads its power.",
     params: PinkNoise::PARAMS,
     highest: |_| None,
@@ -183,6 +185,7 @@ pub const NOISE_BURST: SignalKind = SignalKind {
     id: "noise-burst",
     label: "Noise burst",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "Noise that begins and ends at once, silence around it: shows what an effect leaves behind.",
     params: NoiseBurst::PARAMS,
     highest: |_| None,

@@ -2,7 +2,7 @@
 
 use std::f64::consts::TAU;
 
-use super::{FREQUENCY, Family, LEVEL, SECONDS, SignalKind};
+use super::{FREQUENCY, Family, LEVEL, Material, SECONDS, SignalKind};
 use crate::cast;
 use crate::catalogue::{Param, Scale, Unit};
 use crate::level::gain_from_db;
@@ -27,6 +27,7 @@ pub const SINE: SignalKind = SignalKind {
     id: "sine",
     label: "Sine",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "A steady tone: one level, one frequency. Good for reading gains.",
     params: Sine::PARAMS,
     highest: |values| Some(("freq_hz", Sine::from_values(values).freq_hz)),
@@ -70,6 +71,7 @@ pub const STAIRCASE: SignalKind = SignalKind {
     id: "staircase",
     label: "Tone staircase",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "A tone that grows step by step and falls again: shows which levels an effect changes.",
     params: Staircase::PARAMS,
     highest: |values| Some(("freq_hz", Staircase::from_values(values).freq_hz)),
@@ -106,6 +108,7 @@ pub const BURST: SignalKind = SignalKind {
     id: "burst",
     label: "Tone burst",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "A tone that jumps up and back: shows how fast an effect follows.",
     params: Burst::PARAMS,
     highest: |values| Some(("freq_hz", Burst::from_values(values).freq_hz)),
@@ -137,6 +140,7 @@ pub const CLICKS: SignalKind = SignalKind {
     id: "clicks",
     label: "Click train",
     family: Family::Test,
+    material: Material::Clicks,
     purpose: "Single samples at even distances: the shortest sound there is, for delays and reflections.",
     params: Clicks::PARAMS,
     highest: |_| None,
@@ -166,6 +170,7 @@ pub const IMPULSE: SignalKind = SignalKind {
     id: "impulse",
     label: "Impulse",
     family: Family::Test,
+    material: Material::Clicks,
     purpose: "One single sample: what comes out is the impulse response.",
     params: Impulse::PARAMS,
     highest: |_| None,

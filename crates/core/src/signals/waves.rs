@@ -3,7 +3,7 @@
 use std::f64::consts::{PI, TAU};
 
 use super::tones::{repeated, sine};
-use super::{FREQUENCY, Family, LEVEL, SECONDS, SignalKind};
+use super::{FREQUENCY, Family, LEVEL, Material, SECONDS, SignalKind};
 use crate::cast;
 use crate::catalogue::Param;
 use crate::level::gain_from_db;
@@ -30,6 +30,7 @@ pub const TWO_TONES: SignalKind = SignalKind {
     id: "two-tones",
     label: "Two tones",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "A low and a high tone at once: shows whether the one moves the other.",
     params: TwoTones::PARAMS,
     highest: |values| {
@@ -65,6 +66,7 @@ pub const SWEEP: SignalKind = SignalKind {
     id: "sweep",
     label: "Sweep",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "One tone from low to high, the same time for every octave: hears every frequency once.",
     params: Sweep::PARAMS,
     highest: |values| {
@@ -109,6 +111,7 @@ pub const STACK: SignalKind = SignalKind {
     id: "detuned-stack",
     label: "Detuned stack",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "A few tones of nearly the same frequency: what a chorus imitates with a single one.",
     params: Stack::PARAMS,
     highest: |values| {
@@ -184,6 +187,7 @@ pub const SQUARE: SignalKind = SignalKind {
     id: "square",
     label: "Square wave",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "Odd harmonics only, band-limited: hollow and bright, with the smallest crest factor there is.",
     params: Wave::PARAMS,
     highest: |values| Some(("freq_hz", Wave::from_values(values).freq_hz)),
@@ -195,6 +199,7 @@ pub const SAW: SignalKind = SignalKind {
     id: "saw",
     label: "Saw wave",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "All harmonics, band-limited: the brightest of the simple waves.",
     params: Wave::PARAMS,
     highest: |values| Some(("freq_hz", Wave::from_values(values).freq_hz)),
@@ -206,6 +211,7 @@ pub const TRIANGLE: SignalKind = SignalKind {
     id: "triangle",
     label: "Triangle wave",
     family: Family::Test,
+    material: Material::Sounds,
     purpose: "Odd harmonics that fall fast, band-limited: close to a sine, a little brighter.",
     params: Wave::PARAMS,
     highest: |values| Some(("freq_hz", Wave::from_values(values).freq_hz)),

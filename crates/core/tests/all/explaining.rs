@@ -4,13 +4,21 @@ use clear_bend_core::Buffer;
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::Path;
 use clear_bend_core::report::report;
+use clear_bend_core::signals::Material;
 
-use crate::common::{RATE, compressor, demo_loop, near, signal, tone};
+use crate::common::{RATE, compressor, demo_loop, near, signal, stage_with, tone};
+use crate::equaliser::BELL;
 use serde_json::Value;
 
-fn said(path: &Path, source: &Buffer) -> String {
-    let (_, report) = report(path, &Passage::new(source.clone()));
+fn said_of(path: &Path, source: &Buffer, material: Material) -> String {
+    let mut passage = Passage::new(source.clone());
+    passage.material = material;
+    let (_, report) = report(path, &passage);
     report.sentences.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")
+}
+
+fn said(path: &Path, source: &Buffer) -> String {
+    said_of(path, source, Material::Hits)
 }
 
 #[test]
@@ -47,6 +55,101 @@ fn what_happens_and_why_nothing_does() {
     insta::assert_snapshot!(all.map(|(name, said)| format!("{name}: {said}")).join("\n"));
 }
 
+/// What single sounds are called follows the source, and only what may be a voice has sibilants; of several stages each is named.
+#[test]
+fn words_follow_the_material() {
+    let (drums, firm) = (demo_loop(), compressor(&[("threshold_db", -20.0), ("release_ms", 100.0)]));
+    for (material, word) in [
+        (Material::Hits, "of the 30 hits come"),
+        (Material::Notes, "of the 30 notes come"),
+        (Material::Clicks, "of the 30 clicks come"),
+        (Material::Sounds, "of the 30 sounds come"),
+    ] {
+        let said = said_of(&firm, &drums, material);
+        assert!(said.contains(word), "{said}");
+    }
+    let one_of =
+        |count: usize| Path { stages: vec![stage_with("de-esser", &[("threshold_db", -45.0)]); count] };
+    let (hits, sounds) =
+        (said_of(&one_of(1), &drums, Material::Hits), said_of(&one_of(1), &drums, Material::Sounds));
+    assert!(hits.contains("bright hits come out") && !hits.contains("sibilant"), "{hits}");
+    assert!(sounds.contains("sibilants come out"), "{sounds}");
+    let twice = said_of(&one_of(2), &drums, Material::Hits);
+    assert!(twice.contains("1 De-esser: The") && twice.contains("2 De-esser: The"), "{twice}");
+}
+
+/// What is said of the match, held against peaks and RMS levels taken from the samples here.
+#[test]
+fn what_is_said_of_the_match_is_what_is_heard() {
+    let (drums, path) = (demo_loop(), compressor(&[("threshold_db", -20.0), ("release_ms", 100.0)]));
+    let (rendered, report) = report(&path, &Passage::new(drums.clone()));
+    let samples = |of: &Buffer| of.channels().iter().flatten().map(|x| f64::from(*x)).collect::<Vec<f64>>();
+    let (before, after) = (samples(&drums), samples(&rendered.after));
+    let peak = |of: &[f64]| 20.0 * of.iter().fold(0.0f64, |most, x| most.max(x.abs())).log10();
+    let rms = |of: &[f64]| 10.0 * (of.iter().map(|x| x * x).sum::<f64>() / of.len() as f64).log10();
+    let (peak_change, rms_change) = (peak(&after) - peak(&before), rms(&after) - rms(&before));
+    let matches = report.match_sentences.unwrap();
+    assert_eq!(report.sentences[matches.at], matches.loudness);
+    let db = |x: f64| format!("{:.1} dB", x.abs());
+    let more = |x: f64, of: &str| format!("with {} {} {of}.", db(x), if x < 0.0 { "less" } else { "more" });
+    assert_eq!(
+        matches.rms.to_string(),
+        format!(
+            "Matched by +{}, the RMS level is as before, {}",
+            db(rms_change),
+            more(peak_change - rms_change, "peak")
+        )
+    );
+    assert_eq!(
+        matches.peak.to_string(),
+        format!(
+            "Matched by +{}, the peak is as before, {}",
+            db(peak_change),
+            more(rms_change - peak_change, "RMS level")
+        )
+    );
+    let needed = db(report.level_matches.loudness.gain_db);
+    assert_eq!(
+        matches.off.to_string(),
+        format!(
+            "Not matched: it is {needed} quieter than before, with {} less peak; +{needed} would be needed to make it as loud as before.",
+            db(peak_change)
+        )
+    );
+}
+
+/// A filter is told by the share of the energy that it changes, and not by octaves in which there is nothing.
+#[test]
+fn a_filter_is_told_by_the_energy_that_it_changes() {
+    let mut two = tone(125.0, -10.0, 4.0);
+    let high = tone(4000.0, -20.0, 4.0);
+    for (low, high) in two.channels_mut().iter_mut().zip(high.channels()) {
+        low.iter_mut().zip(high).for_each(|(low, high)| *low += high);
+    }
+    // A tone that is 10 dB louder than another has 10 / 11 of the energy of both.
+    let bell = |freq_hz| Path {
+        stages: vec![stage_with(
+            "equaliser",
+            &[("kind_1", BELL), ("freq_1_hz", freq_hz), ("gain_1_db", -6.0), ("q_1", 1.0)],
+        )],
+    };
+    let said = |freq_hz| said_of(&bell(freq_hz), &two, Material::Sounds);
+    let (low, high, nothing) = (said(125.0), said(4000.0), said(32.0));
+    assert!(
+        low.starts_with(
+            "91 % of the energy is changed by 0.5 dB or more: the octave around 125 Hz falls most, by 6.0 dB"
+        ),
+        "{low}"
+    );
+    assert!(
+        high.starts_with(
+            "9 % of the energy is changed by 0.5 dB or more: the octave around 4.00 kHz falls most, by 6.0 dB"
+        ),
+        "{high}"
+    );
+    assert!(nothing.starts_with("None of the "), "{nothing}");
+}
+
 /// Every number to three decimals: what is written down must not hang on the last bit.
 fn rounded(value: Value) -> Value {
     match value {
@@ -61,7 +164,9 @@ fn rounded(value: Value) -> Value {
 fn a_report_of_three_hits() {
     let hits = [("interval_ms", 1000.0), ("seconds", 3.0), ("level_dbfs", 0.0)];
     let path = compressor(&[("threshold_db", -20.0), ("attack_ms", 0.0), ("release_ms", 400.0)]);
-    let (_, report) = report(&path, &Passage::new(signal("clicks", &hits, 2)));
+    let mut passage = Passage::new(signal("clicks", &hits, 2));
+    passage.material = Material::Clicks;
+    let (_, report) = report(&path, &passage);
     insta::assert_json_snapshot!(rounded(serde_json::to_value(report).unwrap()));
 }
 

@@ -168,6 +168,7 @@ impl From<StoreError> for ApiError {
         match error {
             StoreError::NotFound(_) => Self::new(StatusCode::NOT_FOUND, "not-found", error.to_string()),
             StoreError::Stale { .. } => Self::new(StatusCode::CONFLICT, "stale", error.to_string()),
+            StoreError::Shipped(_) => Self::new(StatusCode::CONFLICT, "shipped", error.to_string()),
             StoreError::Refused(refusal) => refusal.into(),
             // What the database says in detail is for the log: it may name hosts and users.
             StoreError::Unavailable(why) => {

@@ -10,7 +10,7 @@ use crate::cast;
 use crate::catalogue::{Param, Scale, Unit};
 use crate::level::gain_from_db;
 use crate::settings;
-use crate::signals::{Family, SEED, SignalKind, SplitMix64};
+use crate::signals::{Family, Material, SEED, SignalKind, SplitMix64};
 
 settings! {
     /// Settings of the boatyard loop.
@@ -29,6 +29,7 @@ pub const LOOP: SignalKind = SignalKind {
     id: "boatyard-loop",
     label: "Boatyard loop",
     family: Family::Slip,
+    material: Material::Hits,
     purpose: "Struck hull, bailing tin and chain at Pellow Slip: dry hits, some loud and some quiet.",
     params: BoatyardLoop::PARAMS,
     highest: |_| None,
@@ -52,6 +53,7 @@ pub const HITS: SignalKind = SignalKind {
     id: "slip-hits",
     label: "Single hits",
     family: Family::Slip,
+    material: Material::Hits,
     purpose: "Hull, tin, chain, plank, bell and oil drum at Pellow Slip, one dry hit of each, left to die away.",
     params: Hits::PARAMS,
     highest: |_| None,
@@ -86,6 +88,7 @@ pub const LOW_DRUM: SignalKind = SignalKind {
     id: "slip-drum",
     label: "Oil drum",
     family: Family::Slip,
+    material: Material::Hits,
     purpose: "An empty oil drum at Pellow Slip, struck with the flat hand on every beat: a key for ducking.",
     params: LowDrum::PARAMS,
     highest: |_| None,

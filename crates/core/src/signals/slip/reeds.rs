@@ -9,7 +9,7 @@ use crate::cast;
 use crate::catalogue::{Param, Scale, Unit};
 use crate::level::gain_from_db;
 use crate::settings;
-use crate::signals::{Family, LEVEL, SECONDS, SEED, SignalKind, SplitMix64};
+use crate::signals::{Family, LEVEL, Material, SECONDS, SEED, SignalKind, SplitMix64};
 
 /// How a reed sounds.
 struct Reed {
@@ -101,6 +101,7 @@ pub const KEYS: SignalKind = SignalKind {
     id: "slip-keys",
     label: "Harmonium",
     family: Family::Slip,
+    material: Material::Notes,
     purpose: "The harmonium of the sail loft at Pellow Slip: stereo chords whose lows are wide.",
     params: Keys::PARAMS,
     highest: |_| None,
@@ -125,6 +126,7 @@ pub const CHORDS: SignalKind = SignalKind {
     id: "slip-chords",
     label: "Short chords",
     family: Family::Slip,
+    material: Material::Notes,
     purpose: "The harmonium at Pellow Slip, one short chord a bar and nothing after it: what rings on then is the reverb.",
     params: Chords::PARAMS,
     highest: |_| None,
@@ -166,6 +168,7 @@ pub const HORN: SignalKind = SignalKind {
     id: "slip-horn",
     label: "Fog horn",
     family: Family::Slip,
+    material: Material::Notes,
     purpose: "The electric fog horn at Pellow Slip: one bright tone, held, with a resonance or two in its bell.",
     params: Horn::PARAMS,
     highest: |_| None,
@@ -214,6 +217,7 @@ pub const HUM: SignalKind = SignalKind {
     id: "slip-hum",
     label: "Harmonium with hum",
     family: Family::Slip,
+    material: Material::Sounds,
     purpose: "The harmonium again, on a bad cable: mains hum with its multiples, and the noise of the amplifier.",
     params: Hum::PARAMS,
     highest: |_| None,
@@ -262,6 +266,7 @@ pub const RUMBLE: SignalKind = SignalKind {
     id: "slip-rumble",
     label: "Harmonium in the wind",
     family: Family::Slip,
+    material: Material::Sounds,
     purpose: "The harmonium with the loft door open: wind shakes the two microphones against each other, so the rumble sits in the sides.",
     params: Rumble::PARAMS,
     highest: |_| None,
@@ -314,6 +319,7 @@ pub const PAD: SignalKind = SignalKind {
     id: "slip-bottles",
     label: "Blown bottles",
     family: Family::Slip,
+    material: Material::Notes,
     purpose: "Bottles blown in turn at Pellow Slip: a soft, wide, held part with hardly any attack.",
     params: Pad::PARAMS,
     highest: |_| None,

@@ -11,7 +11,7 @@ use crate::cast;
 use crate::catalogue::{Param, Unit};
 use crate::level::gain_from_db;
 use crate::settings;
-use crate::signals::{Family, SEED, SignalKind, SplitMix64};
+use crate::signals::{Family, Material, SEED, SignalKind, SplitMix64};
 
 /// How a string is plucked.
 struct Pluck {
@@ -85,6 +85,7 @@ pub const BASS: SignalKind = SignalKind {
     id: "slip-bass",
     label: "Rope bass",
     family: Family::Slip,
+    material: Material::Notes,
     purpose: "A mooring rope at Pellow Slip, plucked over an empty hold: a bass line with uneven notes.",
     params: Bass::PARAMS,
     highest: |_| None,
@@ -177,6 +178,7 @@ pub const WIRES_ONE: SignalKind = SignalKind {
     id: "slip-wires-1",
     label: "Rigging wires 1",
     family: Family::Slip,
+    material: Material::Notes,
     purpose: "Strummed rigging wires at Pellow Slip: the first of two similar parts that mask each other.",
     params: Wires::PARAMS,
     highest: |_| None,
@@ -198,6 +200,7 @@ pub const WIRES_TWO: SignalKind = SignalKind {
     id: "slip-wires-2",
     label: "Rigging wires 2",
     family: Family::Slip,
+    material: Material::Notes,
     purpose: "The second pair of hands on the wires: nearly the same range as the first, so each hides the other.",
     params: Wires::PARAMS,
     highest: |_| None,
@@ -219,6 +222,7 @@ pub const DRIVEN: SignalKind = SignalKind {
     id: "slip-driven-wire",
     label: "Driven wire",
     family: Family::Slip,
+    material: Material::Notes,
     purpose: "A rigging wire with a pickup, distorted and without a cabinet: all its fizz is still there.",
     params: Wires::PARAMS,
     highest: |_| None,

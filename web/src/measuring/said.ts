@@ -1,0 +1,8 @@
+/** What a report says, with what it says of the match that is heard. */
+import type { MatchBy } from "../generated/types/MatchBy";
+import type { Report } from "../generated/types/Report";
+import type { Sentence } from "../generated/types/Sentence";
+
+export function saidOf({ sentences, match_sentences }: Report, by: MatchBy): Sentence[] {
+  return sentences.map((sentence, i) => (match_sentences && i === match_sentences.at ? match_sentences[by] : sentence));
+}
