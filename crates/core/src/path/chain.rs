@@ -53,8 +53,12 @@ impl Chain {
     /// Moves a stage to new settings; a stage that is not there is ignored. The effect must be the same.
     pub fn set(&mut self, index: usize, stage: &Stage) {
         if let Some(runner) = self.runners.get_mut(index) {
+            let begins = runner.rests() && stage.wet() > 0.0;
             runner.processor.set(&stage.values);
             runner.fresh = false;
+            if begins {
+                runner.begin(self.rate_hz);
+            }
             runner.wet.set(stage.wet());
             runner.laid.set(laid(stage));
             runner.output.set(stage.output_gain());
@@ -203,6 +207,10 @@ fn laid(stage: &Stage) -> f64 {
     f64::from(u8::from(stage.wet() > 0.0))
 }
 
+/// A stage that comes out of rest is held back for at most this much longer than it is late, s: delays that are meant to be heard one
+/// by one need not have been.
+const LONGEST_HOLD_S: f64 = 0.05;
+
 /// One stage at work: scope, processor, mix.
 struct Runner {
     processor: Box<dyn Processor>,
@@ -219,6 +227,10 @@ struct Runner {
     sounds: Vec<Option<Arc<Buffer>>>,
     beside: Vec<SoundBlock>,
     idle: bool,
+    /// Out of rest, sound comes into the processor by this, so that no echo of it has an edge.
+    entering: Ramp,
+    /// Frames until all that it gives has come in so; until then, only the untouched signal is heard.
+    held: usize,
     /// Whether the processor is as a reset leaves it.
     fresh: bool,
     /// The untouched signal, as late as the processed one.
@@ -253,6 +265,8 @@ impl Runner {
             sounds: samples(false),
             beside: vec![SoundBlock::new(setup.max_block); stage.effect.sounds.len()],
             idle: true,
+            entering: Ramp::new(1.0, cast::frames(MOVE_S, setup.rate_hz)),
+            held: 0,
             fresh: true,
             dry: [vec![0.0; setup.max_block], vec![0.0; setup.max_block]],
             under: [vec![0.0; setup.max_block], vec![0.0; setup.max_block]],
@@ -264,9 +278,20 @@ impl Runner {
         self.delays[0].frames()
     }
 
+    /// Gets ready to be heard after a rest. Until a processor that looks ahead or delays has been through what it looks ahead or
+    /// delays, it gives silence, and what comes after that begins with an edge: a click.
+    fn begin(&mut self, rate_hz: u32) {
+        self.entering = Ramp::new(0.0, self.entering.length());
+        self.entering.set(1.0);
+        let delays = self.processor.tail().min(cast::frames(LONGEST_HOLD_S, rate_hz));
+        self.held = self.latency() + self.entering.length() + delays;
+    }
+
     fn reset(&mut self) {
         self.processor.reset();
         self.fresh = true;
+        self.held = 0;
+        self.entering.settle();
         self.delays.iter_mut().for_each(Delay::reset);
         for ramp in [&mut self.wet, &mut self.laid, &mut self.output] {
             ramp.settle();
@@ -294,9 +319,8 @@ impl Runner {
     /// Processes a part of a block, which begins `from` frames after the place where the block does.
     fn process(&mut self, io: &mut [&mut [f32]], place: i64, from: usize) {
         // A mix that arrives within the block: what follows is at rest, wherever blocks end.
-        let moving =
-            [&self.wet, &self.laid, &self.output].map(Ramp::left).into_iter().filter(|left| *left > 0).min();
-        let moving = moving.unwrap_or(0);
+        let ramps = [&self.wet, &self.laid, &self.output, &self.entering].map(Ramp::left);
+        let moving = ramps.into_iter().chain([self.held]).filter(|left| *left > 0).min().unwrap_or(0);
         if moving > 0 && moving < io.first().map_or(0, |c| c.len()) {
             let n = io[0].len();
             stretch(io, 0..moving, |part| self.process(part, place, from));
@@ -368,9 +392,19 @@ impl Runner {
         (place, begun): (i64, usize),
     ) {
         let n = io.first().map_or(0, |c| c.len());
+        if !self.entering.rests_at(1.0) {
+            self.entering.scale(io);
+        }
         let around = Around::new(place + cast::whole(cast::real(begun)), &self.beside, begun, n);
         self.processor.process(io, &around);
         self.fresh = false;
+        if self.held > 0 {
+            self.held -= n;
+            for (x, dry) in io.iter_mut().zip(&self.dry[from..]) {
+                x.copy_from_slice(&dry[..n]);
+            }
+            return;
+        }
         if blends && !self.wet.rests_at(1.0) {
             self.lay_under(io.len(), from, n);
             let moves = (self.wet.clone(), self.laid.clone());

@@ -7,8 +7,9 @@ use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::live::Live;
 use clear_bend_core::mix::Strip;
-use clear_bend_core::path::{Chain, Path};
+use clear_bend_core::path::{Chain, Path, Stage};
 use clear_bend_core::render::render;
+use clear_bend_core::scope::Scope;
 
 const BLOCK: usize = 128;
 
@@ -222,6 +223,47 @@ fn switching_moving_seeking_and_pausing_do_not_click() {
     // A fade over 10 ms at full level adds at most 1/480 per sample to the slope, a gain of 6 dB doubles it.
     let allowed = 2.0 * slope + 2.5 / 480.0;
     assert!(largest_step(&heard) < allowed, "{} against {allowed}", largest_step(&heard));
+}
+
+/// Every effect as it comes, and those that look ahead with all of it, switched on and off and mixed in and out while a tone plays.
+#[test]
+fn switching_a_stage_on_and_mixing_it_in_do_not_click() {
+    let ahead: &[(&str, f64)] = &[("lookahead_ms", 8.0)];
+    let variants = ["compressor", "limiter"].map(|id| stage_with(id, ahead));
+    let linear = stage_with("equaliser", &[("phase", 2.0), ("kind_1", 6.0), ("gain_1_db", 6.0)]);
+    let as_they_come = clear_bend_core::effects::ALL.iter().map(|effect| stage_with(effect.id, &[]));
+    let scopes = [Scope::Left, Scope::Mid, Scope::Side]
+        .into_iter()
+        .flat_map(|scope| ["compressor", "chorus", "gain"].map(|id| Stage { scope, ..stage_with(id, &[]) }));
+    for stage in as_they_come.chain(variants).chain([linear]).chain(scopes) {
+        let name = format!("{} {:?}", stage.effect.id, stage.values.get(..12));
+        // The other side is heard as well, and left alone by a stage on one side.
+        let source = tone(100.0, -6.0, 4.0);
+        let mut steady = live(source.clone(), &Path { stages: vec![stage.clone()] });
+        play(&mut steady, 48_000);
+        // What it does to the tone while it is on is no click.
+        let largest = |heard: [Vec<f32>; 2]| largest_step(&heard[0]).max(largest_step(&heard[1]));
+        let slope = largest(play(&mut steady, 24_000)).max(largest_step(&source.channels()[0]));
+        let mut off = stage.clone();
+        off.on = false;
+        let mut live = live(source, &Path { stages: vec![off] });
+        play(&mut live, 24_000);
+        let mut heard = [vec![], vec![]];
+        for k in 0..16 {
+            match k % 4 {
+                0 => live.set_mix(0, 0, 1.0, true).unwrap(),
+                1 => live.set_mix(0, 0, 0.0, true).unwrap(),
+                2 => live.set_mix(0, 0, 1.0, true).unwrap(),
+                _ => live.set_mix(0, 0, 1.0, false).unwrap(),
+            }
+            let now = play(&mut live, 12_077);
+            heard.iter_mut().zip(now).for_each(|(heard, now)| heard.extend(now));
+        }
+        // From silence to twice the tone over 20 ms, at most.
+        let allowed = 1.3 * slope + 1.0 / 960.0;
+        let found = largest(heard);
+        assert!(found < allowed, "{name}: {found} against {allowed}");
+    }
 }
 
 #[test]
