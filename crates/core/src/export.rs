@@ -41,7 +41,7 @@ pub fn export(
         return whole.into_owned();
     }
     let levels = PlainLevels::of(&rendered.after);
-    let matches = LevelMatches::between(&PlainLevels::of(before), &levels, before.seconds());
+    let matches = LevelMatches::through(path, &PlainLevels::of(before), &levels, before.seconds());
     let mut silent_after = before.clone();
     silent_after.resize(whole.frames());
     difference(&silent_after, &whole, matches.gain_db(match_by))

@@ -159,11 +159,7 @@ impl FanOf {
             reached,
             levels,
             reduction,
-            level_matches: LevelMatches::between(
-                &(&passage.levels).into(),
-                &levels,
-                passage.buffer.seconds(),
-            ),
+            level_matches: passage.matches(&path, &levels),
             path: path.to_document(),
         };
         (rendered, row)

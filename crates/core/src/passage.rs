@@ -3,7 +3,9 @@
 use std::cell::OnceCell;
 
 use crate::Buffer;
-use crate::measures::{Levels, OnsetLevels, find_onsets, octave_levels, onset_levels};
+use crate::measures::{
+    LevelMatches, Levels, OnsetLevels, PlainLevels, find_onsets, octave_levels, onset_levels,
+};
 use crate::path::{Path, Play};
 use crate::render::{Rendered, render_with};
 use crate::signals::Material;
@@ -52,6 +54,12 @@ impl Passage {
     /// Middles (Hz) and levels (dBFS) of its octaves.
     pub fn octaves(&self) -> &[(f64, f64)] {
         self.octaves.get_or_init(|| octave_levels(&self.buffer))
+    }
+
+    /// The gains that make what a path has made of the passage, with these levels, as loud as before.
+    #[must_use]
+    pub fn matches(&self, path: &Path, after: &PlainLevels) -> LevelMatches {
+        LevelMatches::through(path, &(&self.levels).into(), after, self.buffer.seconds())
     }
 
     /// The passage through a path.

@@ -395,9 +395,9 @@ impl MeasuringBench {
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = matchesJson)]
     pub fn matches_json(&self, path_json: &str) -> Result<String, JsError> {
-        let after = self.passage.through(&self.sounded(path_of(path_json)?)).after;
-        let seconds = self.passage.buffer.seconds();
-        json(&LevelMatches::between(&(&self.passage.levels).into(), &PlainLevels::of(&after), seconds))
+        let path = self.sounded(path_of(path_json)?);
+        let after = self.passage.through(&path).after;
+        json(&self.passage.matches(&path, &PlainLevels::of(&after)))
     }
 
     /// The sum of the other stems that are heard, each through its path: all samples of the left, then of the right.

@@ -144,7 +144,7 @@ function Entry({ bench, isOpen, onOpen, onDelete, onRenamed }: EntryProps) {
   const when = new Date(bench.updated_at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
   return (
     <Group gap="xs" py={6} wrap="nowrap" justify="space-between" style={{ borderBottom: "1px solid var(--rule)" }}>
-      <Button variant="subtle" color="dark" size="compact-md" onClick={onOpen} title={`Saved ${when}`} styles={{ label: { whiteSpace: "normal", textAlign: "left" } }}>
+      <Button variant="subtle" color="dark" size="compact-md" onClick={onOpen} title={`Saved ${when}`} h="auto" mih={30} styles={{ label: { whiteSpace: "normal", textAlign: "left" } }}>
         {bench.name}
         {isOpen && " (open)"}
       </Button>

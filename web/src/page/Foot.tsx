@@ -14,7 +14,7 @@ import { LevelRuler } from "../pictures/LevelRuler";
 import classes from "./foot.module.css";
 import { SnapshotsBar } from "./SnapshotsBar";
 
-const MATCHED_BY = { loudness: "by loudness", rms: "by RMS", peak: "by peak", silence: "silence" } as const;
+const MATCHED_BY = { loudness: "by loudness", rms: "by RMS", peak: "by peak", silence: "silence", part: "a part alone, not matched" } as const;
 
 const MATCH_NAMES: Record<MatchBy, string> = {
   loudness: "Match loudness",
@@ -108,7 +108,7 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
         <span data-testid="match-gain">
           {match && listening.level_match !== "off" ? (
             <>
-              <b>{signedDb(match.gain_db)}</b> {MATCHED_BY[match.by]}
+              {match.by !== "part" && <b>{signedDb(match.gain_db)}</b>} {MATCHED_BY[match.by]}
             </>
           ) : (
             "off"

@@ -1,5 +1,5 @@
 /** The parameters of the chosen stage; the one in the spotlight opens and explains itself. */
-import { memo, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 
 import { Button, SegmentedControl, Switch } from "@mantine/core";
 
@@ -148,10 +148,15 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
     edit(label, (d) => withStage(d, index, change), merge ? `${index} ${param.id}` : undefined);
   };
   const toggle = () => spotlight(open ? null : param);
+  const row = useRef<HTMLDivElement>(null);
+  const isExplained = useBench((s) => open && s.guided !== null);
+  useEffect(() => {
+    if (isExplained) row.current?.scrollIntoView({ block: "nearest" });
+  }, [isExplained]);
 
   const { outcome } = param;
   return (
-    <div className={classes.row} data-open={open || undefined}>
+    <div ref={row} className={classes.row} data-open={open || undefined}>
       <div className={classes.beside}>
         <div className={classes.setting}>
           <div className={classes.head}>
@@ -220,7 +225,7 @@ function Compensate({ control, value, onUse }: CompensateProps) {
   const match = useMeasured((m) => m.report?.level_matches.loudness);
   // What was measured for other settings would make up for something else.
   const stale = useMeasured((m) => m.reportId !== m.asked);
-  if (!match || match.by === "silence") return null;
+  if (!match || match.by === "silence" || match.by === "part") return null;
   const wanted = value + match.gain_db;
   const level = Math.abs(match.gain_db) < 0.005;
   const beyond = wanted < control.value(0) || wanted > control.value(1);

@@ -32,7 +32,7 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
   const height = y + 22;
   // The row beside is fed behind the blocks that come before it, and acts on the one that it joins, or that follows.
   const earlier = Math.max(0, diagram.blocks.findIndex((block) => block.beside));
-  const signal = row(along.length, 18, WIDTH - 10);
+  const signal = row(along.length, 20, WIDTH - 30);
   const side = row(beside.length, earlier > 0 ? 40 : 30, WIDTH - 24);
   const tap = earlier > 0 ? (signal.x(earlier - 1) + signal.x(earlier)) / 2 : 18;
   const joined = along.findIndex((block) => block.label === diagram.joins);
@@ -44,10 +44,10 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
       <path d={`M${WIDTH - 10} ${y - 4}l6 4l-6 4`} className={classes.arrow} />
       {rows && <path d={`M${tap} ${y}V${earlier > 0 ? 38 : 20}H18V20H${turn}V42H${target}V${y - HEIGHT / 2 - 2}`} className={classes.wire} />}
       {rows && <path d={`M${target - 4} ${y - HEIGHT / 2 - 7}l4 6l4 -6`} className={classes.arrow} />}
-      <text x={4} y={y + 15} className={classes.end}>
+      <text x={2} y={y - 8} className={classes.end}>
         in
       </text>
-      <text x={WIDTH - 4} y={y + 15} textAnchor="end" className={classes.end}>
+      <text x={WIDTH - 3} y={y - 8} textAnchor="end" className={classes.end}>
         out
       </text>
       {beside.map((block, i) => (

@@ -72,9 +72,8 @@ async fn purge_daily(store: Store) {
     loop {
         actix_web::rt::time::sleep(Duration::from_secs(24 * 60 * 60)).await;
         let store = store.clone();
-        match actix_web::web::block(move || store.purge()).await {
-            Ok(Err(error)) => log::error!("what was deleted long ago could not be let go: {error}"),
-            Ok(Ok(_)) | Err(_) => {}
+        if let Ok(Err(error)) = actix_web::web::block(move || store.purge()).await {
+            log::error!("what was deleted long ago could not be let go: {error}");
         }
     }
 }

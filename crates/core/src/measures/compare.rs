@@ -7,6 +7,7 @@ use crate::Buffer;
 use crate::audio::sanitise;
 use crate::cast;
 use crate::level::gain_from_db;
+use crate::path::Path;
 
 /// Passages shorter than this are matched by RMS: the gating of integrated loudness needs time.
 const SHORTEST_FOR_LOUDNESS_S: f64 = 3.0;
@@ -34,6 +35,8 @@ pub enum MatchedBy {
     Peak,
     /// Nothing: one of the two is silent.
     Silence,
+    /// Nothing: a part of the sound is heard alone, at its own level.
+    Part,
 }
 
 /// What a level match is asked to make equal.
@@ -84,6 +87,19 @@ impl LevelMatches {
             peak: matched(before.peak_dbfs - after.peak_dbfs, MatchedBy::Peak),
             off: LevelMatch { gain_db: 0.0, by: MatchedBy::Silence },
         }
+    }
+
+    /// The matches of a passage of this length before and after a path.
+    #[must_use]
+    pub fn through(path: &Path, before: &PlainLevels, after: &PlainLevels, seconds: f64) -> Self {
+        if path.hears_part() { Self::of_part() } else { Self::between(before, after, seconds) }
+    }
+
+    /// None of them: a part of the sound is heard alone, and as loud as it is in the whole.
+    #[must_use]
+    fn of_part() -> Self {
+        let part = LevelMatch { gain_db: 0.0, by: MatchedBy::Part };
+        Self { loudness: part, rms: part, peak: part, off: part }
     }
 
     /// The gain of one of them, dB.

@@ -207,7 +207,19 @@ pub struct Path {
     pub stages: Vec<Stage>,
 }
 
+/// The parameter by which an effect lets a part of its sound be heard alone.
+const HEAR: &str = "hear";
+
 impl Path {
+    /// Whether only a part of the sound is heard: what a detector hears, what is taken out, the early reflections alone.
+    #[must_use]
+    pub fn hears_part(&self) -> bool {
+        self.stages.iter().filter(|stage| stage.wet() > 0.0).any(|stage| {
+            let hear = stage.effect.params.iter().zip(&stage.values).find(|(param, _)| param.id == HEAR);
+            hear.is_some_and(|(param, value)| *value != param.default)
+        })
+    }
+
     /// Checks a path.
     ///
     /// # Errors

@@ -413,6 +413,9 @@ fn on_match(report: &Report, by: MatchBy) -> String {
         MatchedBy::Loudness => "it is as loud as before",
         MatchedBy::Rms => "the RMS level is as before",
         MatchedBy::Peak => "the peak is as before",
+        MatchedBy::Part => {
+            return "A part of the sound is heard alone, as loud as it is, so it is not matched.".to_owned();
+        }
         MatchedBy::Silence => return "Nothing comes out, so the levels cannot be matched.".to_owned(),
     };
     let gain = wanted.gain_db;

@@ -254,11 +254,7 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
         rate_hz: passage.buffer.rate_hz(),
         before: passage.levels,
         after,
-        level_matches: LevelMatches::between(
-            &(&passage.levels).into(),
-            &(&after).into(),
-            passage.buffer.seconds(),
-        ),
+        level_matches: passage.matches(path, &(&after).into()),
         points,
         tail_s: rendered.tail.seconds(),
         play: passage.play,

@@ -118,6 +118,32 @@ fn what_is_said_of_the_match_is_what_is_heard() {
     );
 }
 
+/// What is taken out is not made as loud as the whole.
+#[test]
+fn a_part_that_is_heard_alone_is_not_matched() {
+    let drums = demo_loop();
+    let with = |hear: f64, mix: f64| {
+        let mut path = compressor(&[("threshold_db", -20.0), ("hear", hear)]);
+        path.stages[0].mix = mix;
+        report(&path, &Passage::new(drums.clone())).1
+    };
+    assert!(with(0.0, 1.0).level_matches.loudness.gain_db.abs() > 1.0);
+    for hear in [1.0, 2.0] {
+        let part = with(hear, 1.0);
+        for matched in [part.level_matches.loudness, part.level_matches.rms, part.level_matches.peak] {
+            assert!(matched.gain_db == 0.0);
+        }
+        let said = part.match_sentences.unwrap();
+        assert_eq!(
+            said.loudness.to_string(),
+            "A part of the sound is heard alone, as loud as it is, so it is not matched."
+        );
+        assert!(part.sentences.contains(&said.loudness));
+        // Where the stage is out, nothing of it is heard.
+        assert!(with(hear, 0.0).level_matches.loudness.gain_db.abs() < 1e-9);
+    }
+}
+
 /// A filter is told by the share of the energy that it changes, and not by octaves in which there is nothing.
 #[test]
 fn a_filter_is_told_by_the_energy_that_it_changes() {
