@@ -269,7 +269,7 @@ async fn figures_of_what_rings_and_moves() {
     page.run("addEventListener('keydown', () => { window.pressed ??= performance.now(); }, true)").await;
     page.click(Locator::Css("[aria-label^='Remove Compressor']")).await;
     // The parameter that is in the spotlight and what it is set to, and the one that is moved.
-    let seen: [(&str, (&str, &str), &str, &[&str]); 4] = [
+    let seen: [(_, (_, _), _, &[&str]); 4] = [
         ("reverb", ("Decay", "3"), "Decay", &["Decay", "Decay by octave", "Falling spectrum"]),
         ("reverb", ("Decay", "3"), "Size", &["Decay"]),
         ("flanger", ("Depth", "1.5"), "Depth", &["Notches", "Traces", "Spectrogram"]),
