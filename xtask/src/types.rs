@@ -14,7 +14,7 @@ use clear_bend_core::measures::room::{
     CorrelationView, DecayView, DensityView, Falling, OctavesView, PartsView, UnderHits,
 };
 use clear_bend_core::measures::{
-    Analysing, Attack, BandLevel, Closeness, CurvePoint, Distortion, GainView, Histogram, Parts, Resonance,
+    Analysing, Attack, BandLevel, Closeness, CurvePoint, Distortion, GainView, Histogram, Parts, Resonances,
     ResponseView, StepResponse,
 };
 use clear_bend_core::offered::Catalogue;
@@ -40,7 +40,7 @@ pub fn write() -> Result<()> {
     Curves::export_all(&config)?;
     EarMapDocument::export_all(&config)?;
     Parts::export_all(&config)?;
-    Resonance::export_all(&config)?;
+    Resonances::export_all(&config)?;
     GainView::export_all(&config)?;
     ResponseView::export_all(&config)?;
     DecayView::export_all(&config)?;

@@ -222,9 +222,11 @@ impl Live {
         }
         let [before_left, before_right] = &room.before;
         let [after_left, after_right] = &room.after;
+        let lane = self.lanes.get(self.heard);
+        let matched = lane.map_or(1.0, |lane| cast::sample(lane.match_gain.value()));
         self.metering.see(
             [&before_left[..n], &before_right[..n]],
-            [&after_left[..n], &after_right[..n]],
+            ([&after_left[..n], &after_right[..n]], matched),
             [&*out[0], &*out[1]],
         );
         if let Some(lane) = self.lanes.get(self.heard) {

@@ -19,7 +19,7 @@ struct Desk {
     live: Live,
     rate_hz: u32,
     output: [Vec<f32>; 2],
-    meters: [f32; 8],
+    meters: [f32; 9],
     incoming: Vec<Vec<f32>>,
     piece: Vec<f32>,
     /// The sounds that stages take, by number: all lanes share them.
@@ -47,7 +47,7 @@ pub fn live_new(rate_hz: u32, max_block: usize) -> bool {
             live,
             rate_hz,
             output: [vec![0.0; max_block], vec![0.0; max_block]],
-            meters: [0.0; 8],
+            meters: [0.0; 9],
             incoming: Vec::new(),
             piece: Vec::new(),
             sounds: Vec::new(),

@@ -265,6 +265,15 @@ impl MeasuringBench {
         json(&[Histogram::of(&self.passage.buffer), Histogram::of(&rendered.after)])
     }
 
+    /// How much of the time the passage spends at which level, before any path, as JSON.
+    ///
+    /// # Errors
+    /// None in practice.
+    #[wasm_bindgen(js_name = levelsJson)]
+    pub fn levels_json(&self) -> Result<String, JsError> {
+        json(&Histogram::of(&self.passage.buffer))
+    }
+
     /// How many bands of a stage have a gain of their own.
     #[wasm_bindgen(js_name = bandCount)]
     pub fn band_count(&self, stage: usize) -> usize {

@@ -7,7 +7,7 @@ use clear_bend_core::effects::modulation::Swing;
 use clear_bend_core::measures::modulation::{ModulationSpectrum, wave_looks};
 use clear_bend_core::measures::room::UnderHits;
 use clear_bend_core::measures::{
-    Analysing, Closeness, Parts, Resolution, Spectrum, band_levels, find_resonances, masking, spectrogram,
+    Analysing, Closeness, Parts, Resolution, Resonances, Spectrum, band_levels, masking, spectrogram,
 };
 use clear_bend_core::mix::{Strip, sum};
 use clear_bend_core::path::Path;
@@ -142,7 +142,7 @@ impl MeasuringBench {
     /// None in practice.
     #[wasm_bindgen(js_name = resonancesJson)]
     pub fn resonances_json(&self) -> Result<String, JsError> {
-        json(&find_resonances(&self.passage.buffer))
+        json(&Resonances::of(&self.passage.buffer))
     }
 
     /// Levels, width and correlation in octave bands (1 per octave) or thirds (3), before and after, as JSON.

@@ -8,8 +8,8 @@ use clear_bend_core::measures;
 use clear_bend_core::measures::modulation::{NotchView, PitchView, Sidebands, SwingView, Traces};
 use clear_bend_core::measures::room::{self, Falling, RoomResponse, RoomView};
 use clear_bend_core::measures::{
-    GainView, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion, measure_response,
-    measure_static_curve, measure_step, scopes_of,
+    GainView, Histogram, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion,
+    measure_response, measure_static_curve, measure_step, predicted_match_db, scopes_of,
 };
 use clear_bend_core::path::Stage;
 use clear_bend_core::render::render;
@@ -29,6 +29,21 @@ pub fn render_samples(source_json: &str, path_json: &str) -> Result<Vec<f32>, Js
     let source = Source::from_document(&parse_json::<SourceDocument>(source_json)?)?;
     let path = path_of(path_json)?;
     Ok(render(&path, &source.render(BENCH_RATE_HZ, 2)?).after.channels().concat())
+}
+
+/// The match gain (dB) to hold until that of a path is measured: from another path whose gain is known, and the levels of the passage.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = predictedMatchDb)]
+pub fn predicted_match(
+    known_json: &str,
+    known_db: f64,
+    path_json: &str,
+    levels_json: &str,
+) -> Result<f64, JsError> {
+    let levels: Histogram = parse_json(levels_json)?;
+    Ok(predicted_match_db((&path_of(known_json)?, known_db), &path_of(path_json)?, &levels))
 }
 
 /// Input against output of one stage of a path, as JSON: predicted and measured.

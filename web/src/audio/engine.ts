@@ -26,6 +26,7 @@ const STILL: Meters = {
   after_rms: 0,
   gain_db: 0,
   heard_peak: 0,
+  own_peak: 0,
 };
 
 /** Samples of nothing. */
@@ -259,6 +260,7 @@ class Engine implements Ear {
       after_rms: at(5),
       gain_db: at(6),
       heard_peak: at(7),
+      own_peak: at(8),
     };
     // The display shows them once a frame, however often they come.
     this.frame ??= requestAnimationFrame(() => {

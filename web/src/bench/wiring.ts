@@ -1,8 +1,9 @@
 /** One way for data: the document goes to the audio thread and to the measuring worker; reports come back. */
 import { engine } from "../audio/engine";
 import type { Lane, Lanes } from "../audio/lanes";
-import { effectOf } from "../core/core";
+import { effectOf, predictedMatch } from "../core/core";
 import type { BenchDocument } from "../generated/types/BenchDocument";
+import type { MatchBy } from "../generated/types/MatchBy";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Picture } from "../generated/types/Picture";
 import type { StageDocument } from "../generated/types/StageDocument";
@@ -142,22 +143,28 @@ function tellOnce(what: string, value: unknown, tell: () => void): void {
 }
 
 let lastLanes: Lanes = { lanes: [], heard: 0 };
-/** The gain that holds while a new one is being measured. */
-let lastGain = 0;
+/** The path at work whose gain was measured last, and how it was matched: what holds while a new one is being measured starts from it. */
+let known: { path: PathDocument; by: MatchBy; gainDb: number } | null = null;
 
 /** The lanes as they should be: the same object as before where nothing has changed. */
 function lanesOf(document: BenchDocument): Lanes {
-  const { matches, fan } = useMeasured.getState();
+  const { matches, levels, fan } = useMeasured.getState();
   const by = document.listening.level_match;
-  const gain = (path: PathDocument) => (by === "off" ? 0 : matches[JSON.stringify(path)]?.[by].gain_db);
+  const measured = (path: PathDocument) => (by === "off" ? 0 : matches[JSON.stringify(path)]?.[by].gain_db);
   const path = pathOf(document);
-  lastGain = gain(path) ?? lastGain;
+  const gainDb = measured(path);
+  if (gainDb !== undefined) known = { path, by, gainDb };
+  const gain = (path: PathDocument) => {
+    const found = measured(path);
+    if (found !== undefined || !known || known.by !== by) return found ?? 0;
+    return levels === null ? known.gainDb : predictedMatch(known.path, known.gainDb, path, levels);
+  };
   const fanHeard = useFanHeard.getState().index;
   const open = document.view.fan !== null && fan !== null;
   const paths = open ? [path, ...fan.blades.map(({ row }) => row.path)] : warm(document);
   const heard = open ? (fanHeard !== null && fanHeard < fan.blades.length ? fanHeard + 1 : 0) : paths.indexOf(path);
   const lanes: Lane[] = paths.map((path, i) => {
-    const matchDb = gain(path) ?? lastGain;
+    const matchDb = gain(path);
     const last = lastLanes.lanes[i];
     return last && last.matchDb === matchDb && samePath(last.path, path) ? last : { path, matchDb };
   });

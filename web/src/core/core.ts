@@ -14,6 +14,7 @@ import init, {
   LiveSpectra,
   logFreqs,
   noteText,
+  predictedMatchDb,
   regionJson,
   setDecays,
   snapped,
@@ -33,6 +34,11 @@ import type { Region } from "../generated/types/Region";
 import type { SignalKind } from "../generated/types/SignalKind";
 import type { StageDocument } from "../generated/types/StageDocument";
 import type { Unit } from "../generated/types/Unit";
+
+/** The match gain (dB) to hold for a path until it is measured, from another one whose gain is known and the levels of the passage. */
+export function predictedMatch(known: PathDocument, gainDb: number, path: PathDocument, levels: string): number {
+  return predictedMatchDb(JSON.stringify(known), gainDb, JSON.stringify(path), levels);
+}
 
 /** The compiled module's bytes, fetched once for the page, the worker and the audio thread. */
 export let moduleBytes: ArrayBuffer;

@@ -6,7 +6,7 @@ import { create } from "zustand";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
-import type { Resonance } from "../generated/types/Resonance";
+import type { Resonances } from "../generated/types/Resonances";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
 import { sentenceOf } from "../core/faults";
@@ -38,11 +38,13 @@ interface Measured {
   shown: Shown | null;
   fan: Fan | null;
   /** The resonances of the passage, once they have been looked for. */
-  resonances: Resonance[] | null;
+  resonances: Resonances | null;
   /** By stage and parameter, as {@link bendKey} says. */
   bends: Record<string, Bend>;
   /** The level matches of paths on the present passage, by their JSON. */
   matches: Record<string, LevelMatches>;
+  /** How much of the time the passage spends at which level, as JSON. */
+  levels: string | null;
   /** Levels of the sum of all stems, while it is wanted. */
   sum: SumLevels | null;
   reference: ReferenceLevels | null;
@@ -74,6 +76,7 @@ const useAll = create<Measured>()(() => ({
   resonances: null,
   bends: {},
   matches: {},
+  levels: null,
   sum: null,
   reference: null,
   referenceColumns: null,
@@ -216,9 +219,9 @@ function take(answer: Answer): void {
       break;
     case "passage":
       // Level matches belong to a passage.
-      useMeasured.setState({ matches: {}, resonances: null });
+      useMeasured.setState({ matches: {}, levels: answer.levels, resonances: null });
       ear?.setSource(answer.channels);
-      tellBends(answer);
+      tellBends({ kind: "passage", channels: answer.channels });
       break;
     case "placed":
       if (asked?.id === answer.id) askBends(asked);

@@ -25,7 +25,7 @@ import type { PitchView } from "../generated/types/PitchView";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Play } from "../generated/types/Play";
 import type { Region } from "../generated/types/Region";
-import type { Resonance } from "../generated/types/Resonance";
+import type { Resonances } from "../generated/types/Resonances";
 import type { ResponseView } from "../generated/types/ResponseView";
 import type { Report } from "../generated/types/Report";
 import type { Sidebands } from "../generated/types/Sidebands";
@@ -186,7 +186,8 @@ export function halves(both: Float32Array): Channels {
 export type Answer =
   /** How far a track has come in, 0 to 1; null when all are here. */
   | { kind: "loading"; share: number | null }
-  | { kind: "passage"; channels: Channels }
+  /** A passage, and how much of the time it spends at which level, as JSON. */
+  | { kind: "passage"; channels: Channels; levels: string }
   | { kind: "overview"; overview: SourceOverview }
   /** The passage and the sounds of a request are those that have been told last. */
   | { kind: "placed"; id: number }
@@ -229,7 +230,7 @@ export interface Calls {
   /** The report of the latest path as a table in CSV. */
   reportCsv(): string;
   /** The resonances of the passage before the path. */
-  resonances(): Resonance[];
+  resonances(): Resonances;
 }
 
 export type ToWorker =

@@ -10,7 +10,7 @@ import { isBroken, sentenceOf } from "../core/faults";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
-import type { Resonance } from "../generated/types/Resonance";
+import type { Resonances } from "../generated/types/Resonances";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { type Answer, type BesidePath, type Calls, type Channels, halves, type Picture, type PlayedStem, type Request, type ToWorker } from "./messages";
@@ -69,7 +69,7 @@ function place(measuring: MeasuringBench, { stems, work, region, play, columns }
     standing.backing = standing.reference = "";
     standing.sounds.clear();
     const channels: Channels = [measuring.before(0), measuring.before(1)];
-    answer({ kind: "passage", channels }, channels.map((c) => c.buffer));
+    answer({ kind: "passage", channels, levels: measuring.levelsJson() }, channels.map((c) => c.buffer));
   }
   measuring.play(JSON.stringify(play));
   const overview = `${source} ${columns}`;
@@ -237,7 +237,7 @@ function measured(): MeasuringBench {
 
 const calls: Calls = {
   reportCsv: () => measured().reportCsv(),
-  resonances: () => JSON.parse(measured().resonancesJson()) as Resonance[],
+  resonances: () => JSON.parse(measured().resonancesJson()) as Resonances,
 };
 
 // What nobody has caught would be silence.

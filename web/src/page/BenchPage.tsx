@@ -6,6 +6,7 @@ import { engine } from "../audio/engine";
 import { useLooking } from "../bench/analysing";
 import { useFanHeard } from "../bench/fanHeard";
 import { dropUnreadable, unreadableDraft } from "../bench/drafts";
+import { withView } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import { useMeasured } from "../measuring/measured";
 import { BenchesDrawer } from "./BenchesDrawer";
@@ -36,6 +37,14 @@ function pick(number: number): void {
   else if (number <= fan.blades.length) useFanHeard.getState().choose(number === 0 ? null : number - 1);
 }
 
+/** Out of what was opened last: the large picture, then the fan. */
+function stepBack(): void {
+  const looking = useLooking.getState();
+  const { look, history } = useBench.getState();
+  if (looking.large) looking.set({ large: false });
+  else if (history.present.document.view.fan) look((d) => withView(d, { fan: null }));
+}
+
 export function BenchPage() {
   const notice = useBench((s) => s.notice);
   const sound = usePlaying();
@@ -63,6 +72,7 @@ export function BenchPage() {
       does: n === 1 ? "snapshots, or the values of an open fan" : n === 0 ? "back from the fan to your own setting" : "",
       act: () => pick(n),
     })),
+    { hotkey: "Escape", shown: "Esc", does: "out of the large picture, or the fan closed", act: stepBack },
     { hotkey: "mod+Z", shown: "Ctrl Z", does: "undo", act: () => useBench.getState().undo() },
     { hotkey: "mod+shift+Z", shown: "Ctrl Shift Z", does: "redo", act: () => useBench.getState().redo() },
     { hotkey: "mod+S", shown: "Ctrl S", does: "save", act: saving.save },
@@ -72,6 +82,7 @@ export function BenchPage() {
 
   return (
     <DropZone className={classes.page} data-hidden={hidden || undefined} data-large={large || undefined}>
+      <Skips />
       <Header
         saving={saving.busy}
         away={saving.away}
@@ -132,11 +143,31 @@ export function BenchPage() {
               ["Delete", "on a control: back to its default"],
               ["Alt and arrows", "on a stage: move it up or down the path"],
               ["Arrows, Enter", "on a picture: read the curves; play from there"],
+              ["Arrows, Page keys", "on a handle in a picture: frequency and gain, or threshold; Q; with Shift finer"],
+              ["Tab", "at the top of the page: straight to Play, the picture or the parameters"],
             ],
           }}
         />
       </Modal>
     </DropZone>
+  );
+}
+
+/** The first stops of the keyboard: straight to what one works with. */
+function Skips() {
+  const go = (css: string) => document.querySelector<HTMLElement>(css)?.focus();
+  return (
+    <nav className={classes.skips} aria-label="Skip to">
+      <button type="button" onClick={() => go("footer button")}>
+        To Play
+      </button>
+      <button type="button" onClick={() => go("[aria-label=Picture] [role=tab][aria-selected=true]")}>
+        To the picture
+      </button>
+      <button type="button" onClick={() => go("[aria-label^=Parameters] button, [aria-label^=Parameters] select")}>
+        To the parameters
+      </button>
+    </nav>
   );
 }
 

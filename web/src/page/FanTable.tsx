@@ -18,7 +18,9 @@ export const FanTable = memo(function FanTable() {
   const same = usePart((d) => d.view.fan?.same ?? null);
   const index = usePart((d) => d.view.stage);
   const now = useMeasured((m) => m.report?.outcomes[index]);
-  const { index: heard, choose } = useFanHeard();
+  const { index: chosen, choose } = useFanHeard();
+  // Only after goes through the fan.
+  const heard = usePart((d) => (d.listening.hear === "after" || d.listening.hear === "difference" ? chosen : null));
   const effect = stage && effectOf(stage);
   const param = effect && paramsOf(effect).find((p) => p.id === fan?.param);
   if (!fan || !effect || !param?.outcome) return <p role="status">Opening the fan…</p>;

@@ -3,6 +3,7 @@ import { Button, NativeSelect, SegmentedControl, Switch } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 
 import { engine } from "../audio/engine";
+import { useHeardBlade } from "../bench/fanHeard";
 import { withListening, withView } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import { signedDb } from "../core/core";
@@ -80,7 +81,8 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
   const several = usePart((d) => d.stems.length > 1);
   const hidden = usePart((d) => d.view.hidden);
   const report = useMeasured((m) => m.report);
-  const match = report?.level_matches[listening.level_match];
+  const blade = useHeardBlade();
+  const match = (blade ? blade.row : report)?.level_matches[listening.level_match];
   const heard = Object.entries(HEAR_NAMES).filter(([hear]) => hasReference || hear !== "reference");
   return (
     <footer className={classes.foot}>

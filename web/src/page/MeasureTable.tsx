@@ -44,6 +44,7 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
   const reference = useMeasured((m) => m.reference);
   const stale = useMeasured((m) => m.reportId !== m.asked);
   const gainDb = report.level_matches[matchBy].gain_db;
+  const isMatched = matchBy !== "off" && report.level_matches[matchBy].by !== "part";
   const reduction = report.reductions[stage];
   const pumping = report.stages[stage]?.pumping;
   const value = ({ levels, gainDb = 0 }: Line, m: Measure) => {
@@ -51,10 +52,10 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
     return level === null ? null : level + (m.moves ? gainDb : 0);
   };
   const before: Line = { name: "Before", kind: "before", levels: report.before };
-  const after: Line = { name: matchBy === "off" ? "After" : "After, matched", kind: "after", levels: report.after, gainDb };
+  const after: Line = { name: isMatched ? "After, matched" : "After", kind: "after", levels: report.after, gainDb };
   const beside: Line[] = [
     ...(sum ? [{ name: "All stems, before", kind: "sum-before", levels: sum.before }] : []),
-    ...(sum ? [{ name: "All stems, after", kind: "sum-after", levels: sum.after }] : []),
+    ...(sum ? [{ name: matchBy === "off" ? "All stems, after" : "All stems, after, not matched", kind: "sum-after", levels: sum.after }] : []),
     ...(reference
       ? [{ name: "Reference, matched", kind: "reference", levels: reference.levels, gainDb: reference.match_gain_db }]
       : []),

@@ -13,7 +13,7 @@ import { useMeasured } from "../measuring/measured";
 import { LevelLine } from "../pictures/LevelLine";
 import { Card } from "./Card";
 import classes from "./path.module.css";
-import { SourceSelect, SourceSettings } from "./SourceCard";
+import { ReferenceSelect, SourceSelect, SourceSettings } from "./SourceCard";
 import { dragName, StageCard } from "./StageCard";
 import { StemsPanel } from "./StemsPanel";
 
@@ -30,6 +30,7 @@ export function PathColumn() {
   const cards = useRef<HTMLDivElement>(null);
   const [heights, setHeights] = useState<{ top: number; bottom: number }[]>([]);
   const matchDb = report?.level_matches[matchBy].gain_db ?? 0;
+  const isMatched = matchBy !== "off" && report?.level_matches[matchBy].by !== "part";
 
   const stagePoints = report?.points.slice(0, effects.length + 1) ?? [];
   const leaving = stagePoints.at(-1);
@@ -97,7 +98,7 @@ export function PathColumn() {
             }}
           />
           <Card title="Output" levels={points.at(-1)}>
-            <span className={classes.detail}>{matchBy === "off" ? "not matched" : `matched ${signedDb(matchDb)}`}</span>
+            <span className={classes.detail}>{isMatched ? `matched ${signedDb(matchDb)}` : "not matched"}</span>
           </Card>
         </div>
         {points.length > 1 && heights.length === points.length && (
@@ -108,6 +109,7 @@ export function PathColumn() {
       </div>
       <p className={classes.key}>Thick line: loudness. Thin line: peak. Dotted: full scale.</p>
       <SourceSettings />
+      <ReferenceSelect />
       <StemsPanel />
     </section>
   );

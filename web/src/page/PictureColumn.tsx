@@ -6,6 +6,7 @@ import { useShallow } from "zustand/react/shallow";
 import { useLooking } from "../bench/analysing";
 import { type Beside, besideChoices, besideOf } from "../bench/beside";
 import { pathOf, picturedStage, withView } from "../bench/edits";
+import { useHeardBlade } from "../bench/fanHeard";
 import { useBench, usePart, usePicturedStage } from "../bench/store";
 import { shownPicture } from "../bench/wiring";
 import { catalogue, effectNamed } from "../core/core";
@@ -187,8 +188,10 @@ function Enlarge() {
 
 const Sentences = memo(function Sentences({ sentences }: { sentences: Sentence[] }) {
   const stale = useMeasured((m) => m.reportId !== m.asked);
+  const blade = useHeardBlade();
   return (
     <p className={classes.sentences} aria-live="polite" data-stale={stale || undefined}>
+      {blade && "Your own setting, and not the value that is heard: "}
       {sentences.map((sentence, i) => (
         <span key={i}>
           {sentence.map((span, k) => (span.number ? <b key={k}>{span.text}</b> : span.text))}{" "}

@@ -6,6 +6,7 @@ import { valueOf, withStage, withValue } from "../bench/edits";
 import { useGroups } from "../bench/groups";
 import { useBench } from "../bench/store";
 import { effectOf, holdOf, noteText, paramNamed, text } from "../core/core";
+import type { Hum } from "../generated/types/Hum";
 import type { Resonance } from "../generated/types/Resonance";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { findResonances, useMeasured } from "../measuring/measured";
@@ -69,8 +70,9 @@ export function ResonanceList({ stage, index }: Props) {
           </Button>
         )}
       </div>
-      {resonances?.length === 0 && <p>Nothing narrow stands out of this passage by 4 dB or more, most of the time.</p>}
-      {resonances && resonances.length > 0 && (
+      {resonances?.hum && <p>{ofHum(resonances.hum)}</p>}
+      {resonances?.others.length === 0 && !resonances.hum && <p>Nothing narrow stands out of this passage by 4 dB or more, most of the time.</p>}
+      {resonances && resonances.others.length > 0 && (
         <table>
           <thead>
             <tr>
@@ -84,7 +86,7 @@ export function ResonanceList({ stage, index }: Props) {
             </tr>
           </thead>
           <tbody>
-            {resonances.map((resonance) => {
+            {resonances.others.map((resonance) => {
               const { freq_hz, prominence_db, persistence, q } = resonance;
               const name = text("hz", freq_hz);
               const cut = (bandAt(resonance)?.gainDb ?? 0) < 0;
@@ -114,4 +116,11 @@ export function ResonanceList({ stage, index }: Props) {
       )}
     </div>
   );
+}
+
+/** "Mains hum: 50.00 Hz and its multiples 2, 3, 4." */
+function ofHum({ freq_hz, mains_hz, multiples }: Hum): string {
+  const higher = multiples.filter((k) => k > 1).join(", ");
+  const first = multiples.includes(1) ? "and its" : "by its";
+  return `Mains hum: ${freq_hz.toFixed(2)} Hz ${first} multiples ${higher}. The starting point \u201cMains hum, ${mains_hz} Hz\u201d takes it out.`;
 }

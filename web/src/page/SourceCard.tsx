@@ -1,7 +1,7 @@
 /** The source of the stem at work, and its settings. */
 import { NativeSelect } from "@mantine/core";
 
-import { withSource, withSourceValue, workOf } from "../bench/edits";
+import { withReference, withSource, withSourceValue, workOf } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import { signalControl, signalOf } from "../core/core";
 import { fromFile } from "../core/numbers";
@@ -22,6 +22,25 @@ export function SourceSelect() {
       onChange={({ target }) => {
         const next = sourceOf(target.value);
         edit(`Source: ${nameOf(next, tracks)}`, (d) => withSource(d, next));
+      }}
+    />
+  );
+}
+
+/** What the work is set against: any source, or none. */
+export function ReferenceSelect() {
+  const reference = usePart((d) => d.reference);
+  const tracks = useTracks().data;
+  const edit = useBench((s) => s.edit);
+  return (
+    <NativeSelect
+      size="xs"
+      label="Reference"
+      value={reference ? valueOfSource(reference) : ""}
+      data={[{ value: "", label: "None" }, ...sourceGroups(tracks, reference ?? undefined)]}
+      onChange={({ target }) => {
+        const next = target.value === "" ? null : sourceOf(target.value);
+        edit(next ? `Reference: ${nameOf(next, tracks)}` : "No reference", (d) => withReference(d, next));
       }}
     />
   );

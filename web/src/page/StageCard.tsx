@@ -17,6 +17,8 @@ const SCOPES: Record<Scope, string> = { stereo: "Stereo", left: "Left", right: "
 /** What a stage is called while it is dragged, by its place. */
 export const dragName = (index: number) => `stage ${index}`;
 
+const focusable = (of: HTMLElement) => [...of.querySelectorAll<HTMLElement>("button, input, select")];
+
 interface Props {
   index: number;
   last: number;
@@ -37,10 +39,19 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
       edit(`${label} to place ${to + 1}`, (d) => withStageMoved(d, index, to));
     }
   };
-  const onKey = (event: KeyboardEvent) => {
-    if (!event.altKey) return;
-    if (event.key === "ArrowUp") move(index - 1);
-    if (event.key === "ArrowDown") move(index + 1);
+  const onKey = (event: KeyboardEvent<HTMLElement>) => {
+    const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+    if (!event.altKey || by === undefined) return;
+    event.preventDefault();
+    move(index + by);
+    // Whoever moves it goes on with it: what had the focus has it in its new place.
+    const card = event.currentTarget;
+    const held = focusable(card).indexOf(event.target as HTMLElement);
+    requestAnimationFrame(() => {
+      const cards = [...(card.parentElement?.querySelectorAll<HTMLElement>(":scope > [data-stage]") ?? [])];
+      const there = cards[index + by];
+      if (there) focusable(there)[held]?.focus();
+    });
   };
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: dragName(index),
@@ -67,6 +78,7 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
       className={classes.place}
       style={{ transform: CSS.Translate.toString(transform), transition }}
       data-dragged={isDragging || undefined}
+      data-stage={index}
       onPointerDown={listeners?.onPointerDown as PointerEventHandler | undefined}
       onKeyDown={onKey}
     >

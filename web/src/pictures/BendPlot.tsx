@@ -90,7 +90,10 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
       const to = wanted.end === null ? place + wanted.along + 4 * wanted.pages : wanted.end * last;
       read(bend.points[Math.min(last, Math.max(0, to))]);
     } else if (event.key === "Enter") pick(bend.points[place]);
-    else if (event.key === "Escape") leave();
+    else if (event.key === "Escape" && reading !== null) {
+      event.preventDefault();
+      leave();
+    }
   };
   const ends = [bend.points[0], bend.points.at(-1)].map((p) =>
     p ? `${text(outcome.unit, p.outcome ?? NaN)} at ${control.text(fromFile(p.value, value))}` : "a value that is not measured yet",

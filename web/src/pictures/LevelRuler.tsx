@@ -20,6 +20,15 @@ const SAY_EVERY = 300;
 
 const place = (dbfs: number) => ((Math.min(0, Math.max(LOW, dbfs)) - LOW) / -LOW) * (WIDTH - 32) + 16;
 
+/** What was over full scale: the signal itself, or only what is heard of it here, which the monitor holds down. */
+type Over = "signal" | "monitor" | null;
+
+const SAID = {
+  signal: "Clip: the signal is over full scale. Press to clear",
+  monitor: "Held down: the signal fits, but as it is heard, with its match or in the sum, it is over full scale. Press to clear",
+  not: "Clip mark: not over full scale",
+};
+
 export function LevelRuler() {
   const before = useRef<SVGCircleElement>(null);
   const after = useRef<SVGCircleElement>(null);
@@ -27,7 +36,7 @@ export function LevelRuler() {
   const afterPeak = useRef<SVGLineElement>(null);
   const gain = useRef<SVGRectElement>(null);
   const meter = useRef<HTMLDivElement>(null);
-  const [clipped, setClipped] = useState(false);
+  const [over, setOver] = useState<Over>(null);
 
   useEffect(() => {
     const peaks = { before: LOW, after: LOW, at: performance.now() };
@@ -47,7 +56,8 @@ export function LevelRuler() {
       const left = place(m.gain_db);
       gain.current?.setAttribute("x", left.toFixed(1));
       gain.current?.setAttribute("width", (place(0) - left).toFixed(1));
-      if (m.heard_peak > 1) setClipped(true);
+      // What the signal itself is comes before what is made of it here.
+      if (m.heard_peak > 1) setOver((last) => (last === "signal" || m.own_peak > 1 ? "signal" : "monitor"));
       if (meter.current && now - said > SAY_EVERY) {
         said = now;
         const level = toDbfs(m.after_rms, -200);
@@ -87,11 +97,12 @@ export function LevelRuler() {
       <button
         type="button"
         className={classes.clip}
-        data-clipped={clipped || undefined}
-        aria-label={clipped ? "Clip: over full scale. Press to clear" : "Clip mark: not over full scale"}
-        onClick={() => setClipped(false)}
+        data-clipped={over ?? undefined}
+        aria-label={SAID[over ?? "not"]}
+        title={SAID[over ?? "not"]}
+        onClick={() => setOver(null)}
       >
-        {clipped ? "Clip" : "clip"}
+        {over === "signal" ? "Clip" : over === "monitor" ? "Held" : "clip"}
       </button>
     </div>
   );

@@ -56,6 +56,8 @@ export function RegionStrip() {
   if (!overview) return <div className={classes.strip} style={{ height: HEIGHT }} />;
   const { seconds, onsets } = overview;
   const now = drag?.region ?? region ?? usualRegion(seconds);
+  // Of an endless sound, a loop is as long as it may be.
+  const longest = usualRegion(Number.MAX_VALUE).to_s - 1e-6;
   const whole = !region && now.to_s >= seconds;
   const x = (s: number) => `${((100 * s) / seconds).toFixed(3)}%`;
 
@@ -96,7 +98,8 @@ export function RegionStrip() {
       event.preventDefault();
       const [least, most] = which === "from_s" ? [0, now.to_s] : [now.from_s, seconds];
       const to = wanted.end === null ? now[which] + step * (wanted.along + 10 * wanted.pages) : wanted.end === 0 ? least : most;
-      set(regionBetween(other, to, seconds), true);
+      // Long steps end at onsets, as the hand does; short ones are for places between them.
+      set(regionBetween(other, wanted.pages === 0 ? to : snapped(to, onsets, seconds), seconds), true);
     };
     return (
       <div
@@ -142,6 +145,7 @@ export function RegionStrip() {
       />
       <span className={classes.said}>
         {whole ? `all ${text("s", seconds)}` : `${text("s", now.to_s - now.from_s)} of ${text("s", seconds)}`}
+        {!whole && now.to_s - now.from_s >= longest && ", the most that a loop may be"}
       </span>
     </div>
   );

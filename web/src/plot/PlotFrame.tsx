@@ -177,7 +177,9 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
       setPlace(Math.min(high, Math.max(low, to)));
     } else if (event.key === "Enter" && place !== null) {
       onPick?.(place);
-    } else if (event.key === "Escape") {
+    } else if (event.key === "Escape" && place !== null) {
+      // It is taken by this; the next one is the page's.
+      event.preventDefault();
       setPlace(null);
     }
   };

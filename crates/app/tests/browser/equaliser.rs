@@ -89,7 +89,7 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
     page.picture("curve").await;
     for (name, says) in [
         ("Phase", "Group delay"),
-        ("Ringing", "before: nothing"),
+        ("Ringing", "ahead: nothing"),
         ("Top end", "plain formula (dotted): up to"),
         ("Octaves", "RMS level of all"),
         ("Spectrogram", "Before: frequency, Hz"),

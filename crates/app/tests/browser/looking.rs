@@ -182,6 +182,21 @@ async fn stages_are_ordered_by_hand_and_by_keys() {
     assert_eq!(page.axe().await, Vec::<String>::new());
     page.press("Undo").await;
     page.until("the first order", &first).await;
+    // With Alt and an arrow it moves, and again, since the focus goes with it.
+    add(&page, "limiter").await;
+    page.settled().await;
+    page.run("[...document.querySelectorAll('button')].find(b => b.innerText === '3 Limiter').focus()").await;
+    for (keys, expected) in [
+        ("\u{E00A}\u{E013}\u{E000}", "1 Compressor,2 Limiter,3 Gain"),
+        ("\u{E00A}\u{E013}\u{E000}", "1 Limiter,2 Compressor,3 Gain"),
+        ("\u{E00A}\u{E015}\u{E000}", "1 Compressor,2 Limiter,3 Gain"),
+    ] {
+        page.keys(keys).await;
+        page.until("the moved stage", &order(expected)).await;
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    page.click(Locator::Css("[aria-label^='Remove Limiter']")).await;
+    page.until("two stages again", &first).await;
     // By hand, from one card over the other.
     page.run("[...document.querySelectorAll('button')].find(b => b.innerText === '2 Gain').id = 'held'")
         .await;

@@ -28,12 +28,14 @@ pub struct Meters {
     pub gain_db: f32,
     /// Largest sample of what is heard, before the safety limiter, since the last reading.
     pub heard_peak: f32,
+    /// Largest sample before, and after as it leaves its path, not matched, since the last reading.
+    pub own_peak: f32,
 }
 
 impl Meters {
     /// The numbers in the order of the fields, for a reader without text.
     #[must_use]
-    pub fn to_array(&self) -> [f32; 8] {
+    pub fn to_array(&self) -> [f32; 9] {
         [
             cast::sample(self.position_s),
             f32::from(u8::from(self.playing)),
@@ -43,6 +45,7 @@ impl Meters {
             self.after_rms,
             self.gain_db,
             self.heard_peak,
+            self.own_peak,
         ]
     }
 }
@@ -61,12 +64,14 @@ impl Metering {
         Self { fall, before_square: 0.0, after_square: 0.0, now: Meters::default() }
     }
 
-    /// Takes in one block of before, after and what is heard.
-    pub fn see(&mut self, before: [&[f32]; 2], after: [&[f32]; 2], heard: [&[f32]; 2]) {
+    /// Takes in one block of before, of after with the gain by which it is matched, and of what is heard.
+    pub fn see(&mut self, before: [&[f32]; 2], (after, gain): ([&[f32]; 2], f32), heard: [&[f32]; 2]) {
         let larger_of = |earlier: f32, [left, right]: [&[f32]; 2]| earlier.max(peak(left)).max(peak(right));
         self.now.before_peak = larger_of(self.now.before_peak, before);
         self.now.after_peak = larger_of(self.now.after_peak, after);
         self.now.heard_peak = larger_of(self.now.heard_peak, heard);
+        let own = self.now.before_peak.max(larger_of(0.0, after) / gain.max(f32::MIN_POSITIVE));
+        self.now.own_peak = self.now.own_peak.max(own);
         let fall = self.fall.powf(cast::real(before[0].len()));
         self.before_square = fall * self.before_square + (1.0 - fall) * mean_square(before);
         self.after_square = fall * self.after_square + (1.0 - fall) * mean_square(after);

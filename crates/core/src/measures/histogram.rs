@@ -1,6 +1,6 @@
 //! How much of the time a passage spends at which level.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use super::levels::rms_dbfs;
 use crate::Buffer;
@@ -14,7 +14,7 @@ pub const LOWEST_DBFS: f64 = -80.0;
 pub const BIN_DB: f64 = 1.0;
 
 /// Shares of the time by level: RMS over 10 ms, in bins of 1 dB from -80 dBFS up.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Histogram {
     /// Lower edge of the first bin, dBFS.

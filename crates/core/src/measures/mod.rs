@@ -6,6 +6,7 @@ mod bands;
 mod compare;
 mod distortion;
 mod histogram;
+mod hum;
 mod levels;
 mod masking;
 pub mod modulation;
@@ -13,6 +14,7 @@ mod movement;
 mod onsets;
 mod overview;
 mod partial;
+mod predicted_match;
 mod reduction;
 mod resonances;
 mod response;
@@ -30,6 +32,7 @@ pub use bands::{BandLevel, band_levels, octave_levels};
 pub use compare::{LevelMatch, LevelMatches, MatchBy, MatchedBy, difference};
 pub use distortion::{Distortion, LowTone, MOST_HARMONIC, harmonics_of, measure_distortion};
 pub use histogram::Histogram;
+pub use hum::Hum;
 pub use levels::{
     Levels, PeakAndLoudness, PlainLevels, crest_db, loudest_moments, loudness_or_rms, peak_and_loudness,
     peak_dbfs,
@@ -38,8 +41,9 @@ pub use masking::{HIDDEN_DB, MaskedOctave, Masking, Parts, masking};
 pub use movement::{Duck, Pumping, ducks};
 pub use onsets::{OnsetLevels, find_onsets, onset_levels};
 pub use overview::{Overview, deepest};
+pub use predicted_match::predicted_match_db;
 pub use reduction::Reduction;
-pub use resonances::{Resonance, find_resonances};
+pub use resonances::{Resonance, Resonances, find_resonances};
 pub use response::{
     GainView, Response, ResponseView, Ringing, Tail, log_freqs, measure_path_response, measure_response,
     scopes_of,

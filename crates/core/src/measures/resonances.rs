@@ -6,6 +6,7 @@
 
 use serde::Serialize;
 
+use super::Hum;
 use super::spectrum::{Transform, Window, channel_samples, starts};
 use crate::Buffer;
 use crate::cast;
@@ -25,6 +26,27 @@ pub struct Resonance {
     pub persistence: f64,
     /// The Q of a bell that is as wide.
     pub q: f64,
+}
+
+/// What stands out of a passage.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Resonances {
+    /// Hum of the mains, if there is any.
+    pub hum: Option<Hum>,
+    /// All else, the most conspicuous first.
+    pub others: Vec<Resonance>,
+}
+
+impl Resonances {
+    /// Finds what stands out; what belongs to a hum is not listed again.
+    #[must_use]
+    pub fn of(sound: &Buffer) -> Self {
+        let hum = Hum::find(sound);
+        let mut others = find_resonances(sound);
+        others.retain(|found| hum.as_ref().is_none_or(|hum| !hum.holds(found.freq_hz)));
+        Self { hum, others }
+    }
 }
 
 /// Length of a short stretch, s.

@@ -3,7 +3,7 @@
 use clear_bend_core::Buffer;
 use clear_bend_core::effects::equaliser::{EFFECT, band_response};
 use clear_bend_core::level::db_from_gain;
-use clear_bend_core::measures::{Response, Tail, find_resonances, log_freqs, measure_response};
+use clear_bend_core::measures::{Resonances, Response, Tail, find_resonances, log_freqs, measure_response};
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
@@ -355,6 +355,42 @@ fn planted_resonances_are_found_with_their_frequency() {
     assert!(find_resonances(&signal("pink-noise", &[("seconds", 20.0)], 2)).len() <= 1);
     let silence = Buffer::new(RATE, vec![vec![0.0; 48_000]; 2]).unwrap();
     assert!(find_resonances(&silence).is_empty());
+}
+
+/// Hum is found where it is, to a hundredth of a hertz, and nowhere else.
+#[test]
+fn mains_hum_is_found_where_it_is() {
+    for mains_hz in [50.0, 60.0] {
+        let take = signal("slip-hum", &[("mains_hz", mains_hz)], 2);
+        let found = Resonances::of(&take);
+        let hum = found.hum.unwrap_or_else(|| panic!("no hum at {mains_hz} Hz"));
+        assert!((hum.freq_hz - mains_hz).abs() < 0.01 && hum.mains_hz == mains_hz, "{hum:?}");
+        assert!([1, 2, 3].iter().all(|k| hum.multiples.contains(k)), "{hum:?}");
+        assert!(found.others.iter().all(|other| !hum.holds(other.freq_hz)));
+    }
+    // Mains that stray, by themselves in noise.
+    let mut stray = signal("pink-noise", &[("seconds", 6.0), ("level_dbfs", -50.0)], 1);
+    for (n, x) in stray.channels_mut()[0].iter_mut().enumerate() {
+        let turn = std::f64::consts::TAU * 49.87 * n as f64 / f64::from(RATE);
+        *x += (0.01 * turn.sin() + 0.005 * (2.0 * turn).sin() + 0.007 * (3.0 * turn).sin()) as f32;
+    }
+    let hum = Resonances::of(&stray).hum.unwrap();
+    assert!((hum.freq_hz - 49.87).abs() < 0.01, "{hum:?}");
+    for kind in [
+        "boatyard-loop",
+        "slip-bass",
+        "slip-keys",
+        "slip-chords",
+        "slip-horn",
+        "slip-drum",
+        "pink-noise",
+        "white-noise",
+        "sweep",
+    ] {
+        assert_eq!(Resonances::of(&signal(kind, &[], 2)).hum, None, "{kind}");
+    }
+    let silence = Buffer::new(RATE, vec![vec![0.0; 200_000]; 2]).unwrap();
+    assert_eq!(Resonances::of(&silence).hum, None);
 }
 
 /// A stage or a band that works on one channel only changes as much of the range as one on both.

@@ -274,6 +274,17 @@ fn the_monitor_is_limited_and_says_so() {
     assert!(heard.iter().flatten().all(|x| x.abs() <= 0.892));
     let meters = live.read_meters();
     near(f64::from(meters.heard_peak), 10f64.powf(24.0 / 20.0), 0.1);
+    near(f64::from(meters.own_peak), 10f64.powf(24.0 / 20.0), 0.1);
+    // A tone that fits and is over full scale only by its match: what it is itself is known all the same.
+    let quiet = signal("sine", &[("level_dbfs", -9.0), ("seconds", 1.0)], 2);
+    let mut matched = self::live(quiet, &compressor(&[("ratio", 1.0), ("makeup_db", 3.0)]));
+    matched.set_match_gain_db(0, 12.0);
+    play(&mut matched, 24_000);
+    matched.read_meters();
+    play(&mut matched, 24_000);
+    let lifted = matched.read_meters();
+    near(f64::from(lifted.heard_peak), 10f64.powf(6.0 / 20.0), 0.01);
+    near(f64::from(lifted.own_peak), 10f64.powf(-6.0 / 20.0), 0.01);
     // Back at a harmless level, the limiter lets go.
     live.set_param(0, 0, place("makeup_db"), -6.0).unwrap();
     play(&mut live, 240_000);

@@ -1,15 +1,19 @@
 //! Signals and measures against published definitions; the values are those of docs/measures.md.
 
-use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, tone};
+use crate::common::{RATE, compressor, demo_loop, near, signal, signal_at, stage_with, tone};
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::{
     Analyser, Analysing, Histogram, LevelMatches, Levels, MatchedBy, Overview, PlainLevels, Pumping,
     Reduction, Resolution, Spectrum, band_levels, difference, ducks, find_onsets, log_freqs, loudest_moments,
-    masking, octave_levels, onset_levels,
+    masking, octave_levels, onset_levels, predicted_match_db,
 };
+use clear_bend_core::passage::Passage;
+use clear_bend_core::path::Path;
 use clear_bend_core::render::render;
 use clear_bend_core::scope::Scope;
 use proptest::prelude::*;
+use proptest::strategy::ValueTree;
+use proptest::test_runner::TestRunner;
 
 #[test]
 fn a_full_scale_sine_square_and_triangle() {
@@ -428,4 +432,55 @@ fn the_analyser_reads_what_plays_holds_peaks_and_lets_them_fall() {
     let still = shown(&analyser, 0);
     analyser.read();
     assert_eq!(shown(&analyser, 0), still, "without new samples nothing moves");
+}
+
+/// The match that holds until it is measured, against measured ones: from any setting to any other, what is heard is never more than
+/// 4 dB louder than before, where a held gain lets all through that the setting adds.
+#[test]
+fn a_predicted_match_lets_no_burst_through() {
+    let dynamics = |of: &mut TestRunner| -> Path {
+        let mut value = |from: f64, to: f64| (from..to).new_tree(of).unwrap().current();
+        let compressor = [
+            ("threshold_db", value(-60.0, 0.0)),
+            ("ratio", value(1.0, 20.0)),
+            ("makeup_db", value(0.0, 18.0)),
+            ("release_ms", value(20.0, 400.0)),
+        ];
+        let stages = match value(0.0, 4.0) as usize {
+            0 => vec![stage_with("compressor", &compressor)],
+            1 => vec![
+                stage_with("compressor", &compressor),
+                stage_with("gain", &[("gain_db", value(-12.0, 12.0))]),
+            ],
+            2 => vec![stage_with(
+                "limiter",
+                &[("drive_db", value(0.0, 18.0)), ("ceiling_db", value(-12.0, 0.0))],
+            )],
+            _ => vec![stage_with("gain", &[("gain_db", value(-18.0, 18.0))])],
+        };
+        Path { stages }
+    };
+    let mut runner = TestRunner::deterministic();
+    let (mut worst, mut held_worst) = (0.0f64, 0.0f64);
+    for source in [demo_loop(), signal("slip-bass", &[], 2), signal("pink-noise", &[("seconds", 4.0)], 2)] {
+        let passage = Passage::new(source.clone());
+        let levels = Histogram::of(&source);
+        let paths: Vec<Path> = (0..24).map(|_| dynamics(&mut runner)).collect();
+        let measured: Vec<f64> = paths
+            .iter()
+            .map(|path| {
+                passage.matches(path, &PlainLevels::of(&passage.through(path).after)).loudness.gain_db
+            })
+            .collect();
+        for (known, known_db) in paths.iter().zip(&measured) {
+            for (path, wanted_db) in paths.iter().zip(&measured) {
+                let held_db = predicted_match_db((known, *known_db), path, &levels);
+                assert!(held_db <= *known_db);
+                worst = worst.max(held_db - wanted_db);
+                held_worst = held_worst.max(known_db - wanted_db);
+            }
+        }
+    }
+    println!("predicted match: at most {worst:.1} dB too loud; held gains {held_worst:.1} dB");
+    assert!(worst < 4.0, "{worst:.1} dB");
 }
