@@ -7,15 +7,16 @@ use crate::path::Path;
 
 /// The match gain (dB) for a path on a passage with these levels, from another path whose match on it is known. It goes down at once
 /// where the path is louder, and up only when that has been measured: what is heard meanwhile is too quiet rather than too loud. By
-/// curves alone, filters, rooms and what moves are as loud as before; a gain that comes back slowly takes more than its curve, so that
-/// a path by itself is at most as loud as its curve says, and that is not exceeded by more than a step.
+/// curves alone, filters, rooms and what moves are as loud as before. A gain that comes back slowly takes more than its curve, so that
+/// the gain is not over what the new path's curve by itself asks for by more than a step; what gets through before an attack has begun
+/// may still be louder than that.
 #[must_use]
 pub fn predicted_match_db((known, gain_db): (&Path, f64), path: &Path, levels: &Histogram) -> f64 {
     let change = change_db(path, levels);
     gain_db + (change_db(known, levels) - change).min(STEP_DB - change - gain_db).min(0.0)
 }
 
-/// What is heard is at most about so much louder than matched, dB.
+/// The gain is at most so much over what a path's curve by itself asks for, dB.
 const STEP_DB: f64 = 2.0;
 
 /// How far the peaks of a steady tone lie over its RMS level, dB.

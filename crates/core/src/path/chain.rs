@@ -334,6 +334,11 @@ impl Runner {
                 self.processor.reset();
                 self.fresh = true;
             }
+            // Switched off again before it was heard.
+            if self.held > 0 {
+                self.held = 0;
+                self.entering.settle();
+            }
             for (delay, channel) in self.delays.iter_mut().zip(io) {
                 delay.process(channel);
             }

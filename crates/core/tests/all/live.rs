@@ -249,14 +249,15 @@ fn switching_a_stage_on_and_mixing_it_in_do_not_click() {
         let mut live = live(source, &Path { stages: vec![off] });
         play(&mut live, 24_000);
         let mut heard = [vec![], vec![]];
-        for k in 0..16 {
+        for k in 0..31 {
             match k % 4 {
                 0 => live.set_mix(0, 0, 1.0, true).unwrap(),
                 1 => live.set_mix(0, 0, 0.0, true).unwrap(),
                 2 => live.set_mix(0, 0, 1.0, true).unwrap(),
                 _ => live.set_mix(0, 0, 1.0, false).unwrap(),
             }
-            let now = play(&mut live, 12_077);
+            // Now and then again at once, before it has been heard.
+            let now = play(&mut live, if k % 3 == 2 { 301 } else { 12_077 });
             heard.iter_mut().zip(now).for_each(|(heard, now)| heard.extend(now));
         }
         // From silence to twice the tone over 20 ms, at most.
