@@ -32,7 +32,7 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
   const height = y + 22;
   // The row beside is fed behind the blocks that come before it, and acts on the one that it joins, or that follows.
   const earlier = Math.max(0, diagram.blocks.findIndex((block) => block.beside));
-  const signal = row(along.length, 20, WIDTH - 30);
+  const signal = row(along.length, 18, WIDTH - 26);
   const side = row(beside.length, earlier > 0 ? 40 : 30, WIDTH - 24);
   const tap = earlier > 0 ? (signal.x(earlier - 1) + signal.x(earlier)) / 2 : 18;
   const joined = along.findIndex((block) => block.label === diagram.joins);
@@ -79,7 +79,7 @@ function Box({ block, x, width, y, spotlight, onChoose }: BoxProps) {
       onClick={first ? () => onChoose(first) : undefined}
     >
       <rect x={x - width / 2} y={y - HEIGHT / 2} width={width} height={HEIGHT} rx={6} className={classes.rect} data-lit={lit || undefined} />
-      <text x={x} y={y + 4.5} textAnchor="middle" className={classes.label} data-small={width < 54 || undefined}>
+      <text x={x} y={y + 4.5} textAnchor="middle" className={classes.label} data-small={width < 38 ? "very" : width < 54 ? "" : undefined}>
         {block.label}
       </text>
     </g>
