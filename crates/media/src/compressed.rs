@@ -2,12 +2,11 @@
 
 use std::io::ErrorKind;
 
+use clear_bend_core::Buffer;
 use symphonia::core::errors::Error;
 use symphonia::core::formats::TrackType;
 use symphonia::core::formats::probe::Hint;
 use symphonia::core::io::{MediaSource, MediaSourceStream};
-
-use clear_bend_core::Buffer;
 
 use crate::{MediaError, Take, check_finite, check_length};
 

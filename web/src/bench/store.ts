@@ -125,7 +125,8 @@ export function isUnsaved(state: Pick<BenchState, "history" | "saved" | "guided"
 
 /** Whether it is looked at or heard in another way than it was saved. */
 export function looksElse(state: Pick<BenchState, "history" | "saved" | "guided">): boolean {
-  return !state.saved || inOrder(state.saved.work.document) !== inOrder(ownWork(state).document);
+  const [then, now] = [state.saved?.work.document, ownWork(state).document];
+  return then !== now && inOrder(then) !== inOrder(now);
 }
 
 /** Documents are compared as text in one order of names, since the database keeps no order, and without what is empty. */

@@ -7,6 +7,7 @@ import type { MatchBy } from "../generated/types/MatchBy";
 import type { Report } from "../generated/types/Report";
 import type { Unit } from "../generated/types/Unit";
 import { useMeasured } from "../measuring/measured";
+import { isMatched } from "../measuring/said";
 import classes from "./picture-column.module.css";
 
 interface Measure {
@@ -44,7 +45,6 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
   const reference = useMeasured((m) => m.reference);
   const stale = useMeasured((m) => m.reportId !== m.asked);
   const gainDb = report.level_matches[matchBy].gain_db;
-  const isMatched = matchBy !== "off" && report.level_matches[matchBy].by !== "part";
   const reduction = report.reductions[stage];
   const pumping = report.stages[stage]?.pumping;
   const value = ({ levels, gainDb = 0 }: Line, m: Measure) => {
@@ -52,7 +52,7 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
     return level === null ? null : level + (m.moves ? gainDb : 0);
   };
   const before: Line = { name: "Before", kind: "before", levels: report.before };
-  const after: Line = { name: isMatched ? "After, matched" : "After", kind: "after", levels: report.after, gainDb };
+  const after: Line = { name: isMatched(report, matchBy) ? "After, matched" : "After", kind: "after", levels: report.after, gainDb };
   const beside: Line[] = [
     ...(sum ? [{ name: "All stems, before", kind: "sum-before", levels: sum.before }] : []),
     ...(sum ? [{ name: matchBy === "off" ? "All stems, after" : "All stems, after, not matched", kind: "sum-after", levels: sum.after }] : []),

@@ -10,6 +10,7 @@ import { useBench, usePart } from "../bench/store";
 import { catalogue, effectNamed, signedDb } from "../core/core";
 import type { PointLevels } from "../generated/types/PointLevels";
 import { useMeasured } from "../measuring/measured";
+import { isMatched } from "../measuring/said";
 import { LevelLine } from "../pictures/LevelLine";
 import { Card } from "./Card";
 import classes from "./path.module.css";
@@ -30,7 +31,6 @@ export function PathColumn() {
   const cards = useRef<HTMLDivElement>(null);
   const [heights, setHeights] = useState<{ top: number; bottom: number }[]>([]);
   const matchDb = report?.level_matches[matchBy].gain_db ?? 0;
-  const isMatched = matchBy !== "off" && report?.level_matches[matchBy].by !== "part";
 
   const stagePoints = report?.points.slice(0, effects.length + 1) ?? [];
   const leaving = stagePoints.at(-1);
@@ -98,7 +98,7 @@ export function PathColumn() {
             }}
           />
           <Card title="Output" levels={points.at(-1)}>
-            <span className={classes.detail}>{isMatched ? `matched ${signedDb(matchDb)}` : "not matched"}</span>
+            <span className={classes.detail}>{isMatched(report, matchBy) ? `matched ${signedDb(matchDb)}` : "not matched"}</span>
           </Card>
         </div>
         {points.length > 1 && heights.length === points.length && (

@@ -83,7 +83,9 @@ impl PlainLevels {
     /// Measures a passage.
     #[must_use]
     pub fn of(passage: &Buffer) -> Self {
-        let (peak_dbfs, loudness_lufs) = peak_and_loudness(passage);
+        let mut meter = PeakAndLoudness::new(passage.channels().len(), passage.rate_hz());
+        meter.add(passage.channels());
+        let (peak_dbfs, loudness_lufs) = meter.found();
         let rms_dbfs = rms_dbfs(passage.channels().iter().map(Vec::as_slice));
         Self { peak_dbfs, rms_dbfs, crest_db: crest(peak_dbfs, rms_dbfs), loudness_lufs }
     }
@@ -134,15 +136,7 @@ pub fn loudness_or_rms(passage: &Buffer) -> f64 {
         .unwrap_or_else(|| rms_dbfs(passage.channels().iter().map(Vec::as_slice)))
 }
 
-/// Peak, dBFS, and integrated loudness, LUFS, alone: for long sounds, where the other levels take time.
-#[must_use]
-pub fn peak_and_loudness(passage: &Buffer) -> (f64, f64) {
-    let mut meter = PeakAndLoudness::new(passage.channels().len(), passage.rate_hz());
-    meter.add(passage.channels());
-    meter.found()
-}
-
-/// The same of a passage that comes block by block.
+/// Peak and integrated loudness alone, of a passage that comes block by block: for long sounds, where the other levels take time.
 #[derive(Debug)]
 pub struct PeakAndLoudness {
     peak: f32,

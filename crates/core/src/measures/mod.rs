@@ -34,8 +34,7 @@ pub use distortion::{Distortion, LowTone, MOST_HARMONIC, harmonics_of, measure_d
 pub use histogram::Histogram;
 pub use hum::Hum;
 pub use levels::{
-    Levels, PeakAndLoudness, PlainLevels, crest_db, loudest_moments, loudness_or_rms, peak_and_loudness,
-    peak_dbfs,
+    Levels, PeakAndLoudness, PlainLevels, crest_db, loudest_moments, loudness_or_rms, peak_dbfs,
 };
 pub use masking::{HIDDEN_DB, MaskedOctave, Masking, Parts, masking};
 pub use movement::{Duck, Pumping, ducks};
