@@ -110,6 +110,22 @@ fn a_reverb_is_measured_and_its_response_written() {
         "{}",
         stage["percent_of_core"]
     );
+    assert!(stage["over_phases"].is_null());
+    // With movement, the numbers at its beginning lie within those of eight places of a cycle. They differ, and by less than two just
+    // noticeable differences (ISO 3382-1: 5 %, 1 dB, 10 ms).
+    fs::write(at.join("moving.json"), path.replace(r#""move_ms":0"#, r#""move_ms":1,"move_hz":0.5"#)).unwrap();
+    let moving = json(at, &["measure", "decay", "--path", "moving.json", "--stage", "0"]);
+    for (spread, number, just_heard) in [
+        ("t30_s", &moving["times"]["t30"]["seconds"], 0.06),
+        ("c80_db", &moving["energies"]["c80_db"], 1.0),
+        ("centre_ms", &moving["energies"]["centre_ms"], 10.0),
+    ] {
+        let of = |end: &str| moving["over_phases"][spread][end].as_f64().unwrap();
+        let number = number.as_f64().unwrap();
+        assert!(of("least") <= number && number <= of("most"), "{spread}: {number} of {moving}");
+        let apart = of("most") - of("least");
+        assert!(apart > 0.0 && apart < 2.0 * just_heard, "{spread}: {apart}");
+    }
     assert!((seconds(&json(at, &["measure", "decay", "--path", "path.json"])) / 1.2 - 1.0).abs() < 0.05);
     let written = run(at, &["response", "--path", "path.json", "--impulse", "-o", "response.wav"]);
     assert_eq!((written.code, written.err.as_str()), (0, ""));

@@ -10,8 +10,8 @@ use crate::measures::{LevelMatches, PlainLevels, Reduction};
 use crate::outcomes::{self, Readable};
 use crate::passage::Passage;
 use crate::path::{Path, PathDocument};
-use crate::render::Rendered;
-use crate::report::cell;
+use crate::render::{Rendered, render_with};
+use crate::report::{PointLevels, cell};
 
 /// How many values a fan may have.
 pub const COUNTS: std::ops::RangeInclusive<usize> = 2..=9;
@@ -69,6 +69,8 @@ pub struct FanRow {
     pub reached: bool,
     /// Levels after, not matched.
     pub levels: PlainLevels,
+    /// Levels after the stage and after every later one, not matched; before it, all values are the same.
+    pub points: Vec<PointLevels>,
     /// Gain reduction of the stage, if it reports one.
     pub reduction: Option<Reduction>,
     /// The gains that make it as loud as before.
@@ -147,10 +149,17 @@ impl FanOf {
             moved_to = Some(Number(found.0));
             path = other.path_at(found.0);
         }
-        let rendered = passage.through(&path);
+        let (mut points, mut place) = (Vec::new(), 0);
+        let rendered = render_with(&path, &passage.buffer, passage.play, |signal| {
+            if place >= self.stage {
+                points.push(PointLevels::from(&PlainLevels::of(signal)));
+            }
+            place += 1;
+        });
         let outcome =
             outcomes::read(&self.bend.outcome, &Readable::of(&rendered, &path, passage, self.stage));
         let levels = PlainLevels::of(&rendered.after);
+        points.push(PointLevels::from(&levels));
         let reduction = rendered.reduction(self.stage, &passage.onsets);
         let row = FanRow {
             value: Number(value),
@@ -158,6 +167,7 @@ impl FanOf {
             moved_to,
             reached,
             levels,
+            points,
             reduction,
             level_matches: passage.matches(&path, &levels),
             path: path.to_document(),

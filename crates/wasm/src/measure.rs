@@ -55,7 +55,7 @@ pub struct MeasuringBench {
     pub(crate) spectrum: Option<(String, Spectrum)>,
     /// The other part that this one is held against, before and after its path, and what it was made of.
     pub(crate) other: Option<(String, [Buffer; 2])>,
-    reference: Option<Buffer>,
+    pub(crate) reference: Option<Buffer>,
     /// The bends of the latest path as far as they are measured, by stage and parameter.
     pub(crate) bends: HashMap<(usize, String), Vec<Option<BendPoint>>>,
     pub(crate) fan: Option<(FanOf, Vec<f64>)>,

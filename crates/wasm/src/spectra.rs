@@ -36,7 +36,9 @@ impl MeasuringBench {
         columns: usize,
     ) -> Result<Vec<f32>, JsError> {
         let wanted: Analysing = parse_json(how)?;
-        let of = |sound: &Buffer| Spectrum::of(sound, wanted.scope, wanted.resolution);
+        let of = |sound: &Buffer| {
+            Spectrum::of(sound, wanted.scope, wanted.resolution).smoothed(wanted.smooth_octaves)
+        };
         if side == 1 {
             let after = self.rendered.as_ref().map(|(rendered, _)| of(&rendered.after));
             return Ok(after.map(|s| s.columns_dbfs(from_hz, to_hz, columns)).unwrap_or_default());
@@ -47,6 +49,27 @@ impl MeasuringBench {
         let shown = spectrum.columns_dbfs(from_hz, to_hz, columns);
         self.spectrum = Some((text, spectrum));
         Ok(shown)
+    }
+
+    /// The mean spectrum of the reference with a gain in dB, as above; nothing where there is none.
+    ///
+    /// # Errors
+    /// Refuses names that are not known.
+    #[wasm_bindgen(js_name = referenceSpectrum)]
+    pub fn reference_spectrum(
+        &self,
+        how: &str,
+        gain_db: f64,
+        from_hz: f64,
+        to_hz: f64,
+        columns: usize,
+    ) -> Result<Vec<f32>, JsError> {
+        let wanted: Analysing = parse_json(how)?;
+        let Some(reference) = &self.reference else { return Ok(Vec::new()) };
+        let mut heard = reference.slice(0..reference.frames());
+        heard.apply_gain_db(gain_db);
+        let spectrum = Spectrum::of(&heard, wanted.scope, wanted.resolution).smoothed(wanted.smooth_octaves);
+        Ok(spectrum.columns_dbfs(from_hz, to_hz, columns))
     }
 
     /// How much of the passage a spectrogram in so many columns shows, and how closely, as JSON: so that the movement of a stage is

@@ -1,5 +1,6 @@
 /** How pictures are looked at, and spectra taken: a matter of this window, not of the bench. */
 import { create } from "zustand";
+import { persist } from "zustand/middleware";
 
 import type { Analysing } from "../generated/types/Analysing";
 import type { Beside } from "./beside";
@@ -25,23 +26,32 @@ interface Looking {
   /** The tone whose sidebands are shown, Hz, and the octave whose envelope is; none for all of them. */
   toneHz: number;
   bandHz: number | null;
+  /** Whether the table of measures is open, as it was left by hand; none: as there is room for it. */
+  tableOpen: boolean | null;
   /** What the picture is shown of beside. */
   beside: Beside | null;
   set(change: Partial<Omit<Looking, "set">>): void;
 }
 
-export const useLooking = create<Looking>()((set) => ({
-  how: { scope: "stereo", resolution: "medium", fall_db_s: 40, averages: false },
-  large: false,
-  zoomDb: 18,
-  offsetDb: 0,
-  earMap: null,
-  other: null,
-  holds: false,
-  frozen: false,
-  live: true,
-  toneHz: 1000,
-  bandHz: null,
-  beside: null,
-  set: (change) => set(change),
-}));
+export const useLooking = create<Looking>()(
+  persist(
+    (set) => ({
+      how: { scope: "stereo", resolution: "medium", fall_db_s: 40, averages: false, smooth_octaves: 1 / 12 },
+      large: false,
+      zoomDb: 18,
+      offsetDb: 0,
+      earMap: null,
+      other: null,
+      holds: false,
+      frozen: false,
+      live: true,
+      toneHz: 1000,
+      bandHz: null,
+      tableOpen: null,
+      beside: null,
+      set: (change) => set(change),
+    }),
+    // How the axes lie, and which ranges are named, is what one wants to find again.
+    { name: "clear-bend looking", partialize: ({ earMap, zoomDb, offsetDb }) => ({ earMap, zoomDb, offsetDb }) },
+  ),
+);

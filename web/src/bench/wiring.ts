@@ -14,6 +14,7 @@ import { besideOf } from "./beside";
 import { acts, pathOf, picturedStage, workOf } from "./edits";
 import { useFanHeard } from "./fanHeard";
 import { shownParams, useGroups } from "./groups";
+import { overheardPath, useOverheard } from "./overheard";
 import { useBench } from "./store";
 
 /** So many snapshots run side by side; beyond them, one starts from rest when it is chosen. */
@@ -30,6 +31,7 @@ export function startWiring(): void {
   useBench.subscribe(listen);
   useMeasured.subscribe(listen);
   useFanHeard.subscribe(listen);
+  useOverheard.subscribe(listen);
 }
 
 /** The width of the picture over time, in columns. */
@@ -118,14 +120,15 @@ function warm(document: BenchDocument): PathDocument[] {
   return first.includes(chosen) ? first : [...first.slice(0, -1), chosen];
 }
 
-/** What is to be heard: the document's listening, its snapshots, or the values of an open fan. */
+/** What is to be heard: the document's listening, its snapshots, the values of an open fan, or a resonance alone. */
 function listen(): void {
   const { ready, history } = useBench.getState();
   if (!ready) return;
   const { document } = history.present;
   // A fan that is closed is not heard any more.
   if (!document.view.fan && useFanHeard.getState().index !== null) useFanHeard.getState().choose(null);
-  tellOnce("hear", document.listening.hear, () => engine.setHear(document.listening.hear));
+  const hear = overheardPath(document) ? "after" : document.listening.hear;
+  tellOnce("hear", hear, () => engine.setHear(hear));
   tellOnce("play", document.play, () => engine.setPlay(document.play));
   const { strip } = workOf(document);
   const all = document.listening.all_stems && document.stems.length > 1;
@@ -161,10 +164,13 @@ function lanesOf(document: BenchDocument): Lanes {
   };
   const fanHeard = useFanHeard.getState().index;
   const open = document.view.fan !== null && fan !== null;
-  const paths = open ? [path, ...fan.blades.map(({ row }) => row.path)] : warm(document);
-  const heard = open ? (fanHeard !== null && fanHeard < fan.blades.length ? fanHeard + 1 : 0) : paths.indexOf(path);
+  const overheard = overheardPath(document);
+  const own = open ? [path, ...fan.blades.map(({ row }) => row.path)] : warm(document);
+  const paths = overheard ? [...own, overheard] : own;
+  const heard = overheard ? own.length : open ? (fanHeard !== null && fanHeard < fan.blades.length ? fanHeard + 1 : 0) : paths.indexOf(path);
   const lanes: Lane[] = paths.map((path, i) => {
-    const matchDb = gain(path);
+    // A part alone is not matched.
+    const matchDb = path === overheard ? 0 : gain(path);
     const last = lastLanes.lanes[i];
     return last && last.matchDb === matchDb && samePath(last.path, path) ? last : { path, matchDb };
   });

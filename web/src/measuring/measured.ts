@@ -50,6 +50,8 @@ interface Measured {
   reference: ReferenceLevels | null;
   /** Smallest and largest sample per column of the reference as it is heard. */
   referenceColumns: Channels | null;
+  /** Its spectrum as it is heard, in the columns of spectra. */
+  referenceSpectrum: Float32Array | null;
   /** How far a track has come in, 0 to 1. */
   loading: number | null;
   /** The share of a core that the stage in the picture takes, once it has been tried. */
@@ -80,6 +82,7 @@ const useAll = create<Measured>()(() => ({
   sum: null,
   reference: null,
   referenceColumns: null,
+  referenceSpectrum: null,
   loading: null,
   cost: null,
   pictureId: 0,
@@ -274,7 +277,7 @@ function take(answer: Answer): void {
       useMeasured.setState({ sum: answer.sum });
       break;
     case "reference":
-      useMeasured.setState({ reference: answer.reference, referenceColumns: answer.columns });
+      useMeasured.setState({ reference: answer.reference, referenceColumns: answer.columns, referenceSpectrum: answer.spectrum });
       ear?.setReference(answer.channels, answer.reference?.match_gain_db ?? 0);
       break;
     case "broke":

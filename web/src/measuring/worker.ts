@@ -13,6 +13,7 @@ import type { Report } from "../generated/types/Report";
 import type { Resonances } from "../generated/types/Resonances";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { SumLevels } from "../generated/types/SumLevels";
+import { HIGHEST_HZ, LOWEST_HZ, SPECTRUM_COLUMNS } from "./frequencies";
 import { type Answer, type BesidePath, type Calls, type Channels, halves, type Picture, type PlayedStem, type Request, type ToWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
 import { shown, standsAlone } from "./shown";
@@ -110,7 +111,7 @@ function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], stems: Play
 
 /** The other stems, the reference, the other snapshots. */
 async function beside(measuring: MeasuringBench, request: Request): Promise<void> {
-  const { stems, work, region, play, reference, allStems, others } = request;
+  const { stems, work, region, play, reference, allStems, others, how } = request;
   const backing = allStems ? JSON.stringify([stems.map(({ source }) => source), stems.filter((_, i) => i !== work), stems[work]?.strip.solo, work, region, play]) : "off";
   if (standing.backing !== backing) {
     await newest.breath();
@@ -125,7 +126,8 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
   } else {
     answer({ kind: "sum", sum: null });
   }
-  const wanted = `${JSON.stringify(reference)} ${request.columns} ${standing.passage}`;
+  const analysing = JSON.stringify(how);
+  const wanted = `${JSON.stringify(reference)} ${request.columns} ${standing.passage} ${analysing}`;
   if (standing.reference !== wanted) {
     await newest.breath();
     standing.reference = wanted;
@@ -133,9 +135,10 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
       const levels = JSON.parse(measuring.referenceJson(JSON.stringify(reference))) as ReferenceLevels;
       const channels: Channels = [measuring.reference(0), measuring.reference(1)];
       const columns = halves(measuring.referenceColumns(request.columns, levels.match_gain_db));
-      answer({ kind: "reference", reference: levels, channels, columns }, channels.map((c) => c.buffer));
+      const spectrum = measuring.referenceSpectrum(analysing, levels.match_gain_db, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS);
+      answer({ kind: "reference", reference: levels, channels, columns, spectrum }, channels.map((c) => c.buffer));
     } else {
-      answer({ kind: "reference", reference: null, channels: null, columns: null });
+      answer({ kind: "reference", reference: null, channels: null, columns: null, spectrum: null });
     }
   }
   for (const other of others) {

@@ -140,6 +140,7 @@ export function BenchPage() {
             body: [
               ...keys.filter(({ shown }) => shown !== "").map(({ shown, does }) => [shown, does]),
               ["Arrows", "on a control: move it; with Shift finer; Page Up and Down coarser; Home and End"],
+              ["Wheel, drag", "on a control or a handle that has been taken hold of; with Shift finer"],
               ["Delete", "on a control: back to its default"],
               ["Alt and arrows", "on a stage: move it up or down the path"],
               ["Arrows, Enter", "on a picture: read the curves; play from there"],

@@ -1,6 +1,10 @@
 /** The measures of the passage before and after, and their change; beside them the sum of all stems and a reference. */
+import { useViewportSize } from "@mantine/hooks";
 import { memo } from "react";
 
+import { useShallow } from "zustand/react/shallow";
+
+import { useLooking } from "../bench/analysing";
 import { signedDb, text } from "../core/core";
 import type { Levels } from "../generated/types/Levels";
 import type { MatchBy } from "../generated/types/MatchBy";
@@ -12,6 +16,8 @@ import classes from "./picture-column.module.css";
 
 interface Measure {
   name: string;
+  /** Within a sentence. */
+  inside: string;
   unit: Unit;
   of: (levels: Levels) => number | null;
   /** Whether a fixed gain moves it. */
@@ -19,12 +25,15 @@ interface Measure {
 }
 
 const MEASURES: Measure[] = [
-  { name: "Peak", unit: "dbfs", of: (l) => l.peak_dbfs, moves: true },
-  { name: "True peak", unit: "dbfs", of: (l) => l.true_peak_dbtp, moves: true },
-  { name: "RMS", unit: "dbfs", of: (l) => l.rms_dbfs, moves: true },
-  { name: "Loudness", unit: "lufs", of: (l) => l.loudness_lufs, moves: true },
-  { name: "Crest factor", unit: "db", of: (l) => l.crest_db, moves: false },
+  { name: "Peak", inside: "peak", unit: "dbfs", of: (l) => l.peak_dbfs, moves: true },
+  { name: "True peak", inside: "true peak", unit: "dbfs", of: (l) => l.true_peak_dbtp, moves: true },
+  { name: "RMS", inside: "RMS", unit: "dbfs", of: (l) => l.rms_dbfs, moves: true },
+  { name: "Loudness", inside: "loudness", unit: "lufs", of: (l) => l.loudness_lufs, moves: true },
+  { name: "Crest factor", inside: "crest factor", unit: "db", of: (l) => l.crest_db, moves: false },
 ];
+
+/** In a lower window the picture needs the room, px. */
+const HIGH_ENOUGH = 760;
 
 interface Line {
   name: string;
@@ -44,6 +53,10 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
   const sum = useMeasured((m) => m.sum);
   const reference = useMeasured((m) => m.reference);
   const stale = useMeasured((m) => m.reportId !== m.asked);
+  const { tableOpen, large, set } = useLooking(useShallow(({ tableOpen, large, set }) => ({ tableOpen, large, set })));
+  const { height } = useViewportSize();
+  // Before it is measured, a window has no height.
+  const open = tableOpen ?? (!large && !sum && !reference && (height === 0 || height >= HIGH_ENOUGH));
   const gainDb = report.level_matches[matchBy].gain_db;
   const reduction = report.reductions[stage];
   const pumping = report.stages[stage]?.pumping;
@@ -73,7 +86,24 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
     </tr>
   );
   return (
-    <div className={classes.measures} role="group" aria-label="Measures" tabIndex={0} data-stale={stale || undefined}>
+    <details
+      className={classes.measures}
+      aria-label="Measures"
+      open={open}
+      data-stale={stale || undefined}
+      // A change that the page makes by itself comes here too.
+      onToggle={({ currentTarget }) => currentTarget.open !== open && set({ tableOpen: currentTarget.open })}
+    >
+      <summary>
+        {open
+          ? "Measures"
+          : MEASURES.map((m, i) => (
+              <span key={m.name}>
+                {i === 0 ? `${after.name}: ` : ", "}
+                {m.inside} <b>{text(m.unit, value(after, m))}</b>
+              </span>
+            ))}
+      </summary>
       <table>
         <thead>
           <tr>
@@ -128,6 +158,6 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
         )}
         .
       </p>
-    </div>
+    </details>
   );
 });

@@ -5,6 +5,7 @@ import { NativeSelect } from "@mantine/core";
 import { useLayoutEffect, useRef, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
 
+import { useHeardBlade } from "../bench/fanHeard";
 import { pathOf, withStageAdded, withStageMoved, workOf } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import { catalogue, effectNamed, signedDb } from "../core/core";
@@ -30,9 +31,12 @@ export function PathColumn() {
   const report = useMeasured((m) => m.report);
   const cards = useRef<HTMLDivElement>(null);
   const [heights, setHeights] = useState<{ top: number; bottom: number }[]>([]);
-  const matchDb = report?.level_matches[matchBy].gain_db ?? 0;
+  const heard = useHeardBlade()?.row;
+  const matchDb = (heard ?? report)?.level_matches[matchBy].gain_db ?? 0;
 
-  const stagePoints = report?.points.slice(0, effects.length + 1) ?? [];
+  // Up to the stage of an open fan all of its values are the same.
+  const same = heard && report?.points.slice(0, effects.length + 1 - heard.points.length);
+  const stagePoints = same ? [...same, ...heard.points] : (report?.points.slice(0, effects.length + 1) ?? []);
   const leaving = stagePoints.at(-1);
   const output: PointLevels | undefined = leaving && shifted(leaving, matchDb);
   const points = output ? [...stagePoints, output] : [];

@@ -1,23 +1,20 @@
 /** The resonances of the passage, each to be heard by itself and to be cut with the Q that fits it. */
 import { Button } from "@mantine/core";
+import { useEffect } from "react";
 
-import { bandGroup, bandParam, bandsOf, freeBand, isUsual, withBand } from "../bench/bands";
-import { valueOf, withStage, withValue } from "../bench/edits";
-import { useGroups } from "../bench/groups";
+import { freeBand } from "../bench/bands";
+import { withStage } from "../bench/edits";
+import { bandAt, useOverheard, withBell } from "../bench/overheard";
 import { useBench } from "../bench/store";
-import { effectOf, holdOf, noteText, paramNamed, text } from "../core/core";
+import { noteText, text } from "../core/core";
 import type { Hum } from "../generated/types/Hum";
 import type { Resonance } from "../generated/types/Resonance";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { findResonances, useMeasured } from "../measuring/measured";
 import classes from "./bands.module.css";
 
-/** A band so near to a resonance, as a ratio, is the one that deals with it. */
-const NEAR = 1.03;
 /** No cut is deeper at first, dB. */
 const DEEPEST_DB = 12;
-/** The places of the choices of what is heard. */
-const [EVERYTHING, ONLY] = [0, 1];
 
 interface Props {
   stage: StageDocument;
@@ -27,45 +24,24 @@ interface Props {
 export function ResonanceList({ stage, index }: Props) {
   const resonances = useMeasured((m) => m.resonances);
   const edit = useBench((s) => s.edit);
-  const choose = useGroups((g) => g.choose);
-  const effect = effectOf(stage);
-  const hold = holdOf(effect, "hear");
-  const hear = hold && paramNamed(effect, hold.param);
-  const heardBand = hold?.band ? paramNamed(effect, hold.band) : undefined;
-  if (!hear || !heardBand) return null;
+  const { what, listen, stop } = useOverheard();
+  // What is not on the screen is not heard.
+  useEffect(() => stop, [stop]);
 
-  const bandAt = ({ freq_hz }: Resonance) =>
-    bandsOf(stage).find((band) => isUsual(effect, band) && Math.max(band.freqHz / freq_hz, freq_hz / band.freqHz) < NEAR);
-  /** The stage with a bell at a resonance, and its number. */
-  const withBell = (of: StageDocument, resonance: Resonance, number: number, gainDb: number) => {
-    const belled = bandAt(resonance) ? of : withBand(of, number, Math.round(resonance.freq_hz * 10) / 10, 0);
-    const narrow = withValue(belled, bandParam(effect, number, "q"), Math.round(resonance.q * 10) / 10);
-    return withValue(narrow, bandParam(effect, number, "gain"), gainDb);
-  };
-  const act = (resonance: Resonance, what: "listen" | "cut") => {
-    const there = bandAt(resonance);
-    const number = there?.number ?? freeBand(stage);
+  const cut = (resonance: Resonance) => {
+    const number = bandAt(stage, resonance)?.number ?? freeBand(stage);
     if (number === null) return;
     const cutDb = -Math.round(Math.min(DEEPEST_DB, resonance.prominence_db));
-    const gainDb = what === "cut" ? cutDb : (there?.gainDb ?? 0);
-    const label = `${what === "cut" ? "Cut" : "Listen to"} ${text("hz", resonance.freq_hz)}`;
-    edit(label, (d) =>
-      withStage(d, index, (s) => {
-        const heard = withValue(withBell(s, resonance, number, gainDb), hear, what === "listen" ? ONLY : EVERYTHING);
-        return withValue(heard, heardBand, number);
-      }),
-    );
-    choose(effect.id, bandGroup(effect, number));
+    edit(`Cut ${text("hz", resonance.freq_hz)}`, (d) => withStage(d, index, (s) => withBell(s, resonance, number, cutDb)));
   };
-  const listening = valueOf(stage, hear) !== EVERYTHING;
   return (
     <div className={classes.resonances} role="group" aria-label="Resonances">
       <div className={classes.strip}>
         <Button size="compact-sm" variant="default" onClick={findResonances}>
           Find resonances
         </Button>
-        {listening && (
-          <Button size="compact-sm" color="dark" onClick={() => edit("Hear everything", (d) => withStage(d, index, (s) => withValue(s, hear, EVERYTHING)))}>
+        {what && (
+          <Button size="compact-sm" color="dark" onClick={stop}>
             Hear everything again
           </Button>
         )}
@@ -89,7 +65,8 @@ export function ResonanceList({ stage, index }: Props) {
             {resonances.others.map((resonance) => {
               const { freq_hz, prominence_db, persistence, q } = resonance;
               const name = text("hz", freq_hz);
-              const cut = (bandAt(resonance)?.gainDb ?? 0) < 0;
+              const isCut = (bandAt(stage, resonance)?.gainDb ?? 0) < 0;
+              const isHeard = what?.resonance.freq_hz === freq_hz;
               return (
                 <tr key={freq_hz}>
                   <td>
@@ -101,11 +78,11 @@ export function ResonanceList({ stage, index }: Props) {
                   <td>{text("percent", persistence)}</td>
                   <td>{text("q", q)}</td>
                   <td className={classes.doing}>
-                    <Button size="compact-xs" variant="default" aria-label={`Listen to ${name}`} onClick={() => act(resonance, "listen")}>
+                    <Button size="compact-xs" variant={isHeard ? "filled" : "default"} color="dark" aria-label={`Listen to ${name}`} aria-pressed={isHeard} onClick={() => (isHeard ? stop() : listen(index, resonance))}>
                       Listen
                     </Button>{" "}
-                    <Button size="compact-xs" variant="default" disabled={cut} aria-label={`Cut ${name}`} onClick={() => act(resonance, "cut")}>
-                      {cut ? "Cut \u2713" : "Cut"}
+                    <Button size="compact-xs" variant="default" disabled={isCut} aria-label={`Cut ${name}`} onClick={() => cut(resonance)}>
+                      {isCut ? "Cut \u2713" : "Cut"}
                     </Button>
                   </td>
                 </tr>

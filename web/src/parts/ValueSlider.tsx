@@ -1,9 +1,9 @@
 /** A slider over the range of a parameter (WAI-ARIA slider pattern). The core lays the range along it. */
-import { useMove } from "@mantine/hooks";
-import type { KeyboardEvent } from "react";
+import { type KeyboardEvent, useRef } from "react";
 
 import type { Control } from "../core/core";
 import { moved } from "./sliderKeys";
+import { useDrag, useWheel } from "./sliding";
 import classes from "./value.module.css";
 
 interface Props {
@@ -18,7 +18,14 @@ interface Props {
 
 export function ValueSlider({ label, control, value, initial, onChange, onFocus }: Props) {
   const position = control.position(value);
-  const { ref } = useMove(({ x }) => onChange(control.value(x)));
+  const ref = useRef<HTMLDivElement>(null);
+  const follow = ({ x }: { x: number }) => {
+    const box = ref.current?.getBoundingClientRect();
+    if (box) onChange(control.value(Math.min(1, Math.max(0, (x - box.left) / box.width))));
+  };
+  const drag = useDrag(follow, follow);
+  // Where the page is scrolled over it, it stays as it is: the wheel counts once it has been taken hold of.
+  useWheel(ref, (slider) => slider === document.activeElement, (steps) => onChange(control.nudged(value, 2 * steps)));
 
   const onKey = (event: KeyboardEvent) => {
     const to = moved(event, control, value, initial);
@@ -38,6 +45,7 @@ export function ValueSlider({ label, control, value, initial, onChange, onFocus 
       aria-valuemax={100}
       aria-valuenow={Math.round(position * 100)}
       aria-valuetext={control.text(value)}
+      {...drag}
       onKeyDown={onKey}
       onDoubleClick={() => onChange(initial)}
       onFocus={onFocus}

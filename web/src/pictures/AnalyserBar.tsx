@@ -12,8 +12,15 @@ import classes from "./pictures.module.css";
 const SCOPES: Scope[] = ["stereo", "left", "right", "mid", "side"];
 const RESOLUTIONS: Resolution[] = ["coarse", "medium", "fine"];
 const FALLS_DB_S = [0, 20, 40, 80, 160];
+/** The last part of an octave that powers are averaged over; 0 for none of it. */
+const SMOOTHS = [0, 24, 12, 6, 3];
 const ZOOMS_DB = [6, 12, 18, 30, 60];
 const OFFSETS_DB = [-12, 0, 12, 24, 36];
+
+/** "1/12 octave". */
+export function smoothText(octaves: number): string {
+  return octaves === 0 ? "nothing" : `1/${Math.round(1 / octaves)} octave`;
+}
 
 export function AnalyserBar() {
   const { how, zoomDb, offsetDb, holds, frozen, live, set } = useLooking();
@@ -61,6 +68,13 @@ export function AnalyserBar() {
             value={how.resolution}
             data={RESOLUTIONS.map((resolution) => ({ value: resolution, label: `${resolution}, ${text("hz", bandwidthHz(resolution))}` }))}
             onChange={({ target }) => set({ how: { ...how, resolution: target.value as Resolution } })}
+          />
+          <NativeSelect
+            size="xs"
+            label="Smoothed over (the line of a tone gets lower as it gets wider)"
+            value={String(how.smooth_octaves && Math.round(1 / how.smooth_octaves))}
+            data={SMOOTHS.map((part) => ({ value: String(part), label: smoothText(part && 1 / part) }))}
+            onChange={({ target }) => set({ how: { ...how, smooth_octaves: Number(target.value) && 1 / Number(target.value) } })}
           />
           <NativeSelect
             size="xs"

@@ -19,7 +19,7 @@ import { type Fan, noteDrawn, useMeasured, useShown } from "../measuring/measure
 import { fanShade, strokeLine, tickText } from "../plot/drawing";
 import { PlotFrame, type Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";
-import { AnalyserBar } from "./AnalyserBar";
+import { AnalyserBar, smoothText } from "./AnalyserBar";
 import { BandHandles } from "./bandHandles";
 import { EarRegions } from "./EarRegions";
 import { FanLabels } from "./FanLabels";
@@ -77,8 +77,10 @@ export function Curve() {
   const asked = useMeasured((m) => m.asked);
   const fan = useMeasured((m) => m.fan);
   const zoomDb = useLooking((l) => l.zoomDb);
+  const smoothOctaves = useLooking((l) => l.how.smooth_octaves);
   const passage = useMemo(() => (shown ? { before: shown.before, after: shown.after } : null), [shown]);
-  const { behind, now } = useSpectra(passage);
+  const reference = useMeasured((m) => m.referenceSpectrum);
+  const { behind, now } = useSpectra(passage, reference);
   const curves = stage ? stageCurves(stage) : null;
   const blades = useMemo(() => fanCurves(fan, index), [fan, index]);
   if (!stage || !curves) return <div className={classes.waiting}>This effect has no curve over frequency.</div>;
@@ -104,7 +106,8 @@ export function Curve() {
     const levels = spectra
       ? [`before ${text("dbfs", spectra.before[column] ?? null)}`, `after ${text("dbfs", spectra.after[column] ?? null)}`]
       : [];
-    return { lines: [freqText(hzAt(x)), ...sums, ...fromAudio, ...levels] };
+    const ofReference = reference ? [`reference ${text("dbfs", reference[column] ?? null)}`] : [];
+    return { lines: [freqText(hzAt(x)), ...sums, ...fromAudio, ...levels, ...ofReference] };
   };
   const overlay = (s: Scales) => (
     <>
@@ -115,7 +118,7 @@ export function Curve() {
         </text>
       ))}
       <text x={s.right} y={s.top - 8} textAnchor="end" className={plot.title}>
-        Spectra, dBFS ({LEVELS_DBFS[0]} at the foot)
+        Spectra, dBFS ({LEVELS_DBFS[0]} at the foot), smoothed over {smoothText(smoothOctaves)}{reference && <tspan fill="var(--gain)"> · reference: dotted</tspan>}
       </text>
       <EarRegions scales={s} />
       {curves.sums.length > 1 &&

@@ -119,7 +119,7 @@ export function RegionStrip() {
   };
 
   return (
-    <div className={classes.row}>
+    <div className={classes.row} data-loop>
       <div
         ref={merged}
         className={classes.strip}

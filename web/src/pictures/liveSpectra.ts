@@ -31,8 +31,8 @@ interface Pair {
 /** What reads the spectra as they are on the screen: levels before and after in every column, dBFS. */
 export type SpectraNow = () => Pair | null;
 
-/** Draws the spectra before and after; those of the passage stand, those of what plays move. */
-export function useSpectra(passage: Pair | null): { behind: Behind; now: SpectraNow } {
+/** Draws the spectra before and after; those of the passage stand, those of what plays move. That of a reference stands, dotted. */
+export function useSpectra(passage: Pair | null, reference: Float32Array | null = null): { behind: Behind; now: SpectraNow } {
   const { how, holds, frozen, live, offsetDb } = useLooking();
   const spectra = useRef<LiveSpectra | null>(null);
   const shown = useRef<Pair | null>(passage);
@@ -79,6 +79,7 @@ export function useSpectra(passage: Pair | null): { behind: Behind; now: Spectra
       fillBetween(context, after, after.map(([x]) => [x, s.bottom]), "after-soft");
       strokeLine(context, after, { colour: "after", width: 1.1, share: 0.55 });
       strokeLine(context, columnsOf(pair.before, levels, raised), { colour: "before", width: 1, share: 0.55, dash: [3, 2] });
+      if (reference) strokeLine(context, columnsOf(reference, levels, raised), { colour: "gain", width: 1.4, dash: [1, 3] });
       const taken = spectra.current;
       if (holds && taken && heard.current && pair !== passage) {
         const peaks = unmatched(taken.held(1, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS));
@@ -88,7 +89,7 @@ export function useSpectra(passage: Pair | null): { behind: Behind; now: Spectra
       if (!moves && moving) setMoving(false);
       return moves;
     },
-    [read, passage, holds, frozen, live, offsetDb, moving],
+    [read, passage, reference, holds, frozen, live, offsetDb, moving],
   );
   return { behind, now: useCallback(() => shown.current, []) };
 }

@@ -2,10 +2,11 @@
  * A band that can be taken hold of: sideways is frequency, up and down is gain, the wheel or a drag with Alt is Q. To
  * assistive technology it is a slider of the frequency that says all three (WAI-ARIA slider pattern).
  */
-import { type KeyboardEvent, type PointerEvent, useEffect, useRef } from "react";
+import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 
 import type { Control } from "../core/core";
 import { asked } from "../parts/sliderKeys";
+import { FINE, useWheel } from "../parts/sliding";
 import classes from "./band-handle.module.css";
 
 export interface Moved {
@@ -39,8 +40,6 @@ interface Props {
   onRemove: () => void;
 }
 
-/** With Shift held, moves are finer by this. */
-const FINE = 0.15;
 /** A drag of so many pixels moves Q over its whole range. */
 const Q_PIXELS = 400;
 
@@ -51,17 +50,7 @@ export function BandHandle(props: Props) {
 
   const position = ({ control, value }: Moved) => control.position(value);
 
-  // React listens to wheels passively, so that the page would scroll as well.
-  useEffect(() => {
-    const handle = element.current;
-    const turn = (event: WheelEvent) => {
-      if (!q) return;
-      event.preventDefault();
-      onChange({ q: q.control.nudged(q.value, (event.deltaY < 0 ? 2 : -2) * (event.shiftKey ? FINE : 1)) });
-    };
-    handle?.addEventListener("wheel", turn, { passive: false });
-    return () => handle?.removeEventListener("wheel", turn);
-  });
+  useWheel(element, () => q !== null, (steps) => q && onChange({ q: q.control.nudged(q.value, 2 * steps) }));
 
   const letGo = () => {
     held.current = null;

@@ -1,8 +1,9 @@
 /** A line of a picture that can be taken hold of: it moves a parameter (WAI-ARIA slider pattern). */
-import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import { type KeyboardEvent, useRef } from "react";
 
 import type { Control } from "../core/core";
 import { moved } from "../parts/sliderKeys";
+import { useDrag, useWheel } from "../parts/sliding";
 import type { Scales } from "./PlotFrame";
 import classes from "./plot.module.css";
 
@@ -29,18 +30,18 @@ interface Props {
 export function Handle({ handle, scales: s }: Props) {
   const { label, control, value, along, toAxis = same, fromAxis = same, initial, onChange } = handle;
   const element = useRef<HTMLDivElement>(null);
-  const held = useRef(false);
   const place = toAxis(value);
   const [left, top] = along === "y" ? [s.left, Math.min(s.bottom, Math.max(s.top, s.y(place))) - 12] : [Math.min(s.right, Math.max(s.left, s.x(place))) - 12, s.top];
   const size = along === "y" ? { width: s.right - s.left, height: 24 } : { width: 24, height: s.bottom - s.top };
 
-  const move = (event: PointerEvent) => {
+  const drag = useDrag((pointer) => {
     const box = element.current?.parentElement?.getBoundingClientRect();
-    if (!held.current || !box) return;
-    const at = along === "y" ? s.y.invert(event.clientY - box.top) : s.x.invert(event.clientX - box.left);
+    if (!box) return;
+    const at = along === "y" ? s.y.invert(pointer.y - box.top) : s.x.invert(pointer.x - box.left);
     // The core rounds to what is written, and keeps within the range.
     onChange(control.value(control.position(fromAxis(at))));
-  };
+  });
+  useWheel(element, (line) => line === document.activeElement, (steps) => onChange(control.nudged(value, 2 * steps)));
   const onKey = (event: KeyboardEvent) => {
     const to = moved(event, control, value, initial);
     if (to === null) return;
@@ -61,15 +62,7 @@ export function Handle({ handle, scales: s }: Props) {
       aria-valuemax={100}
       aria-valuenow={Math.round(100 * control.position(value))}
       aria-valuetext={control.text(value)}
-      onPointerDown={(event) => {
-        if (event.button !== 0) return;
-        event.stopPropagation();
-        event.currentTarget.setPointerCapture(event.pointerId);
-        held.current = true;
-      }}
-      onPointerMove={move}
-      onPointerUp={() => (held.current = false)}
-      onPointerCancel={() => (held.current = false)}
+      {...drag}
       onDoubleClick={() => onChange(initial)}
       onKeyDown={onKey}
     />

@@ -9,7 +9,7 @@ use clear_bend_core::effects::LevelStep;
 use clear_bend_core::measures::modulation::{
     ModulationSpectrum, Notches, Sidebands, predicted_notches, tone_sway,
 };
-use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse, wobble_cents};
+use clear_bend_core::measures::room::{LONGEST_S, OverPhases, Room, RoomResponse, wobble_cents};
 use clear_bend_core::measures::{
     BandLevel, CurvePoint, Levels, LowTone, Resolution, Spectrum, band_levels, log_freqs, loudest_moments,
     measure_distortion, measure_static_curve, measure_step, run_stage,
@@ -186,6 +186,8 @@ struct StageRoom {
     room: Room,
     /// How far the pitch of a tone's tail wobbles; none where nothing rings.
     wobble_cents: Option<f64>,
+    /// What of it depends on where its movement is when the sound comes; none where nothing moves.
+    over_phases: Option<OverPhases>,
     /// How much of one core of this machine it takes to play it, %.
     percent_of_core: f64,
 }
@@ -196,7 +198,12 @@ impl StageRoom {
         run_stage(stage, rate_hz, COST_S);
         let percent_of_core = 100.0 * begun.elapsed().as_secs_f64() / COST_S;
         let room = Room::of(&RoomResponse::of_stage(stage, rate_hz, LONGEST_S));
-        Self { room, wobble_cents: wobble_cents(stage, rate_hz), percent_of_core }
+        Self {
+            room,
+            wobble_cents: wobble_cents(stage, rate_hz),
+            over_phases: OverPhases::of(stage, rate_hz),
+            percent_of_core,
+        }
     }
 }
 

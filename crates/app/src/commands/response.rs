@@ -57,7 +57,7 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let path = super::read_path(&arguments.path)?;
     let rate_hz = rate(arguments.rate)?;
     if let Some(out) = &arguments.out {
-        let sides = record(&path, rate_hz, LONGEST_S).to_vec();
+        let sides = record(&path, rate_hz, LONGEST_S, 0).to_vec();
         let sound = Buffer::new(rate_hz, sides).map_err(|e| Fault::input("--path", e))?;
         let bytes = Format::Wav32.write(&sound).map_err(|e| Fault::input("--out", e))?;
         return super::write_files(&[(out.as_path(), bytes)]);

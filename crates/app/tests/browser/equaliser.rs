@@ -123,15 +123,27 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
     page.click(Locator::Css("[aria-label^='Cut ']")).await;
     page.settled().await;
     assert_eq!(page.run(bands).await.as_u64().unwrap(), before + 1);
-    assert!(number(&typed(&page, "Gain").await) < -3.0);
-    page.press("All bands").await;
+    // The list stays where it is. Listening is no change of the bench: no band comes, and there is nothing to undo.
+    page.wait(first).await;
+    let steps = "return [...document.querySelectorAll('button')].find(b => b.textContent.trim() === 'Undo').title";
+    let undo = page.run(steps).await;
+    page.run(super::TAP).await;
+    page.press("Play").await;
+    let whole = super::heard_dbfs(&page).await;
     page.click(Locator::Css("[aria-label^='Listen to ']")).await;
+    page.wait("[aria-label^='Listen to '][aria-pressed=true]").await;
+    let alone = super::heard_dbfs(&page).await;
+    assert!(alone < whole - 6.0, "{alone} dBFS alone, {whole} in all");
+    assert_eq!(page.run(bands).await.as_u64().unwrap(), before + 1);
+    assert_eq!(page.run(steps).await, undo);
     page.settled().await;
-    page.press("All bands").await;
     show(&page, "Curve").await;
     page.run("document.querySelector('section[aria-label^=Parameters]').scrollTop = 0").await;
     page.picture("resonances").await;
     page.press("Hear everything again").await;
+    let again = super::heard_dbfs(&page).await;
+    assert!((again - whole).abs() < 3.0, "{again} dBFS again, {whole} before");
+    page.press("Pause").await;
     page.settled().await;
     // Two parts are held against each other.
     super::choose_source(&page, "slip-wires-1").await;

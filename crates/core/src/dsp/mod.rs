@@ -14,6 +14,7 @@ mod resample;
 mod sliding_max;
 mod svf;
 mod taps;
+mod widest;
 
 pub use between::Between;
 pub use blocks::{energy, peak};
@@ -27,3 +28,4 @@ pub use resample::Resampler;
 pub use sliding_max::SlidingMax;
 pub use svf::{Corner, StateVariable, advance, twice_share};
 pub use taps::MovedDelay;
+pub use widest::widest;

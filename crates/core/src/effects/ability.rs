@@ -21,6 +21,8 @@ pub enum Ability {
     Sibilants,
     /// The time (s) that its sound takes to fall by 60 dB at a frequency (Hz), infinite where it never ends: it is a room.
     Decay(fn(&[f64], f64) -> f64),
+    /// How often a second the delays of a room move, Hz; 0 where they stand still.
+    DelaysMove(fn(&[f64]) -> f64),
     /// Parts of its sound that can be heard alone.
     Parts(&'static [Part]),
     /// How its oscillator swings: it moves.
@@ -126,6 +128,16 @@ impl Effect {
             Ability::Decay(decay_s) => Some(decay_s(values, freq_hz)),
             _ => None,
         })
+    }
+
+    /// How often a second the delays of a room move, Hz; none where they stand still.
+    #[must_use]
+    pub fn moves_hz(&self, values: &[f64]) -> Option<f64> {
+        let moves = self.able(|ability| match ability {
+            Ability::DelaysMove(moves_hz) => Some(moves_hz(values)),
+            _ => None,
+        });
+        moves.filter(|moves_hz| *moves_hz > 0.0)
     }
 
     /// The parts of its sound that can be heard alone.

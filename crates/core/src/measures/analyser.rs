@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::spectrum::{Resolution, Transform, Window, columns_dbfs};
+use super::spectrum::{Resolution, Transform, Window, columns_dbfs, smoothed};
 use crate::cast;
 use crate::scope::Scope;
 
@@ -18,11 +18,14 @@ pub struct Analysing {
     pub fall_db_s: f64,
     /// Whether all that has been seen since it was switched on is averaged instead.
     pub averages: bool,
+    /// Over how much of an octave powers are averaged, 0 to 1: what shows the course of noise. The line of a tone gets lower by as
+    /// much as it gets wider.
+    pub smooth_octaves: f64,
 }
 
 impl Default for Analysing {
     fn default() -> Self {
-        Self { scope: Scope::Stereo, resolution: Resolution::Medium, fall_db_s: 40.0, averages: false }
+        Self { scope: Scope::Stereo, resolution: Resolution::Medium, fall_db_s: 40.0, averages: false, smooth_octaves: 1.0 / 12.0 }
     }
 }
 
@@ -120,12 +123,16 @@ impl Analyser {
     /// The levels before (0) or after (1) in columns at equal ratios between two frequencies, dBFS.
     #[must_use]
     pub fn columns_dbfs(&self, side: usize, from_hz: f64, to_hz: f64, columns: usize) -> Vec<f32> {
-        columns_dbfs(&self.shown[side % SIDES], self.rate_hz, from_hz, to_hz, columns)
+        self.columns(&self.shown[side % SIDES], from_hz, to_hz, columns)
     }
 
     /// The highest levels since it was made.
     #[must_use]
     pub fn held_dbfs(&self, side: usize, from_hz: f64, to_hz: f64, columns: usize) -> Vec<f32> {
-        columns_dbfs(&self.held[side % SIDES], self.rate_hz, from_hz, to_hz, columns)
+        self.columns(&self.held[side % SIDES], from_hz, to_hz, columns)
+    }
+
+    fn columns(&self, squares: &[f64], from_hz: f64, to_hz: f64, columns: usize) -> Vec<f32> {
+        columns_dbfs(&smoothed(squares, self.how.smooth_octaves), self.rate_hz, from_hz, to_hz, columns)
     }
 }

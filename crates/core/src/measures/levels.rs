@@ -91,6 +91,14 @@ impl PlainLevels {
     }
 }
 
+impl PlainLevels {
+    /// Integrated loudness, LUFS, or the RMS level, dBFS, where the passage is too short or too quiet for it.
+    #[must_use]
+    pub fn loudness_or_rms(&self) -> f64 {
+        if self.loudness_lufs.is_finite() { self.loudness_lufs } else { self.rms_dbfs }
+    }
+}
+
 impl From<&Levels> for PlainLevels {
     fn from(levels: &Levels) -> Self {
         let Levels { peak_dbfs, rms_dbfs, crest_db, loudness_lufs, .. } = *levels;
@@ -102,7 +110,7 @@ impl Levels {
     /// Integrated loudness, LUFS, or the RMS level, dBFS, where the passage is too short or too quiet for it.
     #[must_use]
     pub fn loudness_or_rms(&self) -> f64 {
-        if self.loudness_lufs.is_finite() { self.loudness_lufs } else { self.rms_dbfs }
+        PlainLevels::from(self).loudness_or_rms()
     }
 }
 

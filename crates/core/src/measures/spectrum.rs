@@ -4,6 +4,7 @@
 //! noise bandwidth of 3.77 bins, which is stated wherever a spectrum is shown. Bands are summed from a Hann window
 //! (Harris, Proc. IEEE 66(1), 1978), whose leakage is the smaller.
 
+use std::borrow::Cow;
 use std::f64::consts::TAU;
 use std::sync::Arc;
 
@@ -210,6 +211,12 @@ impl Spectrum {
         columns_dbfs(&self.squares, self.rate_hz, from_hz, to_hz, columns)
     }
 
+    /// The same with powers averaged over so much of an octave around every frequency, 0 to 1.
+    #[must_use]
+    pub fn smoothed(self, octaves: f64) -> Self {
+        Self { squares: smoothed(&self.squares, octaves).into_owned(), ..self }
+    }
+
     /// The level at some frequencies at equal ratios, dBFS: the largest that lies nearer to each of them than to the next
     /// one, so that no tone falls between two.
     #[must_use]
@@ -236,6 +243,32 @@ fn between(squares: &[f64], rate_hz: u32, freq_hz: f64) -> f64 {
     let share = (bin - cast::real(low)).clamp(0.0, 1.0);
     let [a, b] = [low, (low + 1).min(last)].map(|i| squares[i].max(1e-32).ln());
     (a + share * (b - a)).exp()
+}
+
+/// Squares that are averaged over so much of an octave (0 to 1) around every bin; bins that reach further than that stay.
+pub(super) fn smoothed(squares: &[f64], octaves: f64) -> Cow<'_, [f64]> {
+    let half = (0.5 * octaves.clamp(0.0, 1.0)).exp2();
+    if half == 1.0 {
+        return Cow::Borrowed(squares);
+    }
+    // What lies under an edge: bins reach half a bin to both sides of their middle.
+    let mut under = Vec::with_capacity(squares.len() + 1);
+    under.push(0.0);
+    under.extend(squares.iter().scan(0.0, |sum, square| {
+        *sum += square;
+        Some(*sum)
+    }));
+    let top = cast::real(squares.len());
+    let up_to = |edge: f64| {
+        let whole = cast::floor(edge);
+        under[whole] + (edge - cast::real(whole)) * squares.get(whole).copied().unwrap_or(0.0)
+    };
+    let mean = |bin: usize| {
+        let middle = cast::real(bin);
+        let (low, high) = (middle / half + 0.5, (middle * half + 0.5).min(top));
+        if high - low <= 1.0 { squares[bin] } else { (up_to(high) - up_to(low)) / (high - low) }
+    };
+    Cow::Owned((0..squares.len()).map(mean).collect())
 }
 
 /// The columns of some squared amplitudes; see [`Spectrum::columns_dbfs`].

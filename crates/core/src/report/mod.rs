@@ -17,7 +17,7 @@ use crate::cast;
 use crate::measures::modulation::Movement;
 use crate::measures::room::{self, Room, RoomResponse};
 use crate::measures::{
-    Duck, LevelMatches, Levels, OnsetLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
+    Duck, LevelMatches, Levels, OnsetLevels, PlainLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
     octave_levels, onset_levels,
 };
 use crate::outcomes;
@@ -42,6 +42,12 @@ pub struct PointLevels {
 
 impl From<&Levels> for PointLevels {
     fn from(levels: &Levels) -> Self {
+        Self::from(&PlainLevels::from(levels))
+    }
+}
+
+impl From<&PlainLevels> for PointLevels {
+    fn from(levels: &PlainLevels) -> Self {
         Self { peak_dbfs: levels.peak_dbfs, loudness_lufs: levels.loudness_or_rms() }
     }
 }

@@ -56,6 +56,26 @@ fn all_values_reach_the_same_amount_where_they_can() {
     assert!(fan.check(&[2.0]).is_err() && fan.check(&[0.5, 2.0]).is_err() && fan.check(&[2.0, 3.0]).is_ok());
 }
 
+/// The levels along the path of a value are those of that path's own report, from the stage on that the fan is of.
+#[test]
+fn levels_along_the_path_are_those_of_the_value() {
+    let passage = Passage::new(demo_loop());
+    let stages = ["gate", "compressor", "saturation", "limiter"];
+    let stages = stages.map(|id| Stage::new(effects::find(id).unwrap(), &[]).unwrap()).to_vec();
+    for stage in [0, 1, 3] {
+        let path = Path { stages: stages.clone() };
+        let param = ["threshold_db", "threshold_db", "", "ceiling_dbfs"][stage];
+        let fan = FanOf::new(&path, stage, param, None, &passage).unwrap();
+        let row = fan.row(&passage, -20.0).1;
+        let own = report(&Path::from_document(&row.path).unwrap(), &passage).1.points;
+        assert_eq!((row.points.len(), own.len()), (4 - stage, 5));
+        for (row, own) in row.points.iter().zip(&own[1 + stage..]) {
+            near(row.peak_dbfs, own.peak_dbfs, 1e-9);
+            near(row.loudness_lufs, own.loudness_lufs, 1e-6);
+        }
+    }
+}
+
 #[test]
 fn differences_name_every_setting() {
     let one = compressor(&[("threshold_db", -24.0)]);

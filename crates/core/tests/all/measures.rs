@@ -272,6 +272,30 @@ fn a_tone_reads_its_level_in_the_spectrum_at_any_frequency_and_resolution() {
     assert!(largest < 0.05, "{largest}");
 }
 
+/// Smoothing averages powers: noise keeps its level and loses its teeth, and a tone spreads its power over the share of an octave, of
+/// which the window takes in a known part.
+#[test]
+fn smoothing_keeps_the_power_and_takes_the_teeth() {
+    let noise = signal("white-noise", &[("seconds", 4.0), ("level_dbfs", -20.0)], 2);
+    let raw = Spectrum::of(&noise, Scope::Stereo, Resolution::Medium);
+    let smooth = raw.clone().smoothed(1.0 / 12.0);
+    let spread = |spectrum: &Spectrum| {
+        let levels = spectrum.columns_dbfs(2000.0, 16_000.0, 200);
+        let ends = levels.iter().fold([f32::MAX, f32::MIN], |[a, b], x| [a.min(*x), b.max(*x)]);
+        ends[1] - ends[0]
+    };
+    assert!(spread(&raw) > 3.0 && spread(&smooth) < 1.0, "{} to {}", spread(&raw), spread(&smooth));
+    let power = |spectrum: &Spectrum| spectrum.squares[500..2500].iter().sum::<f64>();
+    near(10.0 * (power(&smooth) / power(&raw)).log10(), 0.0, 0.05);
+    assert_eq!(raw.clone().smoothed(0.0), raw);
+    for (freq_hz, octaves) in [(2000.0, 1.0 / 6.0), (8000.0, 1.0 / 12.0), (15_000.0, 1.0 / 3.0)] {
+        let line = Spectrum::of(&tone(freq_hz, -12.0, 1.5), Scope::Stereo, Resolution::Medium);
+        let band_hz = freq_hz * (2f64.powf(octaves / 2.0) - 2f64.powf(-octaves / 2.0));
+        let expected = -12.0 + 10.0 * (line.bandwidth_hz / band_hz).log10();
+        near(line.smoothed(octaves).points_dbfs(&[freq_hz / 1.01, freq_hz, freq_hz * 1.01])[1], expected, 0.1);
+    }
+}
+
 /// Pink noise has equal power in every octave; IEC 61260-1 gives the base-ten bands. Uncorrelated channels: as much side
 /// as mid, correlation 0. Mono: no side, correlation 1.
 #[test]
@@ -398,7 +422,7 @@ fn a_part_is_hidden_where_the_other_is_stronger_and_nowhere_else() {
 
 #[test]
 fn the_analyser_reads_what_plays_holds_peaks_and_lets_them_fall() {
-    let how = Analysing { fall_db_s: 40.0, ..Analysing::default() };
+    let how = Analysing { fall_db_s: 40.0, smooth_octaves: 0.0, ..Analysing::default() };
     let mut analyser = Analyser::new(RATE, how);
     let before = tone(440.0, -18.0, 1.0);
     let push = |analyser: &mut Analyser, gains: [f32; 2], from: usize| {

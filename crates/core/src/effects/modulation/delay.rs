@@ -90,12 +90,26 @@ impl SwungDelay {
         cast::real(self.size - SIDE - 2)
     }
 
-    /// Writes the next sample.
-    #[inline]
-    pub fn push(&mut self, x: f32) {
-        self.ring[self.at] = x;
-        self.ring[self.at + self.size] = x;
-        self.at = (self.at + 1) & (self.size - 1);
+    /// Writes the next few samples of a stretch.
+    #[inline(always)]
+    pub fn extend(&mut self, stretch: &[f32; STRETCH], count: usize) {
+        let (first, second) = self.ring.split_at_mut(self.size);
+        let places =
+            first.get_mut(self.at..self.at + STRETCH).zip(second.get_mut(self.at..self.at + STRETCH));
+        match places {
+            // Of a known length, they are copied without a call.
+            Some(places) if count == STRETCH => {
+                places.0.copy_from_slice(stretch);
+                places.1.copy_from_slice(stretch);
+            }
+            _ => {
+                for (i, x) in stretch.iter().enumerate().take(count) {
+                    let at = (self.at + i) & (self.size - 1);
+                    (first[at], second[at]) = (*x, *x);
+                }
+            }
+        }
+        self.at = (self.at + count) & (self.size - 1);
     }
 
     /// How many samples in a row can be read before any of them is written, for delays of at least so many samples.
@@ -104,28 +118,58 @@ impl SwungDelay {
         (cast::floor(f64::from(shortest)) + 1).saturating_sub(SIDE).clamp(1, STRETCH)
     }
 
-    /// The sound of so many samples before the last one written, and before those that are going to be written after it.
-    #[inline]
-    #[must_use]
-    pub fn read(&self, ago: &Ago, count: usize) -> [f32; STRETCH] {
-        // Four sums each, which are added up afterwards: so both are done four at a time.
-        let mut sums = [[0.0; 4]; STRETCH];
-        for (k, sums) in sums.iter_mut().enumerate().take(count) {
-            let (fixed, between) = (ago.fixed[k] as usize, ago.between[k]);
-            let (whole, place) = (fixed / PLACES, fixed % PLACES);
-            let side = (whole + 1).min(SIDE);
-            // The last one written stands at `at - 1`.
-            let oldest = (self.at + k + self.size - 1 - whole - side) & (self.size - 1);
-            let samples = &self.ring[oldest..];
-            if side < SIDE {
-                let row = &self.taps.few[side - 1][4 * side * place..];
-                let (taps, rises) = row.split_at(2 * side);
-                sums[0] = (0..2 * side).map(|i| samples[i] * (taps[i] + between * rises[i])).sum();
-            } else if let Some(samples) = samples.as_chunks::<4>().0.first_chunk::<{ SIDE / 2 }>() {
-                *sums = weighed(samples, &self.taps.all[place], between);
+    /// Adds shares of the sound of so many samples before the last one written, and before those that are going to be written after
+    /// it. Four sums each, which are added up at last: so both are done four at a time.
+    #[inline(always)]
+    pub fn read(&self, ago: &Ago, shares: &[f32; STRETCH], sums: &mut [[f32; 4]; STRETCH], count: usize) {
+        // The last one written stands at `at - 1`; so far before the first of the stretch is the oldest sample that counts.
+        let before = self.at + self.size - 1 - SIDE;
+        let wholes = ago.fixed.map(|fixed| fixed as usize / PLACES);
+        if ago.fixed.iter().fold(u32::MAX, |least, fixed| least.min(*fixed)) as usize >= PLACES * (SIDE - 1) {
+            // A loop of a known length is faster; what is read too much is of no use.
+            if 2 * count > STRETCH {
+                for k in 0..STRETCH {
+                    self.add_one(before + k - wholes[k], ago, k, shares, sums);
+                }
+            } else {
+                for k in 0..count {
+                    self.add_one(before + k - wholes[k], ago, k, shares, sums);
+                }
+            }
+        } else {
+            // What has hardly been written yet is read with fewer samples to a side.
+            for (k, sums) in sums.iter_mut().enumerate().take(count) {
+                let (place, between) = (ago.fixed[k] as usize % PLACES, ago.between[k]);
+                let side = (wholes[k] + 1).min(SIDE);
+                let samples = &self.ring[(before + SIDE - side + k - wholes[k]) & (self.size - 1)..];
+                if side < SIDE {
+                    let (taps, rises) = self.taps.few[side - 1][4 * side * place..].split_at(2 * side);
+                    let sum: f32 = (0..2 * side).map(|i| samples[i] * (taps[i] + between * rises[i])).sum();
+                    sums[0] += shares[k] * sum;
+                } else if let Some(samples) = samples.as_chunks().0.first_chunk() {
+                    add(sums, shares[k], weighed(samples, &self.taps.all[place], between));
+                }
             }
         }
-        sums.map(|[a, b, c, d]| (a + b) + (c + d))
+    }
+
+    /// Adds one of them, of which the oldest sample that counts stands at a place.
+    #[inline(always)]
+    fn add_one(
+        &self,
+        from: usize,
+        ago: &Ago,
+        k: usize,
+        shares: &[f32; STRETCH],
+        sums: &mut [[f32; 4]; STRETCH],
+    ) {
+        let from = from & (self.size - 1);
+        let samples =
+            self.ring.get(from..from + 2 * SIDE).and_then(|samples| samples.as_chunks().0.first_chunk());
+        if let Some(samples) = samples {
+            let row = &self.taps.all[ago.fixed[k] as usize % PLACES];
+            add(&mut sums[k], shares[k], weighed(samples, row, ago.between[k]));
+        }
     }
 
     /// Forgets all earlier samples.
@@ -135,16 +179,21 @@ impl SwungDelay {
     }
 }
 
+/// Adds a share of four sums to four others.
+#[inline(always)]
+fn add(sums: &mut [f32; 4], share: f32, more: [f32; 4]) {
+    for lane in 0..4 {
+        sums[lane] += share * more[lane];
+    }
+}
+
 /// Samples by weights that lie between those of two places: four sums side by side.
 #[inline(always)]
 fn weighed(samples: &[[f32; 4]; SIDE / 2], row: &Row, between: f32) -> [f32; 4] {
-    let mut sums = [0.0f32; 4];
-    for (i, x) in samples.iter().enumerate() {
-        for lane in 0..4 {
-            sums[lane] += x[lane] * (row[i][lane] + between * row[SIDE / 2 + i][lane]);
-        }
-    }
-    sums
+    std::array::from_fn(|lane| {
+        let part = |i: usize| samples[i][lane] * (row[i][lane] + between * row[SIDE / 2 + i][lane]);
+        part(0) + part(1) + part(2)
+    })
 }
 
 /// How long ago a stretch of a sound is read, in whole places between two samples, and how far it is to the next place.
@@ -159,7 +208,7 @@ impl Ago {
     pub const NONE: Self = Self { fixed: [0; STRETCH], between: [0.0; STRETCH] };
 
     /// So many samples ago, in whole ones and what is to be added to them: a sum of both would lose what is behind the point.
-    #[inline]
+    #[inline(always)]
     #[must_use]
     pub fn new(whole: &[f32; STRETCH], rest: &[f32; STRETCH]) -> Self {
         let mut ago = Self::NONE;

@@ -6,6 +6,7 @@ use std::array::from_fn;
 use super::Wave;
 use super::delay::STRETCH;
 use crate::cast;
+use crate::dsp::widest;
 use crate::effects::Setup;
 
 /// The swing is worked out at every so many frames of the passage, and goes in straight lines between: a sine at 20 Hz is never off
@@ -79,6 +80,8 @@ pub struct Oscillator<const N: usize> {
     last: Option<([f64; N], i64)>,
     /// How many of them were read then.
     read: usize,
+    /// Where the swing is at the last place at which it was worked out, and which place that is; none where it has changed.
+    reached: Option<([f64; N], i64)>,
     /// How far every reading was from the new swing when it changed, and for how many frames that is still felt.
     off: [f64; N],
     left: usize,
@@ -98,6 +101,7 @@ impl<const N: usize> Oscillator<N> {
             ahead,
             last: None,
             read: 0,
+            reached: None,
             off: [0.0; N],
             left: 0,
             over: cast::frames(OVER_S, rate_hz),
@@ -108,16 +112,19 @@ impl<const N: usize> Oscillator<N> {
 
     /// Goes over to another swing.
     pub fn set(&mut self, swing: Swing, ahead: [f64; N]) {
-        self.changed |= swing != self.swing || ahead != self.ahead;
+        if swing != self.swing || ahead != self.ahead {
+            (self.changed, self.reached) = (true, None);
+        }
         (self.swing, self.ahead, self.step) = (swing, ahead, step(swing));
     }
 
     /// Forgets where it was.
     pub fn reset(&mut self) {
-        (self.last, self.left, self.changed) = (None, 0, false);
+        (self.last, self.reached, self.left, self.changed) = (None, None, 0, false);
     }
 
     /// Reads the first few places over a block that begins at a frame of the passage, each into its own part of `out`, `-1` to `1`.
+    #[inline(always)]
     pub fn fill(&mut self, at: i64, frames: usize, out: &mut [Vec<f32>]) {
         let (swing, step, rate_hz, ahead) = (self.swing, self.step, self.sample_rate_hz, self.ahead);
         let on_grid =
@@ -138,10 +145,12 @@ impl<const N: usize> Oscillator<N> {
             }
         }
         self.changed = false;
-        let mut now = [0.0; N];
+        // The last block has often worked it out.
+        let reached = self.reached.filter(|(_, grid)| *grid == first && out.len() <= self.read);
+        let (mut now, mut ends, mut end) = ([0.0; N], [0.0; N], first);
         for (k, out) in out.iter_mut().enumerate().take(N) {
             let (mut grid, mut into) = (first, into);
-            let mut from = on_grid(k, grid);
+            let mut from = reached.map_or_else(|| on_grid(k, grid), |(places, _)| places[k]);
             let mut rest = &mut out[..frames];
             while !rest.is_empty() {
                 let to = on_grid(k, grid + 1);
@@ -152,6 +161,7 @@ impl<const N: usize> Oscillator<N> {
                 }
                 (from, grid, into, rest) = (to, grid + 1, 0, later);
             }
+            (ends[k], end) = (from, grid);
             // How far it is off goes to 0 in a straight line.
             let fading = frames.min(self.left);
             for (i, x) in out[..fading].iter_mut().enumerate() {
@@ -164,6 +174,7 @@ impl<const N: usize> Oscillator<N> {
         if frames > 0 {
             self.last = Some((now, at + cast::whole(cast::real(frames))));
             self.read = out.len();
+            self.reached = Some((ends, end));
         }
     }
 }
@@ -207,7 +218,10 @@ impl<const V: usize> Swings<V> {
     /// Reads the first few places of a block that begins at a frame of the passage, on so many sides.
     pub fn fill(&mut self, at: i64, frames: usize, sides: usize, places: usize) {
         for (oscillator, read) in self.oscillators.iter_mut().zip(&mut self.read).take(sides) {
-            oscillator.fill(at, frames, &mut read[..places]);
+            widest(
+                #[inline(always)]
+                || oscillator.fill(at, frames, &mut read[..places]),
+            );
         }
     }
 

@@ -7,7 +7,7 @@ use std::f64::consts::{FRAC_PI_4, SQRT_2};
 use super::delay::{Ago, STRETCH, SwungDelay};
 use super::{Swing, Swings, rounds};
 use crate::cast;
-use crate::dsp::{Corner, Ramp, StateVariable};
+use crate::dsp::{Corner, Ramp, StateVariable, widest};
 use crate::effects::{Around, Processor, Quantity, Setup};
 
 /// The longest delay, swung out, ms.
@@ -108,6 +108,8 @@ pub struct Swayed<const V: usize> {
     whole: Vec<f32>,
     rest: Vec<f32>,
     depths: Vec<f32>,
+    /// How far each voice is behind over the stretch that is worked on.
+    ago: [Ago; V],
     /// The delay of the first voice on the left, ms.
     delays_ms: Vec<f32>,
     traced: usize,
@@ -144,6 +146,7 @@ impl<const V: usize> Swayed<V> {
             whole: vec![0.0; setup.max_block + STRETCH],
             rest: vec![0.0; setup.max_block + STRETCH],
             depths: vec![0.0; setup.max_block + STRETCH],
+            ago: [Ago::NONE; V],
             delays_ms: vec![0.0; setup.max_block],
             traced: 0,
         }
@@ -151,14 +154,15 @@ impl<const V: usize> Swayed<V> {
 
     /// Works out how far the voices of a side are behind over a stretch of the block, the sample that comes next counted as the last
     /// one, and how much of it can be read at once: what comes back must have been written.
-    fn ago(&self, side: usize, from: usize, frames: usize) -> ([Ago; V], usize) {
+    #[inline(always)]
+    fn look_back(&mut self, side: usize, from: usize, frames: usize) -> usize {
         // What is waited for before a sample can come back.
         let least = cast::sample(LEAST);
         let most = cast::sample(self.channels[side].line.most());
         let (whole, rest) = (stretch(&self.whole, from), stretch(&self.rest, from));
         let depths = stretch(&self.depths, from);
-        let (mut ago, mut shortest) = ([Ago::NONE; V], [most; STRETCH]);
-        for (voice, ago) in ago.iter_mut().enumerate().take(self.voices) {
+        let mut shortest = [most; STRETCH];
+        for (voice, ago) in self.ago.iter_mut().enumerate().take(self.voices) {
             let swings = stretch(self.swings.of(side, voice), from);
             let mut swung = [0.0; STRETCH];
             for k in 0..STRETCH {
@@ -172,30 +176,40 @@ impl<const V: usize> Swayed<V> {
             *ago = Ago::new(&whole.map(|whole| whole - least), &swung);
         }
         let shortest = shortest[..frames].iter().fold(most, |least, ago| least.min(*ago));
-        (ago, frames.min(SwungDelay::stretch(shortest)))
+        frames.min(SwungDelay::stretch(shortest))
+    }
+
+    /// Lets what all voices of a side give take the place of what enters them, as far as that can be done at once, and says how far.
+    #[inline(always)]
+    fn sway(&mut self, side: usize, x: &mut [f32], from: usize) -> usize {
+        let n = self.look_back(side, from, STRETCH.min(x.len()));
+        let line = &mut self.channels[side].line;
+        let (mut sums, mut shares) = ([[0.0; 4]; STRETCH], [0.0; STRETCH]);
+        for (voice, ago) in self.ago.iter().enumerate().take(self.voices) {
+            self.shares[side][voice].fill(&mut shares[..n]);
+            line.read(ago, &shares, &mut sums, n);
+        }
+        let wet = sums.map(|[a, b, c, d]| (a + b) + (c + d));
+        let (mut feedback, mut enters) = ([0.0; STRETCH], [0.0; STRETCH]);
+        self.feedbacks[side].fill(&mut feedback[..n]);
+        enters[..n].copy_from_slice(&x[..n]);
+        for k in 0..STRETCH {
+            let sum = enters[k] + feedback[k] * wet[k];
+            // What has died away is silence: small numbers take long.
+            enters[k] = if sum.abs() < SMALLEST { 0.0 } else { sum };
+        }
+        line.extend(&enters, n);
+        x[..n].copy_from_slice(&wet[..n]);
+        n
     }
 
     fn run(&mut self, side: usize, x: &mut [f32]) {
         let mut done = 0;
         while done < x.len() {
-            let (ago, n) = self.ago(side, done, STRETCH.min(x.len() - done));
-            let line = &mut self.channels[side].line;
-            let (mut wet, mut shares, mut feedback) = ([0.0; STRETCH], [0.0; STRETCH], [0.0; STRETCH]);
-            for (voice, ago) in ago.iter().enumerate().take(self.voices) {
-                self.shares[side][voice].fill(&mut shares[..n]);
-                let read = line.read(ago, n);
-                for k in 0..STRETCH {
-                    wet[k] += shares[k] * read[k];
-                }
-            }
-            self.feedbacks[side].fill(&mut feedback[..n]);
-            for ((x, wet), feedback) in x[done..done + n].iter_mut().zip(&wet).zip(&feedback) {
-                // What has died away is silence: small numbers take long.
-                let enters = *x + feedback * wet;
-                line.push(if enters.abs() < SMALLEST { 0.0 } else { enters });
-                *x = *wet;
-            }
-            done += n;
+            done += widest(
+                #[inline(always)]
+                || self.sway(side, &mut x[done..], done),
+            );
         }
         let tone = &mut self.channels[side].tone;
         if self.toned.rests_at(0.0) {
@@ -214,8 +228,9 @@ impl<const V: usize> Swayed<V> {
 }
 
 /// The stretch of a block that begins at a place; behind the block there is room.
-fn stretch<T: Copy>(block: &[T], from: usize) -> [T; STRETCH] {
-    from_fn(|k| block[from + k])
+#[inline(always)]
+fn stretch<T: Copy + Default>(block: &[T], from: usize) -> [T; STRETCH] {
+    block[from..].first_chunk().copied().unwrap_or_default()
 }
 
 /// A number in whole ones, and what is behind the point.

@@ -5,7 +5,7 @@ use std::array::from_fn;
 
 use super::lengths::{Lengths, Ring};
 use crate::cast;
-use crate::dsp::Ramp;
+use crate::dsp::{Ramp, widest};
 
 /// The most all-passes in a chain.
 pub const MOST: usize = 8;
@@ -102,11 +102,15 @@ impl Chain {
             let run = rest.len().min(RUN).min(self.lengths.shortest().max(1));
             let run = self.lengths.moves_for().map_or(run, |left| run.min(left));
             let (now, later) = rest.split_at_mut(run);
-            self.run(now);
+            widest(
+                #[inline(always)]
+                || self.run(now),
+            );
             rest = later;
         }
     }
 
+    #[inline(always)]
     fn run(&mut self, block: &mut [f32]) {
         let n = block.len();
         let mut gains = [0.0; RUN];
@@ -125,6 +129,7 @@ impl Chain {
 impl AllPass {
     /// The first few samples, no more than the delays are long, with the gain at every sample, and the share of the second delay
     /// while it is on its way there.
+    #[inline(always)]
     fn run(
         &mut self,
         samples: &mut [f32; RUN],

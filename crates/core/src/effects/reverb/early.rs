@@ -6,6 +6,7 @@ use super::allpass::Chain;
 use super::lengths::{Fading, Ring};
 use super::settings::{MOST_EARLY_MS, Settings};
 use crate::cast;
+use crate::dsp::widest;
 use crate::effects::{MOVE_S, Setup};
 use crate::signals::SplitMix64;
 
@@ -140,10 +141,15 @@ impl Early {
         let pattern = if former { &self.pattern.from } else { &self.pattern.to };
         let sum = &mut self.sum[..run];
         sum.fill(0.0);
-        for (delay, gains) in pattern.reflections() {
-            let read: [f32; RUN] = self.rings[side].read(delay + run);
-            let gain = gains[side];
-            sum.iter_mut().zip(&read).for_each(|(sum, x)| *sum += gain * *x);
-        }
+        widest(
+            #[inline(always)]
+            || {
+                for (delay, gains) in pattern.reflections() {
+                    let read: [f32; RUN] = self.rings[side].read(delay + run);
+                    let gain = gains[side];
+                    sum.iter_mut().zip(&read).for_each(|(sum, x)| *sum += gain * *x);
+                }
+            },
+        );
     }
 }

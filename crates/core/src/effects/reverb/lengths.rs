@@ -97,7 +97,7 @@ impl Ring {
     }
 
     /// Writes the first few of some samples.
-    #[inline]
+    #[inline(always)]
     pub fn extend<const N: usize>(&mut self, block: &[f32; N], count: usize) {
         let place = self.at & self.mask;
         match self.samples.get_mut(place..place + N).and_then(|to| <&mut [f32; N]>::try_from(to).ok()) {
@@ -113,7 +113,7 @@ impl Ring {
     }
 
     /// The samples that were written from so long before the next one on; those that are not written yet are of no use.
-    #[inline]
+    #[inline(always)]
     #[must_use]
     pub fn read<const N: usize>(&self, delay: usize) -> [f32; N] {
         let place = self.at.wrapping_sub(delay) & self.mask;

@@ -152,6 +152,10 @@ pub const EFFECT: Effect = Effect {
             let settings = Settings::from_values(values);
             if settings.is_frozen() { f64::INFINITY } else { Decays::of(&settings).at(freq_hz) }
         }),
+        Ability::DelaysMove(|values| {
+            let settings = Settings::from_values(values);
+            if settings.move_ms > 0.0 && !settings.is_frozen() { settings.move_hz } else { 0.0 }
+        }),
         Ability::Parts(&[
             Part {
                 kind: PartKind::Predelayed,

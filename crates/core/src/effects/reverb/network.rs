@@ -16,6 +16,7 @@ use super::reading::{REACH, STRETCH, Shares, Sway};
 use super::settings::{MOST_SIZE_M, Place, Settings};
 use crate::cast;
 use crate::catalogue::METRES_PER_S;
+use crate::dsp::widest;
 use crate::effects::{MOVE_S, Setup};
 use crate::signals::SplitMix64;
 
@@ -270,7 +271,10 @@ impl Network {
             // What is written within a stretch is not read within it.
             let shortest = self.lengths.shortest().min(2 * self.inside_lengths.shortest());
             let n = (left.len() - done).min(self.left).min(shortest / 2 - REACH - 1);
-            self.run(&mut left[done..done + n], &mut right[done..done + n]);
+            widest(
+                #[inline(always)]
+                || self.run(&mut left[done..done + n], &mut right[done..done + n]),
+            );
             self.left -= n;
             done += n;
         }
@@ -316,6 +320,7 @@ impl Network {
     }
 
     /// A stretch of at most [`STEP`] samples.
+    #[inline(always)]
     fn run(&mut self, left: &mut [f32], right: &mut [f32]) {
         let mut x = [[0.0; LINES]; STEP];
         self.read(&mut x[..left.len()]);
@@ -342,6 +347,7 @@ impl Network {
     }
 
     /// What comes out of the lines, through the all-passes inside the loop, frame by frame.
+    #[inline(always)]
     fn read(&mut self, x: &mut [Lanes]) {
         let n = x.len();
         let shares = Shares { straight: self.aims.now.straight, smooth: self.aims.now.smooth };
@@ -393,6 +399,7 @@ impl Network {
 }
 
 /// Goes over from old values to new ones.
+#[inline(always)]
 fn blend(new: &mut [f64; STEP], old: &[f64; STEP], shares: &[f64; STEP]) {
     for ((new, old), share) in new.iter_mut().zip(old).zip(shares) {
         *new = share * *new + (1.0 - share) * old;

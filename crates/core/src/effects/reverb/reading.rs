@@ -25,7 +25,7 @@ pub struct Sway {
 
 impl Sway {
     /// At a sample of the stretch; the same wherever the stretch begins.
-    #[inline]
+    #[inline(always)]
     fn at(self, k: usize) -> f64 {
         self.from + cast::real(self.begun + k + 1) * self.step
     }
@@ -49,7 +49,7 @@ impl Shares {
     }
 
     /// Reads samples of a length and a sway ago. Those that reach what is not written yet are of no use.
-    #[inline]
+    #[inline(always)]
     pub fn read(self, ring: &Ring, length: usize, sway: Sway, out: &mut [f64; STRETCH]) {
         if sway.from == 0.0 && sway.step == 0.0 {
             let samples: [f32; STRETCH] = ring.read(length);
@@ -84,7 +84,7 @@ impl Shares {
     }
 
     /// Between the third and the fourth of six samples.
-    #[inline]
+    #[inline(always)]
     fn between(self, at: [f32; 6], part: f32) -> f32 {
         let mut x = 0.0;
         if self.smooth > 0.0 {

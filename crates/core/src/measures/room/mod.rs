@@ -6,6 +6,7 @@ mod density;
 mod energy;
 mod falling;
 mod modes;
+mod phases;
 mod picture;
 mod record;
 mod reflections;
@@ -20,6 +21,7 @@ pub use density::{Density, DensityPoint};
 pub use energy::{CorrelationPoint, Energies, correlation, correlation_over_time};
 pub use falling::{Falling, FallingLine};
 pub use modes::ringing_db;
+pub use phases::{OverPhases, Spread};
 pub use picture::{
     CorrelationView, DecayView, DensityView, LevelPoint, OctavesView, PartColumns, PartsView, RoomView,
 };

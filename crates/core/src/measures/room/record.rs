@@ -38,11 +38,17 @@ impl RoomResponse {
     /// Records a stage: its wet sound alone, from which what is heard at its mix follows.
     #[must_use]
     pub fn of_stage(stage: &Stage, rate_hz: u32, longest_s: f64) -> Self {
+        Self::of_stage_from(stage, rate_hz, longest_s, 0)
+    }
+
+    /// The same with the impulse at a frame of the passage, which is where what moves is at then.
+    #[must_use]
+    pub fn of_stage_from(stage: &Stage, rate_hz: u32, longest_s: f64, from: usize) -> Self {
         let mut wet = stage.by_itself();
         let mix = wet.mix;
         wet.mix = 1.0;
         let gain = wet.output_gain();
-        let mut sides = record(&Path { stages: vec![wet] }, rate_hz, longest_s);
+        let mut sides = record(&Path { stages: vec![wet] }, rate_hz, longest_s, from);
         // The dry sound is the first sample; what the mix lays there is known.
         for side in &mut sides {
             if let Some(first) = side.first_mut() {
@@ -56,7 +62,7 @@ impl RoomResponse {
     /// Records a whole path as it is heard.
     #[must_use]
     pub fn of_path(path: &Path, rate_hz: u32) -> Self {
-        Self::of_sides(rate_hz, record(path, rate_hz, LONGEST_S))
+        Self::of_sides(rate_hz, record(path, rate_hz, LONGEST_S, 0))
     }
 
     /// Takes a recorded response, of one channel or two.
@@ -101,10 +107,10 @@ impl RoomResponse {
     }
 }
 
-/// Sends an impulse at full scale on both sides through a path until what comes out is 90 dB down, or the longest time is over;
+/// Sends an impulse at full scale on both sides, at a frame of the passage, through a path until what comes out is 90 dB down, or the longest time is over;
 /// gives both sides, from the time of the impulse on.
 #[must_use]
-pub fn record(path: &Path, rate_hz: u32, longest_s: f64) -> [Vec<f32>; 2] {
+pub fn record(path: &Path, rate_hz: u32, longest_s: f64, from: usize) -> [Vec<f32>; 2] {
     let mut chain = Chain::new(path, Setup { rate_hz, max_block: 512 });
     let latency = chain.latency();
     let longest = cast::frames(longest_s.min(LONGEST_S), rate_hz);
@@ -125,7 +131,7 @@ pub fn record(path: &Path, rate_hz: u32, longest_s: f64) -> [Vec<f32>; 2] {
         }
         let at = sides[0].len();
         let [l, r] = &mut block;
-        chain.process(&mut [l, r], at);
+        chain.process(&mut [l, r], from + at);
         let power: f64 = block.iter().map(|side| energy(side)).sum();
         // The direct sound is no measure for what follows.
         loudest = loudest.max(if at == 0 { 0.0 } else { power });
