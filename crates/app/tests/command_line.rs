@@ -113,7 +113,8 @@ fn a_reverb_is_measured_and_its_response_written() {
     assert!(stage["over_phases"].is_null());
     // With movement, the numbers at its beginning lie within those of eight places of a cycle. They differ, and by less than two just
     // noticeable differences (ISO 3382-1: 5 %, 1 dB, 10 ms).
-    fs::write(at.join("moving.json"), path.replace(r#""move_ms":0"#, r#""move_ms":1,"move_hz":0.5"#)).unwrap();
+    fs::write(at.join("moving.json"), path.replace(r#""move_ms":0"#, r#""move_ms":1,"move_hz":0.5"#))
+        .unwrap();
     let moving = json(at, &["measure", "decay", "--path", "moving.json", "--stage", "0"]);
     for (spread, number, just_heard) in [
         ("t30_s", &moving["times"]["t30"]["seconds"], 0.06),

@@ -28,9 +28,9 @@ export function Header({ saving, away, onSave, onSaveAsNew, onBenches, onTracks,
 
   return (
     <header className={classes.header}>
-      <div className={classes.brand}>
+      <h1 className={classes.brand}>
         Clear <span>Bend</span>
-      </div>
+      </h1>
       <Button variant="subtle" color="dark" size="sm" onClick={onBenches}>
         Benches
       </Button>
@@ -63,7 +63,7 @@ export function Header({ saving, away, onSave, onSaveAsNew, onBenches, onTracks,
         >
           Save
         </Button>
-        <Menu position="bottom-end" withinPortal>
+        <Menu position="bottom-end">
           <Menu.Target>
             <ActionIcon variant="default" size="lg" aria-label="More ways to save" title="More ways to save">
               <Down />

@@ -45,7 +45,7 @@ export function SnapshotsBar() {
         +
       </ActionIcon>
       {snapshots.length > 1 && (
-        <Menu position="top" withinPortal>
+        <Menu position="top">
           <Menu.Target>
             <Button size="xs" variant="default">
               Compare

@@ -11,6 +11,7 @@ import { IsBeside } from "../measuring/measured";
 import { askedAlong } from "../parts/sliderKeys";
 import { frames } from "./exporting";
 import { Handle, type HandleOf } from "./Handle";
+import { placeApart } from "./placing";
 import classes from "./plot.module.css";
 
 export interface Axis {
@@ -158,6 +159,9 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
   const svg = useRef<SVGSVGElement>(null);
   useEffect(() => {
     if (svg.current) frames.set(svg.current, { panes, scales });
+  });
+  useLayoutEffect(() => {
+    if (svg.current) placeApart(svg.current);
   });
 
   const placeOf = (event: PointerEvent) => {

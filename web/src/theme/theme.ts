@@ -18,8 +18,13 @@ export const theme = createTheme({
   respectReducedMotion: true,
   components: {
     Button: { defaultProps: { variant: "filled" } },
+    // The head of a dialog is not that of the page.
+    DrawerHeader: { defaultProps: { role: "presentation" } },
+    ModalHeader: { defaultProps: { role: "presentation" } },
     Drawer: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
     Modal: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
+    // A menu has entries and nothing else, and stands where its button does.
+    Menu: { defaultProps: { withInitialFocusPlaceholder: false, withinPortal: false } },
   },
 });
 

@@ -125,7 +125,8 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
     assert_eq!(page.run(bands).await.as_u64().unwrap(), before + 1);
     // The list stays where it is. Listening is no change of the bench: no band comes, and there is nothing to undo.
     page.wait(first).await;
-    let steps = "return [...document.querySelectorAll('button')].find(b => b.textContent.trim() === 'Undo').title";
+    let steps =
+        "return [...document.querySelectorAll('button')].find(b => b.textContent.trim() === 'Undo').title";
     let undo = page.run(steps).await;
     page.run(super::TAP).await;
     page.press("Play").await;

@@ -6,6 +6,7 @@
     reason = "a test stops on the first surprise"
 )]
 
+mod access;
 #[path = "../common/browser.rs"]
 mod browser;
 #[path = "../common/mod.rs"]

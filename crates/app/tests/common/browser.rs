@@ -246,7 +246,6 @@ impl Page {
         let found = self
             .run_async(
                 "const done = arguments[0]; axe.run().then(r => done(r.violations
-                    .filter(v => ['serious', 'critical'].includes(v.impact))
                     .map(v => `${v.id}: ${v.help}: ${v.nodes.map(n => n.target + ' ' + n.failureSummary).join(' | ')}`)))",
                 vec![],
             )

@@ -25,7 +25,13 @@ pub struct Analysing {
 
 impl Default for Analysing {
     fn default() -> Self {
-        Self { scope: Scope::Stereo, resolution: Resolution::Medium, fall_db_s: 40.0, averages: false, smooth_octaves: 1.0 / 12.0 }
+        Self {
+            scope: Scope::Stereo,
+            resolution: Resolution::Medium,
+            fall_db_s: 40.0,
+            averages: false,
+            smooth_octaves: 1.0 / 12.0,
+        }
     }
 }
 

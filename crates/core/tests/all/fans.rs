@@ -64,7 +64,7 @@ fn levels_along_the_path_are_those_of_the_value() {
     let stages = stages.map(|id| Stage::new(effects::find(id).unwrap(), &[]).unwrap()).to_vec();
     for stage in [0, 1, 3] {
         let path = Path { stages: stages.clone() };
-        let param = ["threshold_db", "threshold_db", "", "ceiling_dbfs"][stage];
+        let param = ["threshold_db", "threshold_db", "", "ceiling_db"][stage];
         let fan = FanOf::new(&path, stage, param, None, &passage).unwrap();
         let row = fan.row(&passage, -20.0).1;
         let own = report(&Path::from_document(&row.path).unwrap(), &passage).1.points;
