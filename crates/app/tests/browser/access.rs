@@ -18,10 +18,10 @@ async fn push(page: &Page, name: &str) {
 /// Opens something by its name or its label, looks at it, and closes it with Esc.
 async fn door(page: &Page, state: &str, name: &str) {
     push(page, name).await;
-    tokio::time::sleep(Duration::from_millis(700)).await;
+    tokio::time::sleep(Duration::from_millis(400)).await;
     assert_eq!(page.axe().await, Vec::<String>::new(), "{state}, {name}");
     page.keys("\u{E00C}").await;
-    tokio::time::sleep(Duration::from_millis(400)).await;
+    tokio::time::sleep(Duration::from_millis(250)).await;
 }
 
 /// Not one finding of axe-core, of any weight: light and dark, on a phone, at 200 %; the bench, every drawer, dialog and menu, a fan, the
@@ -42,12 +42,14 @@ async fn no_state_has_a_finding() {
         assert_eq!(page.axe().await, Vec::<String>::new(), "{state}");
         page.click(Locator::Css("button[aria-label='Keep as a new snapshot']")).await;
         page.settled().await;
-        for name in ["Benches", "Tracks", "Files", "Keys", "More ways to save", "Compare"] {
+        // At 200 % a page of 1280 px has the layout of a narrow one.
+        let doors = ["Benches", "Tracks", "Files", "Keys", "More ways to save", "Compare"];
+        for name in if state == "zoomed" { &doors[..1] } else { &doors[..] } {
             door(&page, state, name).await;
         }
         push(&page, "Compare").await;
         page.click(Locator::XPath("//*[@role='menuitem'][starts-with(normalize-space(.),'In what')]")).await;
-        tokio::time::sleep(Duration::from_millis(700)).await;
+        tokio::time::sleep(Duration::from_millis(400)).await;
         assert_eq!(page.axe().await, Vec::<String>::new(), "{state}, differences");
         page.keys("\u{E00C}").await;
         push(&page, "Explain in order").await;
@@ -84,6 +86,7 @@ async fn letters_do_not_cover_each_other() {
         .await;
     let effects: Vec<String> = serde_json::from_value(effects).unwrap();
     assert!(effects.len() >= 15, "{effects:?}");
+    let mut seen = std::collections::BTreeSet::new();
     let large = "button[aria-label='Large picture']";
     for effect in &effects {
         page.wait("select[aria-label='Add a stage']").await.select_by_label(effect).await.unwrap();
@@ -92,9 +95,13 @@ async fn letters_do_not_cover_each_other() {
             let tabs =
                 page.run("return document.querySelectorAll('[aria-label=Pictures] [role=tab]').length").await;
             for tab in 0..tabs.as_u64().unwrap() {
-                let name = page
-                    .run(&format!("const tab = document.querySelectorAll('[aria-label=Pictures] [role=tab]')[{tab}]; tab.click(); return tab.textContent"))
-                    .await;
+                let tab = format!("document.querySelectorAll('[aria-label=Pictures] [role=tab]')[{tab}]");
+                let name = page.run(&format!("return {tab}.textContent")).await.to_string();
+                // One picture of a kind is enough for the large one.
+                if size == "large" && !seen.insert(name.clone()) {
+                    continue;
+                }
+                page.run(&format!("{tab}.click()")).await;
                 page.settled().await;
                 let covered = page.run(COVERED).await;
                 assert_eq!(covered, serde_json::json!([]), "{effect}, {name}, {size}");

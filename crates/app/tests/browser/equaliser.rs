@@ -141,6 +141,14 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
     show(&page, "Curve").await;
     page.run("document.querySelector('section[aria-label^=Parameters]').scrollTop = 0").await;
     page.picture("resonances").await;
+    // A reference is drawn among the spectra, as loud as it is heard.
+    let reference = Locator::XPath("//select[option[normalize-space(.)='None']]");
+    let choice = page.client.wait().for_element(reference).await.unwrap();
+    let dotted = "document.querySelector('[role=tabpanel]').textContent.includes('reference: dotted')";
+    choice.select_by_value("slip-keys").await.unwrap();
+    page.until("the reference", &format!("return {dotted}")).await;
+    choice.select_by_value("").await.unwrap();
+    page.until("no reference", &format!("return !{dotted}")).await;
     page.press("Hear everything again").await;
     let again = super::heard_dbfs(&page).await;
     assert!((again - whole).abs() < 3.0, "{again} dBFS again, {whole} before");

@@ -59,6 +59,7 @@ async fn own_ear_maps_are_made_edited_kept_and_taken_back() {
     page.client.refresh().await.unwrap();
     page.wait("select[aria-label='Ear map'] option[value]").await;
     page.settled().await;
+    page.until("the own map, still chosen", "return document.querySelector('select[aria-label=\"Ear map\"]').selectedOptions[0]?.text === 'Voice, mine'").await;
     page.until("the own map in the list", "return document.body.innerHTML.includes('Voice, mine')").await;
     let (_, list) = serve.ask("GET", "/api/ear-maps", None);
     let id = list[0]["id"].as_i64().unwrap();

@@ -29,6 +29,7 @@ use browser::{Driver, Page};
 use clear_bend_core::bench::BenchDocument;
 use common::Serve;
 use fantoccini::Locator;
+use fantoccini::actions::{InputSource, KeyAction, KeyActions};
 use serde_json::{Value, json};
 
 const TAP: &str = include_str!("../scripts/tap.js");
@@ -358,6 +359,39 @@ async fn everyone_can_use_it() {
         page.keys(key).await;
         assert_eq!(page.run(value).await, expected);
     }
+    // The wheel moves what has been taken hold of, finer with Shift, and scrolls the page over everything else.
+    let turn = |shift: bool| {
+        format!(
+            "document.querySelector('[role=slider][aria-label=Threshold]').dispatchEvent(new WheelEvent('wheel', {{ deltaY: -100, shiftKey: {shift}, bubbles: true, cancelable: true }}))"
+        )
+    };
+    page.run(&turn(false)).await;
+    assert_eq!(page.run(value).await, "\u{2212}18.8 dBFS");
+    page.run(&turn(true)).await;
+    assert_eq!(page.run(value).await, "\u{2212}18.6 dBFS");
+    page.run(&format!("document.activeElement.blur(); {}", turn(false))).await;
+    let threshold = "[role=slider][aria-label=Threshold]";
+    let said = format!("return document.querySelector('{threshold}').getAttribute('aria-valuetext')");
+    assert_eq!(page.run(&said).await, "\u{2212}18.6 dBFS");
+    // A drag goes from where it begins, the middle; with Shift held, less far.
+    let mut ends = Vec::new();
+    for shift in [false, true] {
+        let keys = KeyActions::new("shift".to_owned());
+        if shift {
+            page.client.perform_actions(keys.then(KeyAction::Down { value: '\u{E008}' })).await.unwrap();
+        }
+        dynamics::drag(&page, threshold, (40.0, 0.0)).await;
+        page.client.release_actions().await.unwrap();
+        let said = page.run(&said).await;
+        ends.push(
+            said.as_str().unwrap().replace(['\u{2212}', 'd', 'B', 'F', 'S', ' '], "").parse::<f64>().unwrap(),
+        );
+    }
+    let [coarse, fine] = [ends[0], ends[1]].map(|end| 30.0 - end);
+    assert!(
+        coarse > 5.0 && (0.05..0.25).contains(&(fine / coarse)),
+        "{coarse} and {fine} dB from the middle"
+    );
     page.run("document.activeElement.blur()").await;
     page.keys(" ").await;
     page.until(

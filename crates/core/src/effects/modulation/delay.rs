@@ -124,24 +124,24 @@ impl SwungDelay {
     pub fn read(&self, ago: &Ago, shares: &[f32; STRETCH], sums: &mut [[f32; 4]; STRETCH], count: usize) {
         // The last one written stands at `at - 1`; so far before the first of the stretch is the oldest sample that counts.
         let before = self.at + self.size - 1 - SIDE;
-        let wholes = ago.fixed.map(|fixed| fixed as usize / PLACES);
         if ago.fixed.iter().fold(u32::MAX, |least, fixed| least.min(*fixed)) as usize >= PLACES * (SIDE - 1) {
             // A loop of a known length is faster; what is read too much is of no use.
             if 2 * count > STRETCH {
                 for k in 0..STRETCH {
-                    self.add_one(before + k - wholes[k], ago, k, shares, sums);
+                    self.add_one(before, ago, k, shares, sums);
                 }
             } else {
                 for k in 0..count {
-                    self.add_one(before + k - wholes[k], ago, k, shares, sums);
+                    self.add_one(before, ago, k, shares, sums);
                 }
             }
         } else {
             // What has hardly been written yet is read with fewer samples to a side.
             for (k, sums) in sums.iter_mut().enumerate().take(count) {
-                let (place, between) = (ago.fixed[k] as usize % PLACES, ago.between[k]);
-                let side = (wholes[k] + 1).min(SIDE);
-                let samples = &self.ring[(before + SIDE - side + k - wholes[k]) & (self.size - 1)..];
+                let (fixed, between) = (ago.fixed[k] as usize, ago.between[k]);
+                let (whole, place) = (fixed / PLACES, fixed % PLACES);
+                let side = (whole + 1).min(SIDE);
+                let samples = &self.ring[(before + SIDE - side + k - whole) & (self.size - 1)..];
                 if side < SIDE {
                     let (taps, rises) = self.taps.few[side - 1][4 * side * place..].split_at(2 * side);
                     let sum: f32 = (0..2 * side).map(|i| samples[i] * (taps[i] + between * rises[i])).sum();
@@ -153,21 +153,22 @@ impl SwungDelay {
         }
     }
 
-    /// Adds one of them, of which the oldest sample that counts stands at a place.
+    /// Adds one of them; `before` is the place of the oldest sample that counts of what came last.
     #[inline(always)]
     fn add_one(
         &self,
-        from: usize,
+        before: usize,
         ago: &Ago,
         k: usize,
         shares: &[f32; STRETCH],
         sums: &mut [[f32; 4]; STRETCH],
     ) {
-        let from = from & (self.size - 1);
+        let fixed = ago.fixed[k] as usize;
+        let from = (before + k - fixed / PLACES) & (self.size - 1);
         let samples =
             self.ring.get(from..from + 2 * SIDE).and_then(|samples| samples.as_chunks().0.first_chunk());
         if let Some(samples) = samples {
-            let row = &self.taps.all[ago.fixed[k] as usize % PLACES];
+            let row = &self.taps.all[fixed % PLACES];
             add(&mut sums[k], shares[k], weighed(samples, row, ago.between[k]));
         }
     }
