@@ -5,7 +5,7 @@ use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::bend::BendPoint;
 use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::effects::Curves;
-use clear_bend_core::fan::FanRow;
+use clear_bend_core::fan::{Equal, FanRow};
 use clear_bend_core::live::Meters;
 use clear_bend_core::measures::modulation::{
     ModulationSpectrum, NotchView, PitchView, Sidebands, SwingView, Traces, WaveLook,
@@ -64,6 +64,7 @@ pub fn write() -> Result<()> {
     StepResponse::export_all(&config)?;
     Difference::export_all(&config)?;
     FanRow::export_all(&config)?;
+    Equal::export_all(&config)?;
     Meters::export_all(&config)?;
     ReferenceLevels::export_all(&config)?;
     SumLevels::export_all(&config)?;

@@ -9,6 +9,7 @@
 use std::fs;
 use std::path::Path;
 
+use clear_bend_core::Buffer;
 use clear_bend_media::read_sound;
 use serde_json::Value;
 
@@ -88,6 +89,44 @@ fn a_loop_is_rendered_once_or_round() {
     let refused = run(at, &["render", "--path", "path.json", "loop.wav", "-o", "x.wav", "--round", "--tail"]);
     assert_eq!(refused.code, 2);
     assert!(refused.err.contains("--round") && refused.err.contains("--tail"), "{}", refused.err);
+}
+
+/// What is handed out matched is as loud as before by what it was matched by, and louder by nothing else: a fixed gain.
+#[test]
+fn a_matched_file_is_as_loud_as_before() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    fs::write(
+        at.join("path.json"),
+        r#"{"format":"clear-bend-path","version":3,"stages":[{"effect":"compressor","params":{"threshold_db":-30,"ratio":8}}]}"#,
+    )
+    .unwrap();
+    run(at, &["signal", "boatyard-loop", "-o", "in.wav"]);
+    let sound = |name: &str| read_sound(&fs::read(at.join(name)).unwrap()).unwrap();
+    let render = |part: &str, by: &str| {
+        let done = run(
+            at,
+            &["render", "--path", "path.json", "in.wav", "-o", "out.wav", "--part", part, "--match", by],
+        );
+        assert_eq!((done.code, done.err.as_str()), (0, ""));
+        sound("out.wav")
+    };
+    let before = sound("in.wav");
+    let after = render("after", "rms");
+    let samples =
+        |sound: &Buffer| sound.channels().iter().flatten().map(|x| f64::from(*x)).collect::<Vec<_>>();
+    let rms = |sound: &Buffer| {
+        (samples(sound).iter().map(|x| x * x).sum::<f64>() / samples(sound).len() as f64).sqrt()
+    };
+    let peak = |sound: &Buffer| samples(sound).iter().fold(0.0f64, |peak, x| peak.max(x.abs()));
+    let by_rms = render("matched", "rms");
+    assert!((rms(&by_rms) / rms(&before) - 1.0).abs() < 1e-4 && rms(&after) < 0.8 * rms(&before));
+    assert!((peak(&render("matched", "peak")) / peak(&before) - 1.0).abs() < 1e-4);
+    assert!(render("matched", "off") == after);
+    let gain = rms(&before) / rms(&after);
+    assert!(samples(&after).iter().zip(samples(&by_rms)).all(|(x, y)| (gain * x - y).abs() < 1e-4));
+    let refused = run(at, &["render", "--path", "path.json", "in.wav", "-o", "x.wav", "--part", "louder"]);
+    assert!(refused.code == 2 && refused.err.contains("`matched`"), "{}", refused.err);
 }
 
 /// A reverb from the command line: measured alone and with the path, its response as a file, and that file measured again; a

@@ -1,4 +1,4 @@
-//! What is handed out: before, after, or their difference. Never limited, and after is never matched in level.
+//! What is handed out: before, after, after as loud as before, or their difference. Never limited.
 
 use serde::{Deserialize, Serialize};
 
@@ -14,9 +14,11 @@ use crate::render::render_with;
 pub enum Part {
     /// The passage untouched.
     Before,
-    /// The passage through the path.
+    /// The passage through the path, not matched in level.
     #[default]
     After,
+    /// The same with the gain that makes it as loud as before.
+    Matched,
     /// After minus before, with after matched in level first.
     Difference,
 }
@@ -42,7 +44,13 @@ pub fn export(
     }
     let levels = PlainLevels::of(&rendered.after);
     let matches = LevelMatches::through(path, &PlainLevels::of(before), &levels, before.seconds());
+    let gain_db = matches.gain_db(match_by);
+    if part == Part::Matched {
+        let mut matched = whole.into_owned();
+        matched.apply_gain_db(gain_db);
+        return matched;
+    }
     let mut silent_after = before.clone();
     silent_after.resize(whole.frames());
-    difference(&silent_after, &whole, matches.gain_db(match_by))
+    difference(&silent_after, &whole, gain_db)
 }

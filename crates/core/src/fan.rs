@@ -187,6 +187,41 @@ impl FanOf {
     }
 }
 
+/// The value of a parameter at which its outcome is what it is on another path.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct Equal {
+    /// The value, or the nearest one.
+    pub value: Number,
+    /// The outcome on the other path.
+    pub outcome: f64,
+    /// Whether it could be reached.
+    pub reached: bool,
+}
+
+impl Equal {
+    /// Moves a parameter of a stage until its outcome is that of the same stage of another path.
+    ///
+    /// # Errors
+    /// Refuses what [`BendOf::new`] refuses of either path, and an outcome that the passage does not show on the other one.
+    pub fn find(
+        path: &Path,
+        other: &Path,
+        stage: usize,
+        param: &str,
+        passage: &Passage,
+    ) -> Result<Self, Refusal> {
+        let theirs = BendOf::new(other, stage, param)?;
+        let outcome = theirs.point(passage, theirs.value()).outcome;
+        let outcome = outcome.ok_or_else(|| {
+            let found = format!("\u{201c}{param}\u{201d}");
+            Refusal::new("param", found, "a parameter whose outcome this passage shows on the other path")
+        })?;
+        let (value, reached) = reach(&BendOf::new(path, stage, param)?, outcome, passage);
+        Ok(Self { value: Number(value), outcome, reached })
+    }
+}
+
 /// The table of a fan as CSV, one row per value.
 #[must_use]
 pub fn to_csv(bend: &BendOf, rows: &[FanRow]) -> String {

@@ -4,12 +4,12 @@ use clear_bend_core::Refusal;
 use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::document::parse_json;
-use clear_bend_core::fan::{FanOf, FanRow, propose};
+use clear_bend_core::fan::{Equal, FanOf, FanRow, propose};
 use clear_bend_core::render::Rendered;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
-use crate::measure::{MeasuringBench, extremes, gains};
+use crate::measure::{MeasuringBench, extremes, gains, path_of};
 
 #[wasm_bindgen]
 impl MeasuringBench {
@@ -50,6 +50,16 @@ impl MeasuringBench {
         known.resize(known.len().max(point + 1), None);
         known[point] = Some(measured);
         json(&measured)
+    }
+
+    /// The value of a parameter of a path at which its outcome is that of the same stage of another one, as JSON.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = equalJson)]
+    pub fn equal_json(&self, path: &str, other: &str, stage: usize, param: &str) -> Result<String, JsError> {
+        let [path, other] = [self.sounded(path_of(path)?), self.sounded(path_of(other)?)];
+        json(&Equal::find(&path, &other, stage, param, &self.passage)?)
     }
 
     /// Opens a fan of a parameter of the latest path: its values as JSON, those given (a JSON list) or, for `null`,

@@ -3,7 +3,9 @@ import { type Remote, wrap } from "comlink";
 import { createContext, useContext } from "react";
 import { create } from "zustand";
 
+import type { Equal } from "../generated/types/Equal";
 import type { LevelMatches } from "../generated/types/LevelMatches";
+import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
 import type { Resonances } from "../generated/types/Resonances";
@@ -193,6 +195,12 @@ export async function findResonances(): Promise<void> {
   } catch (error) {
     useMeasured.setState({ refusal: sentenceOf(error) });
   }
+}
+
+/** The value of a parameter at which its outcome is that of the same stage of another path. */
+export async function findEqual(path: PathDocument, other: PathDocument, stage: number, param: string): Promise<Equal> {
+  if (!calls) throw new Error("nothing has been measured yet");
+  return await Promise.race([calls.equal(path, other, stage, param), broken]);
 }
 
 /** The latest report as a table in CSV. */

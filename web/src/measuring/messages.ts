@@ -8,6 +8,7 @@ import type { Analysing } from "../generated/types/Analysing";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
 import type { Closeness } from "../generated/types/Closeness";
+import type { Equal } from "../generated/types/Equal";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
 import type { Distortion } from "../generated/types/Distortion";
@@ -229,6 +230,8 @@ export type ToBendWorker =
 export interface Calls {
   /** The report of the latest path as a table in CSV. */
   reportCsv(): string;
+  /** The value of a parameter of a path at which its outcome is that of the same stage of another one. */
+  equal(path: PathDocument, other: PathDocument, stage: number, param: string): Equal;
   /** The resonances of the passage before the path. */
   resonances(): Resonances;
 }

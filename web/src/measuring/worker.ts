@@ -7,6 +7,7 @@ import { expose } from "comlink";
 
 import init, { MeasuringBench, renderSamples, runStage } from "../generated/wasm/clear_bend_wasm.js";
 import { isBroken, sentenceOf } from "../core/faults";
+import type { Equal } from "../generated/types/Equal";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
@@ -240,6 +241,7 @@ function measured(): MeasuringBench {
 
 const calls: Calls = {
   reportCsv: () => measured().reportCsv(),
+  equal: (path, other, stage, param) => JSON.parse(measured().equalJson(JSON.stringify(path), JSON.stringify(other), stage, param)) as Equal,
   resonances: () => JSON.parse(measured().resonancesJson()) as Resonances,
 };
 

@@ -13,7 +13,7 @@ import { picturesOnPage, pngOf, svgOf } from "../plot/exporting";
 import { bring } from "./bringing";
 import { saveFile } from "./saveFile";
 
-const PARTS: Record<ExportPart, string> = { before: "Before", after: "After, not matched", difference: "Difference" };
+const PARTS: Record<ExportPart, string> = { before: "Before", after: "After, not matched", matched: "After, matched as it is heard", difference: "Difference" };
 const FORMATS: Record<SoundFormat, string> = {
   wav16: "WAV, 16 bits",
   wav24: "WAV, 24 bits",

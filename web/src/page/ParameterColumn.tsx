@@ -20,6 +20,7 @@ import { ValueSlider } from "../parts/ValueSlider";
 import { BendPlot } from "../pictures/BendPlot";
 import { BlockDiagram } from "../pictures/BlockDiagram";
 import { BandStrip } from "./BandStrip";
+import { EqualControls } from "./EqualControls";
 import { FanControls } from "./FanControls";
 import { GuideBar } from "./GuideBar";
 import { ResonanceList } from "./ResonanceList";
@@ -288,6 +289,7 @@ function Explanation({ param, control, others, onUse }: ExplanationProps) {
           {more ? "Less" : "More"}
         </button>
         <FanControls param={param} control={control} others={others} />
+        <EqualControls param={param} onUse={onUse} />
       </div>
     </div>
   );

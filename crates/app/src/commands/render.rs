@@ -26,10 +26,10 @@ pub struct Arguments {
     /// Sound file to write
     #[arg(short, long)]
     out: PathBuf,
-    /// before, after, or difference
+    /// before, after, matched (after, as loud as before), or difference
     #[arg(long, default_value = "after")]
     part: String,
-    /// By what after is matched in level for the difference: loudness, rms, peak, or off
+    /// By what after is matched in level for these two: loudness, rms, peak, or off
     #[arg(long = "match", default_value = "loudness")]
     match_by: String,
     /// wav16, wav24, wav32 (32-bit float), flac16, or flac24

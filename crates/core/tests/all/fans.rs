@@ -4,7 +4,7 @@
 use crate::common::{compressor, demo_loop, near, place};
 use clear_bend_core::bend::{BendOf, USUAL_POINTS};
 use clear_bend_core::effects;
-use clear_bend_core::fan::{FanOf, propose};
+use clear_bend_core::fan::{Equal, FanOf, propose};
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage, differences};
 use clear_bend_core::render::render;
@@ -74,6 +74,27 @@ fn levels_along_the_path_are_those_of_the_value() {
             near(row.loudness_lufs, own.loudness_lufs, 1e-6);
         }
     }
+}
+
+/// A parameter is moved until its outcome is that of another path, which its own report says too.
+#[test]
+fn a_stage_does_as_much_as_that_of_another_path() {
+    let passage = Passage::new(demo_loop());
+    let soft = compressor(&[("threshold_db", -30.0), ("ratio", 2.0)]);
+    let hard = compressor(&[("threshold_db", -12.0), ("ratio", 8.0), ("attack_ms", 2.0)]);
+    let mean = |path: &Path| report(path, &passage).1.reductions[0].unwrap().mean_db;
+    let found = Equal::find(&hard, &soft, 0, "threshold_db", &passage).unwrap();
+    assert!(found.reached && (mean(&hard) - mean(&soft)).abs() > 0.5);
+    near(found.outcome, mean(&soft), 1e-6);
+    let mut equal = hard.clone();
+    equal.stages[0].values[place("threshold_db")] = found.value.0;
+    near(mean(&equal), mean(&soft), 0.1);
+    // A ratio of 1 reduces nothing, wherever the threshold is; and another effect has no such parameter.
+    let idle = compressor(&[("ratio", 1.0)]);
+    assert!(!Equal::find(&idle, &soft, 0, "threshold_db", &passage).unwrap().reached);
+    let gain = Path { stages: vec![Stage::new(effects::find("gain").unwrap(), &[]).unwrap()] };
+    assert!(Equal::find(&soft, &gain, 0, "threshold_db", &passage).is_err());
+    assert!(Equal::find(&soft, &gain, 3, "threshold_db", &passage).is_err());
 }
 
 #[test]
