@@ -368,6 +368,20 @@ impl MeasuringBench {
         self.rendered.as_ref().map(|(r, _)| extremes(&r.with_tail(), columns)).unwrap_or_default()
     }
 
+    /// Smallest, then largest sample of every column of the key of a stage, which is silent under a tail; empty where it has none.
+    #[wasm_bindgen(js_name = keyColumns)]
+    pub fn key_columns(&self, stage: usize, columns: usize) -> Vec<f32> {
+        let Some(stage) = self.path.stages.get(stage) else { return Vec::new() };
+        let slots = stage.effect.sounds.iter().zip(&stage.sounds);
+        let key =
+            slots.filter(|(slot, _)| !slot.whole).find_map(|(_, sound)| sound.as_ref()?.samples.as_ref());
+        let Some(key) = key else { return Vec::new() };
+        let mut whole = Buffer::clone(key);
+        let tail = self.rendered.as_ref().map_or(0, |(rendered, _)| rendered.tail.frames());
+        whole.resize(self.passage.buffer.frames() + tail);
+        extremes(&whole, columns)
+    }
+
     /// Deepest gain of a stage in every column, dB; empty where the stage reports none.
     #[wasm_bindgen(js_name = gainColumns)]
     pub fn gain_columns(&self, stage: usize, columns: usize) -> Vec<f32> {

@@ -109,6 +109,8 @@ export interface Picture {
   afterMax: Float32Array;
   /** Deepest gain per column, dB; empty where the stage reports none. */
   gainDb: Float32Array;
+  /** Smallest and largest sample of its key per column; both empty where it has none. */
+  key: Channels;
 }
 
 /** What the picture that is shown needs beside the passage drawn small. */

@@ -93,7 +93,7 @@ function picture(measuring: MeasuringBench, { pictured: stage, columns }: Reques
   const after = measuring.afterColumns(columns);
   const [beforeMin, beforeMax] = halves(standing.before);
   const [afterMin, afterMax] = halves(after);
-  return { seconds: measuring.seconds + tailSeconds, tailSeconds, beforeMin, beforeMax, afterMin, afterMax, gainDb: measuring.gainColumns(stage, columns) };
+  return { seconds: measuring.seconds + tailSeconds, tailSeconds, beforeMin, beforeMax, afterMin, afterMax, gainDb: measuring.gainColumns(stage, columns), key: halves(measuring.keyColumns(stage, columns)) };
 }
 
 /** Lays the sounds of some paths beside the passage; the ear and the bend worker get them too. */

@@ -28,6 +28,7 @@ const level: Axis = {
   ticks: [0, -12, -24, -36, -48, -60],
   format: tickText,
 };
+const keyLevel: Axis = { ...level, ticks: [0, -24, -48] };
 const wave: Axis = {
   domain: [-1, 1],
   ticks: [1, 0.5, 0, -0.5, -1],
@@ -133,13 +134,16 @@ export function OverTime() {
     </>
   );
 
+  const [, loudestOfKey] = picture.key;
+  // The threshold is one of the key's level, where there is a key.
+  const keyed = loudestOfKey.length > 0 && upright === "levels";
   const fanned = fan !== null;
   const gains = fan ? fan.blades.map((blade) => blade.gainDb) : [picture.gainDb];
   const panes: Pane[] = [
     {
       title: upright === "levels" ? "Level, dBFS" : "Wave, full scale = 1",
       axis,
-      handles: handle && bending?.on && upright === "levels" ? [handle] : [],
+      handles: handle && bending?.on && upright === "levels" && !keyed ? [handle] : [],
       share: 3,
       draw: (context, all) => {
         const s = own(all);
@@ -157,12 +161,26 @@ export function OverTime() {
       overlay: (s) => (
         <>
           {directLabels(s)}
-          {thresholdMark(s)}
+          {!keyed && thresholdMark(s)}
           {whole > passage && endMark(part(s, passage, whole))}
         </>
       ),
     },
   ];
+  if (keyed) {
+    panes.push({
+      title: "Key, dBFS",
+      axis: keyLevel,
+      share: 1.3,
+      handles: handle && bending?.on ? [handle] : [],
+      draw: (context, all) => {
+        const s = own(all);
+        const points = columnsOf(size(...picture.key), s, (v) => toDbfs(v, FLOOR_DBFS));
+        strokeLine(context, points, { colour: "ink", width: 1.2 });
+      },
+      overlay: thresholdMark,
+    });
+  }
   if (gains.some((gain) => gain.length > 0) && upright === "wave" && !fan) {
     panes.push({
       title: "Gain, as a factor",
@@ -203,6 +221,7 @@ export function OverTime() {
       `before ${peak(picture.beforeMin, picture.beforeMax)}`,
       `after ${peak(picture.afterMin, picture.afterMax)}`,
     ];
+    if (loudestOfKey.length > 0) lines.push(`key ${peak(...picture.key)}`);
     if (picture.gainDb.length > 0) lines.push(`gain ${text("db", picture.gainDb[i] ?? 0)}`);
     return { lines };
   };

@@ -100,8 +100,14 @@ async fn thresholds_are_dragged_keys_are_heard_and_an_effect_is_explained_in_ord
         .find(Locator::XPath("//label[contains(., 'Key: what the detector hears')]/following::select[1]"))
         .await
         .unwrap();
+    show(&page, "Over time").await;
+    let pane = "document.querySelector('[role=tabpanel] [data-picture]').textContent";
+    assert!(!page.run(&format!("return {pane}")).await.as_str().unwrap().contains("Key, dBFS"));
     key.select_by_value("sine").await.unwrap();
     page.settled().await;
+    // Its level has a pane of its own, in which the threshold stands.
+    page.until("the key", &format!("return {pane}.includes('Key, dBFS') && {pane}.includes('Threshold')"))
+        .await;
     page.press("Play").await;
     let plain = heard_dbfs(&page).await;
     choose(&page, "Hear", "1").await;
