@@ -2,6 +2,7 @@
 
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::BENCH_RATE_HZ;
+use clear_bend_core::cast;
 use clear_bend_core::document::parse_json;
 use clear_bend_core::effects::modulation::Swing;
 use clear_bend_core::measures::modulation::{ModulationSpectrum, wave_looks};
@@ -66,10 +67,10 @@ impl MeasuringBench {
     ) -> Result<Vec<f32>, JsError> {
         let wanted: Analysing = parse_json(how)?;
         let Some(reference) = &self.reference else { return Ok(Vec::new()) };
-        let mut heard = reference.slice(0..reference.frames());
-        heard.apply_gain_db(gain_db);
-        let spectrum = Spectrum::of(&heard, wanted.scope, wanted.resolution).smoothed(wanted.smooth_octaves);
-        Ok(spectrum.columns_dbfs(from_hz, to_hz, columns))
+        let spectrum =
+            Spectrum::of(reference, wanted.scope, wanted.resolution).smoothed(wanted.smooth_octaves);
+        let levels = spectrum.columns_dbfs(from_hz, to_hz, columns);
+        Ok(levels.into_iter().map(|db| db + cast::sample(gain_db)).collect())
     }
 
     /// How much of the passage a spectrogram in so many columns shows, and how closely, as JSON: so that the movement of a stage is

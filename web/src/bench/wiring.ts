@@ -127,13 +127,14 @@ function listen(): void {
   const { document } = history.present;
   // A fan that is closed is not heard any more.
   if (!document.view.fan && useFanHeard.getState().index !== null) useFanHeard.getState().choose(null);
-  const hear = overheardPath(document) ? "after" : document.listening.hear;
+  const overheard = overheardPath(document);
+  const hear = overheard ? "after" : document.listening.hear;
   tellOnce("hear", hear, () => engine.setHear(hear));
   tellOnce("play", document.play, () => engine.setPlay(document.play));
   const { strip } = workOf(document);
   const all = document.listening.all_stems && document.stems.length > 1;
   tellOnce("stems", JSON.stringify([all, strip]), () => engine.setStems(all, strip));
-  const lanes = lanesOf(document);
+  const lanes = lanesOf(document, overheard);
   tellOnce("lanes", lanes, () => engine.setLanes(lanes));
 }
 
@@ -150,7 +151,7 @@ let lastLanes: Lanes = { lanes: [], heard: 0 };
 let known: { path: PathDocument; by: MatchBy; gainDb: number } | null = null;
 
 /** The lanes as they should be: the same object as before where nothing has changed. */
-function lanesOf(document: BenchDocument): Lanes {
+function lanesOf(document: BenchDocument, overheard: PathDocument | null): Lanes {
   const { matches, levels, fan } = useMeasured.getState();
   const by = document.listening.level_match;
   const measured = (path: PathDocument) => (by === "off" ? 0 : matches[JSON.stringify(path)]?.[by].gain_db);
@@ -164,7 +165,6 @@ function lanesOf(document: BenchDocument): Lanes {
   };
   const fanHeard = useFanHeard.getState().index;
   const open = document.view.fan !== null && fan !== null;
-  const overheard = overheardPath(document);
   const own = open ? [path, ...fan.blades.map(({ row }) => row.path)] : warm(document);
   const paths = overheard ? [...own, overheard] : own;
   const heard = overheard ? own.length : open ? (fanHeard !== null && fanHeard < fan.blades.length ? fanHeard + 1 : 0) : paths.indexOf(path);

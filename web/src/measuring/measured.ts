@@ -285,8 +285,11 @@ function take(answer: Answer): void {
       useMeasured.setState({ sum: answer.sum });
       break;
     case "reference":
-      useMeasured.setState({ reference: answer.reference, referenceColumns: answer.columns, referenceSpectrum: answer.spectrum });
+      useMeasured.setState({ reference: answer.reference, referenceColumns: answer.columns });
       ear?.setReference(answer.channels, answer.reference?.match_gain_db ?? 0);
+      break;
+    case "reference-spectrum":
+      useMeasured.setState({ referenceSpectrum: answer.levels });
       break;
     case "broke":
       beginAnew(answer.sentence);

@@ -207,8 +207,10 @@ export type Answer =
   | { kind: "matches"; path: string; matches: LevelMatches }
   | { kind: "backing"; channels: Channels | null }
   | { kind: "sum"; sum: SumLevels | null }
-  /** The reference: its levels, its samples, its smallest and largest samples per column, and its spectrum, both as it is heard. */
-  | { kind: "reference"; reference: ReferenceLevels | null; channels: Channels | null; columns: Channels | null; spectrum: Float32Array | null }
+  /** The reference: its levels, its samples, and its smallest and largest samples per column. */
+  | { kind: "reference"; reference: ReferenceLevels | null; channels: Channels | null; columns: Channels | null }
+  /** The spectrum of the reference as it is heard, while a picture shows it. */
+  | { kind: "reference-spectrum"; levels: Float32Array | null }
   | { kind: "samples"; id: number; channels: Channels }
   /** The worker cannot go on: its module has trapped. */
   | { kind: "broke"; sentence: string }

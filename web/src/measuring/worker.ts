@@ -35,7 +35,7 @@ let ready: Promise<unknown> | null = null;
 let bench: MeasuringBench | null = null;
 
 /** What stands on the bench, as text, so that nothing is made twice. */
-const standing = { passage: "", sounds: new Map<string, string>(), overview: "", backing: "", reference: "", drawn: "", before: new Float32Array(0) as Float32Array };
+const standing = { passage: "", sounds: new Map<string, string>(), overview: "", backing: "", reference: "", referenceSpectrum: "", referenceDb: 0, drawn: "", before: new Float32Array(0) as Float32Array };
 
 function answer(message: Answer, transfer: ArrayBufferLike[] = []): void {
   self.postMessage(message, { transfer: transfer as ArrayBuffer[] });
@@ -112,7 +112,7 @@ function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], stems: Play
 
 /** The other stems, the reference, the other snapshots. */
 async function beside(measuring: MeasuringBench, request: Request): Promise<void> {
-  const { stems, work, region, play, reference, allStems, others, how } = request;
+  const { stems, work, region, play, reference, allStems, others, how, picture } = request;
   const backing = allStems ? JSON.stringify([stems.map(({ source }) => source), stems.filter((_, i) => i !== work), stems[work]?.strip.solo, work, region, play]) : "off";
   if (standing.backing !== backing) {
     await newest.breath();
@@ -127,8 +127,7 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
   } else {
     answer({ kind: "sum", sum: null });
   }
-  const analysing = JSON.stringify(how);
-  const wanted = `${JSON.stringify(reference)} ${request.columns} ${standing.passage} ${analysing}`;
+  const wanted = `${JSON.stringify(reference)} ${request.columns} ${standing.passage}`;
   if (standing.reference !== wanted) {
     await newest.breath();
     standing.reference = wanted;
@@ -136,11 +135,20 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
       const levels = JSON.parse(measuring.referenceJson(JSON.stringify(reference))) as ReferenceLevels;
       const channels: Channels = [measuring.reference(0), measuring.reference(1)];
       const columns = halves(measuring.referenceColumns(request.columns, levels.match_gain_db));
-      const spectrum = measuring.referenceSpectrum(analysing, levels.match_gain_db, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS);
-      answer({ kind: "reference", reference: levels, channels, columns, spectrum }, channels.map((c) => c.buffer));
+      standing.referenceDb = levels.match_gain_db;
+      answer({ kind: "reference", reference: levels, channels, columns }, channels.map((c) => c.buffer));
     } else {
-      answer({ kind: "reference", reference: null, channels: null, columns: null, spectrum: null });
+      answer({ kind: "reference", reference: null, channels: null, columns: null });
     }
+  }
+  // Only one picture shows it, and long references take a while.
+  const analysing = JSON.stringify(how);
+  const spectrum = reference && picture === "curve" ? `${wanted} ${analysing}` : "";
+  if (standing.referenceSpectrum !== spectrum) {
+    await newest.breath();
+    standing.referenceSpectrum = spectrum;
+    const levels = spectrum === "" ? null : measuring.referenceSpectrum(analysing, standing.referenceDb, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS);
+    answer({ kind: "reference-spectrum", levels });
   }
   for (const other of others) {
     await newest.breath();

@@ -162,7 +162,8 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
   });
   useLayoutEffect(() => {
     if (svg.current) placeApart(svg.current);
-  });
+    // The reading line moves no letters.
+  }, [panes, scales]);
 
   const placeOf = (event: PointerEvent) => {
     const box = frame.current?.getBoundingClientRect();

@@ -89,9 +89,7 @@ impl PlainLevels {
         let rms_dbfs = rms_dbfs(passage.channels().iter().map(Vec::as_slice));
         Self { peak_dbfs, rms_dbfs, crest_db: crest(peak_dbfs, rms_dbfs), loudness_lufs }
     }
-}
 
-impl PlainLevels {
     /// Integrated loudness, LUFS, or the RMS level, dBFS, where the passage is too short or too quiet for it.
     #[must_use]
     pub fn loudness_or_rms(&self) -> f64 {

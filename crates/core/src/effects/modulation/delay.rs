@@ -137,18 +137,18 @@ impl SwungDelay {
             }
         } else {
             // What has hardly been written yet is read with fewer samples to a side.
-            for (k, sums) in sums.iter_mut().enumerate().take(count) {
+            for k in 0..count {
                 let (fixed, between) = (ago.fixed[k] as usize, ago.between[k]);
                 let (whole, place) = (fixed / PLACES, fixed % PLACES);
-                let side = (whole + 1).min(SIDE);
-                let samples = &self.ring[(before + SIDE - side + k - whole) & (self.size - 1)..];
-                if side < SIDE {
-                    let (taps, rises) = self.taps.few[side - 1][4 * side * place..].split_at(2 * side);
-                    let sum: f32 = (0..2 * side).map(|i| samples[i] * (taps[i] + between * rises[i])).sum();
-                    sums[0] += shares[k] * sum;
-                } else if let Some(samples) = samples.as_chunks().0.first_chunk() {
-                    add(sums, shares[k], weighed(samples, &self.taps.all[place], between));
+                let side = whole + 1;
+                if side >= SIDE {
+                    self.add_one(before, ago, k, shares, sums);
+                    continue;
                 }
+                let samples = &self.ring[(before + SIDE - side + k - whole) & (self.size - 1)..];
+                let (taps, rises) = self.taps.few[side - 1][4 * side * place..].split_at(2 * side);
+                let sum: f32 = (0..2 * side).map(|i| samples[i] * (taps[i] + between * rises[i])).sum();
+                sums[k][0] += shares[k] * sum;
             }
         }
     }
