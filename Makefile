@@ -3,7 +3,7 @@
 # Tools that scripts/setup.sh had to bring because the system's are too old.
 export PATH := $(CURDIR)/var/tools/node_modules/.bin:$(PATH)
 
-.PHONY: start build test explore lint bench screenshots
+.PHONY: start build test explore lint bench figures screenshots
 
 start: build
 	target/release/clear-bend serve
@@ -31,6 +31,12 @@ lint:
 
 bench:
 	cargo bench --package clear-bend-core
+
+# What docs/performance.md says of the browser, one after the other on a machine that does nothing else.
+figures:
+	scripts/setup.sh browser
+	cargo xtask web
+	cargo test --package clear-bend-app --test browser -- --ignored --nocapture --test-threads 1 figures
 
 screenshots:
 	scripts/setup.sh browser

@@ -8,7 +8,7 @@ use clear_bend_core::effects::Curves;
 use clear_bend_core::fan::{Equal, FanRow};
 use clear_bend_core::live::Meters;
 use clear_bend_core::measures::modulation::{
-    ModulationSpectrum, NotchView, PitchView, Sidebands, SwingView, Traces, WaveLook,
+    ModulationSpectrum, NotchMoment, PitchView, Sidebands, SwingView, Traces, WaveLook,
 };
 use clear_bend_core::measures::room::{
     CorrelationView, DecayView, DensityView, Falling, OctavesView, PartsView, UnderHits,
@@ -50,7 +50,7 @@ pub fn write() -> Result<()> {
     CorrelationView::export_all(&config)?;
     Falling::export_all(&config)?;
     SwingView::export_all(&config)?;
-    NotchView::export_all(&config)?;
+    NotchMoment::export_all(&config)?;
     Sidebands::export_all(&config)?;
     Traces::export_all(&config)?;
     PitchView::export_all(&config)?;

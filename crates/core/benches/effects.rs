@@ -5,13 +5,14 @@
 
 use std::hint::black_box;
 
+use clear_bend_core::bend::BendOf;
 use clear_bend_core::catalogue::{Param, Values};
 use clear_bend_core::effects::{self, Around, Plan, Processor, Setup};
 use clear_bend_core::measures::Levels;
 use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse};
 use clear_bend_core::passage::Passage;
-use clear_bend_core::path::{Path, Stage};
-use clear_bend_core::report::report;
+use clear_bend_core::path::{Path, Play, Stage};
+use clear_bend_core::report::{Looking, Measured, read, report};
 use clear_bend_core::signals::{Source, SourceDocument};
 use criterion::{Bencher, Criterion, Throughput, criterion_group, criterion_main};
 
@@ -134,5 +135,59 @@ fn reverb(c: &mut Criterion) {
     c.bench_function("a decay of 3 s read off in all bands", |b| b.iter(|| black_box(Room::of(&response))));
 }
 
-criterion_group!(benches, compressor, equaliser, movement, reverb);
+/// A response of two seconds, and of ten.
+fn convolution(c: &mut Criterion) {
+    let source = demo_loop();
+    let mut group = c.benchmark_group("stereo 48 kHz, 8 s");
+    group.throughput(Throughput::Elements(source.frames() as u64));
+    for seconds in [2.0, 10.0] {
+        let noise = Values::from_iter([("seconds", seconds)]);
+        let noise = SourceDocument::of_kind("white-noise", noise);
+        let response = Source::from_document(&noise).unwrap().render(48_000, 2).unwrap();
+        let stage = Stage::new(&effects::convolution::EFFECT, &[]).unwrap();
+        let sounds = [Some(std::sync::Arc::new(response))];
+        let plan = Plan { sounds: &sounds, ..Plan::plain(SETUP, &stage.values) };
+        let mut processor = (stage.effect.build)(&plan);
+        group.bench_function(format!("convolution with {seconds} s, in blocks of 128"), |b| {
+            over_and_over(b, &source, processor.as_mut());
+        });
+    }
+    group.finish();
+}
+
+/// A path with every effect and some compressors, twenty stages in all: run and read afresh, and again while one stage moves.
+fn twenty_stages(c: &mut Criterion) {
+    let passage = Passage::played(demo_loop(), Play::Round);
+    let more = std::iter::repeat(&effects::compressor::EFFECT);
+    let all = effects::ALL.iter().copied().chain(more).take(20);
+    let mut path = Path { stages: all.map(|effect| Stage::new(effect, &[]).unwrap()).collect() };
+    let mut group = c.benchmark_group("twenty stages on stereo 48 kHz, 8 s");
+    group.sample_size(10);
+    group.bench_function("afresh", |b| b.iter(|| black_box(report(&path, &passage))));
+    let (mut run, mut measured) = (Looking::default(), Measured::default());
+    for place in [0, 10, 19] {
+        let mut mixes = [0.5, 1.0].into_iter().cycle();
+        group.bench_function(format!("run again after stage {} has moved", place + 1), |b| {
+            b.iter(|| {
+                path.stages[place].mix = mixes.next().unwrap();
+                black_box(run.render(&path, &passage.buffer, passage.play, |_| {}));
+            });
+        });
+        group.bench_function(format!("run and read again after stage {} has moved", place + 1), |b| {
+            b.iter(|| {
+                path.stages[place].mix = mixes.next().unwrap();
+                let rendered = run.render(&path, &passage.buffer, passage.play, |_| {});
+                black_box(read(&path, &passage, &rendered, &mut run, &mut measured));
+            });
+        });
+    }
+    let bend = BendOf::new(&path, 19, "threshold_db").unwrap();
+    group.bench_function("a point of a bend of the last one", |b| {
+        let mut values = [-30.0, -20.0].into_iter().cycle();
+        b.iter(|| black_box(bend.point(&mut run, &passage, values.next().unwrap())));
+    });
+    group.finish();
+}
+
+criterion_group!(benches, compressor, equaliser, movement, reverb, convolution, twenty_stages);
 criterion_main!(benches);

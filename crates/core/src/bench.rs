@@ -163,15 +163,6 @@ pub struct CheckedStem {
     pub strip: Strip,
 }
 
-/// Where a sound of a stage comes from: a stem is heard by its source.
-#[must_use]
-pub fn origin<'a>(source: &'a Source, stems: &'a [CheckedStem]) -> &'a Source {
-    match source {
-        Source::Stem(place) => stems.get(*place).map_or(source, |stem| &stem.source),
-        source => source,
-    }
-}
-
 impl BenchDocument {
     /// Reads and checks the text of a bench.
     ///
@@ -360,7 +351,7 @@ impl Shared {
 /// Checks a source that is played by itself, which a stem of the bench is not.
 fn played_source(document: &SourceDocument) -> Result<Source, Refusal> {
     match Source::from_document(document)? {
-        Source::Stem(_) => Err(Refusal::new("kind", "\u{201c}stem\u{201d}", "a signal or a track")),
+        Source::Stem { .. } => Err(Refusal::new("kind", "\u{201c}stem\u{201d}", "a signal or a track")),
         source => Ok(source),
     }
 }

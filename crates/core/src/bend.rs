@@ -1,13 +1,14 @@
 //! The bend: an outcome measured over the whole range of one parameter, all else as it stands.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 use crate::Refusal;
 use crate::catalogue::{Number, Outcome, Param};
-use crate::outcomes::{self, Readable};
+use crate::outcomes::{self, Reach, Readable};
 use crate::passage::Passage;
 use crate::path::{Path, Stage};
 use crate::refusal::nearest;
+use crate::render::Run;
 
 /// The usual number of points of a bend: fine enough to see where it turns over.
 pub const USUAL_POINTS: usize = 17;
@@ -16,7 +17,7 @@ pub const USUAL_POINTS: usize = 17;
 pub const MOST_POINTS: usize = 200;
 
 /// One point of a bend.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct BendPoint {
     /// Value of the parameter.
@@ -64,11 +65,27 @@ impl BendOf {
         Ok(Self { path: path.clone(), stage, place, param: found, outcome })
     }
 
-    /// Whether another path has the same bend, because it differs in nothing but the parameter itself.
+    /// Whether another path has the same bend, because it differs in nothing on which that depends but the parameter itself.
     #[must_use]
     pub fn is_that_of(&self, path: &Path) -> bool {
         let other = Self { path: path.clone(), ..self.clone() };
-        self.path_at(self.param.default) == other.path_at(self.param.default)
+        self.read_at(self.param.default) == other.read_at(self.param.default)
+    }
+
+    /// As much of the path, with another value of the parameter, as the outcome depends on, and the place of the stage in it.
+    fn read_at(&self, value: f64) -> (Path, usize) {
+        let mut path = self.path_at(value);
+        match Reach::of(&self.outcome) {
+            Reach::Alone => {
+                let stage = path.stages.drain(..).nth(self.stage);
+                (Path { stages: stage.into_iter().collect() }, 0)
+            }
+            Reach::UpTo => {
+                path.stages.truncate(self.stage + 1);
+                (path, self.stage)
+            }
+            Reach::Path => (path, self.stage),
+        }
     }
 
     /// The value of the parameter as it stands.
@@ -88,11 +105,16 @@ impl BendOf {
         path
     }
 
-    /// The outcome at one value: at most one render of the passage.
+    /// The outcome at one value: at most one run of the passage through what comes after the last stage that has not changed.
     #[must_use]
-    pub fn point(&self, passage: &Passage, value: f64) -> BendPoint {
-        let path = self.path_at(value);
-        let outcome = outcomes::read(&self.outcome, &Readable::new(&path, passage, self.stage));
+    pub fn point<T>(&self, run: &mut Run<T>, passage: &Passage, value: f64) -> BendPoint {
+        let (path, stage) = self.read_at(value);
+        let outcome = if Reach::of(&self.outcome) == Reach::Alone {
+            outcomes::read(&self.outcome, &Readable::new(&path, passage, stage))
+        } else {
+            let rendered = run.render(&path, &passage.buffer, passage.play, |_| {});
+            outcomes::read(&self.outcome, &Readable::of(&rendered, &path, passage, stage))
+        };
         BendPoint { value: Number(value), outcome }
     }
 
@@ -109,6 +131,7 @@ impl BendOf {
     /// The whole bend.
     #[must_use]
     pub fn measure(&self, passage: &Passage, points: usize) -> Vec<BendPoint> {
-        self.values(points).map(|value| self.point(passage, value)).collect()
+        let mut run = Run::<()>::default();
+        self.values(points).map(|value| self.point(&mut run, passage, value)).collect()
     }
 }

@@ -10,8 +10,8 @@ use crate::measures::{LevelMatches, PlainLevels, Reduction};
 use crate::outcomes::{self, Readable};
 use crate::passage::Passage;
 use crate::path::{Path, PathDocument};
-use crate::render::{Rendered, render_with};
-use crate::report::{PointLevels, cell};
+use crate::render::Rendered;
+use crate::report::{Looking, PointLevels, cell, levels_between};
 
 /// How many values a fan may have.
 pub const COUNTS: std::ops::RangeInclusive<usize> = 2..=9;
@@ -115,7 +115,7 @@ impl FanOf {
                 return Err(refuse("another parameter than the first"));
             }
             let other = BendOf::new(path, stage, second).map_err(|e| refuse(&e.accepted))?;
-            let now = other.point(passage, other.value()).outcome;
+            let now = other.point(&mut Looking::default(), passage, other.value()).outcome;
             let amount = now.ok_or_else(|| refuse("a parameter whose outcome this passage shows"))?;
             Ok(Same { param: second.to_owned(), amount })
         });
@@ -139,23 +139,18 @@ impl FanOf {
 
     /// One value: the rendered passage, and what is read off it.
     #[must_use]
-    pub fn row(&self, passage: &Passage, value: f64) -> (Rendered, FanRow) {
+    pub fn row(&self, run: &mut Looking, passage: &Passage, value: f64) -> (Rendered, FanRow) {
         let mut path = self.bend.path_at(value);
         let mut moved_to = None;
         let mut reached = true;
         if let Some((other, amount)) = self.second(&path) {
-            let found = reach(&other, amount, passage);
+            let found = reach(&other, amount, run, passage);
             reached = found.1;
             moved_to = Some(Number(found.0));
             path = other.path_at(found.0);
         }
-        let (mut points, mut place) = (Vec::new(), 0);
-        let rendered = render_with(&path, &passage.buffer, passage.play, |signal| {
-            if place >= self.stage {
-                points.push(PointLevels::from(&PlainLevels::of(signal)));
-            }
-            place += 1;
-        });
+        let rendered = run.render(&path, &passage.buffer, passage.play, |_| {});
+        let mut points = levels_between(run, passage, self.stage..path.stages.len() - 1);
         let outcome =
             outcomes::read(&self.bend.outcome, &Readable::of(&rendered, &path, passage, self.stage));
         let levels = PlainLevels::of(&rendered.after);
@@ -212,12 +207,13 @@ impl Equal {
         passage: &Passage,
     ) -> Result<Self, Refusal> {
         let theirs = BendOf::new(other, stage, param)?;
-        let outcome = theirs.point(passage, theirs.value()).outcome;
+        let mut run = Looking::default();
+        let outcome = theirs.point(&mut run, passage, theirs.value()).outcome;
         let outcome = outcome.ok_or_else(|| {
             let found = format!("\u{201c}{param}\u{201d}");
             Refusal::new("param", found, "a parameter whose outcome this passage shows on the other path")
         })?;
-        let (value, reached) = reach(&BendOf::new(path, stage, param)?, outcome, passage);
+        let (value, reached) = reach(&BendOf::new(path, stage, param)?, outcome, &mut run, passage);
         Ok(Self { value: Number(value), outcome, reached })
     }
 }
@@ -258,8 +254,9 @@ const MOST_TRIES: usize = 24;
 
 /// The value at which an outcome that goes one way reaches an amount, by false position after Illinois (Dowell and
 /// Jarratt, BIT 11, 1971); the nearer end and `false` where it does not.
-fn reach(bend: &BendOf, amount: f64, passage: &Passage) -> (f64, bool) {
-    let miss = |place: f64| bend.point(passage, bend.param.value_at(place)).outcome.map(|o| o - amount);
+fn reach(bend: &BendOf, amount: f64, run: &mut Looking, passage: &Passage) -> (f64, bool) {
+    let mut miss =
+        |place: f64| bend.point(run, passage, bend.param.value_at(place)).outcome.map(|o| o - amount);
     let (mut a, mut b) = (0.0, 1.0);
     let (Some(mut miss_a), Some(mut miss_b)) = (miss(a), miss(b)) else { return (bend.value(), false) };
     if miss_a.signum() == miss_b.signum() {

@@ -27,6 +27,7 @@ pub mod live;
 pub mod measures;
 pub mod mix;
 pub mod offered;
+pub mod origin;
 pub mod outcomes;
 pub mod passage;
 pub mod path;

@@ -30,6 +30,8 @@ pub struct Readable<'a> {
     pub stage: usize,
     /// What has been read off the result already.
     pub known: Option<Known<'a>>,
+    /// What has been measured of the stage alone already.
+    pub alone: KnownAlone<'a>,
     rendered: OnceCell<Cow<'a, Rendered>>,
     responses: OnceCell<Vec<Response>>,
     room: OnceCell<Option<RoomResponse>>,
@@ -47,6 +49,7 @@ impl<'a> Readable<'a> {
             passage,
             stage,
             known: None,
+            alone: KnownAlone::default(),
             rendered: OnceCell::new(),
             responses: OnceCell::new(),
             room: OnceCell::new(),
@@ -81,7 +84,7 @@ impl<'a> Readable<'a> {
 impl Readable<'_> {
     /// The response of the stage to an impulse, where it is a room.
     pub fn room(&self) -> Option<&RoomResponse> {
-        if let Some(known) = self.known.and_then(|known| known.room) {
+        if let Some(known) = self.alone.room {
             return Some(known);
         }
         let record =
@@ -116,14 +119,9 @@ impl Readable<'_> {
         Some(SwingShape::of(&stage.effect.swing(&stage.values)?))
     }
 
-    /// What has been measured of its movement already.
-    fn movement(&self) -> Option<&Movement> {
-        self.known.and_then(|known| known.movement)
-    }
-
     /// How a held tone sways.
     fn sway(&self) -> Option<Sway> {
-        if let Some(known) = self.movement() {
+        if let Some(known) = self.alone.movement {
             return Some(known.sway);
         }
         let measure = || modulation::tone_sway(self.moving()?, self.rate_hz());
@@ -132,7 +130,7 @@ impl Readable<'_> {
 
     /// The notches in the middle of the cycle, or where it is held.
     fn notches(&self) -> Option<&Notches> {
-        if let Some(known) = self.movement() {
+        if let Some(known) = self.alone.movement {
             return known.notches.as_ref();
         }
         let measure = || modulation::notches_now(self.moving()?, self.rate_hz());
@@ -143,7 +141,7 @@ impl Readable<'_> {
     fn notch_way(&self) -> Option<(f64, f64)> {
         let stage = self.moving()?;
         let measure = || modulation::lowest_through_cycle(stage, self.rate_hz());
-        let lowest = self.movement().map_or_else(measure, |known| known.lowest_hz.clone());
+        let lowest = self.alone.movement.map_or_else(measure, |known| known.lowest_hz.clone());
         let octaves: Vec<f64> = lowest.into_iter().flatten().map(f64::log2).collect();
         let (low, high) = octaves.iter().fold((f64::MAX, f64::MIN), |(a, b), x| (a.min(*x), b.max(*x)));
         let gone: f64 = octaves.iter().zip(octaves.iter().cycle().skip(1)).map(|(a, b)| (b - a).abs()).sum();
@@ -158,9 +156,9 @@ impl Readable<'_> {
 
 /// For how long a room is followed for one outcome, s: until it has fallen by 39 dB and some more; T30 needs 35.
 fn longest_s(stage: &Stage) -> f64 {
-    let decay_s = |freq_hz| stage.effect.decay_s(&stage.values, freq_hz).unwrap_or(0.0);
-    let slowest = [125.0, 1000.0, 8000.0].map(decay_s).into_iter().fold(0.0, f64::max);
-    (0.65 * slowest + 0.3).min(room::LONGEST_S)
+    let decay_s = |freq_hz| stage.effect.decay_s(&stage.values, freq_hz);
+    let slowest = [125.0, 1000.0, 8000.0].into_iter().filter_map(decay_s).reduce(f64::max);
+    slowest.map_or(room::LONGEST_S, |slowest| (0.65 * slowest + 0.3).min(room::LONGEST_S))
 }
 
 /// Responses of single parts are followed for this long, s.
@@ -177,73 +175,100 @@ pub struct Known<'a> {
     pub onset_levels: &'a [OnsetLevels],
     /// Its power over frequency, once something has been read off it.
     pub power: &'a OnceCell<MeanPower>,
+}
+
+/// Measurements of a stage alone that a report has made.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct KnownAlone<'a> {
     /// The response of the stage to an impulse, where it is a room and that has been recorded.
     pub room: Option<&'a RoomResponse>,
     /// What has been measured of its movement.
     pub movement: Option<&'a Movement>,
 }
 
+/// How much of a path an outcome depends on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Reach {
+    /// On the stage alone, to which something of its own is sent.
+    Alone,
+    /// On what comes to the stage, and on the stage.
+    UpTo,
+    /// On all stages.
+    Path,
+}
+
+use Reach::{Alone, Path as All, UpTo};
+
+impl Reach {
+    /// What an outcome depends on.
+    #[must_use]
+    pub fn of(outcome: &Outcome) -> Self {
+        // Those of bands are read off the gain.
+        READERS.iter().find(|(known, ..)| known.id == outcome.id).map_or(UpTo, |(_, reach, _)| *reach)
+    }
+}
+
 /// Reads an outcome; none where the passage does not show it, or where nothing of this name can be read.
 #[must_use]
 pub fn read(outcome: &Outcome, readable: &Readable) -> Option<f64> {
-    let named = READERS.iter().find(|(known, _)| known.id == outcome.id);
-    named.map_or_else(|| read_of_band(outcome, readable), |(_, read)| read(readable))
+    let named = READERS.iter().find(|(known, ..)| known.id == outcome.id);
+    named.map_or_else(|| read_of_band(outcome, readable), |(_, _, read)| read(readable))
 }
 
 /// Reads an outcome off what stands before and after.
 type Reader = fn(&Readable) -> Option<f64>;
 
-const READERS: &[(Outcome, Reader)] = &[
-    (outcomes::MEAN_REDUCTION, |r| Some(reduction(r)?.mean_db)),
-    (outcomes::LARGEST_REDUCTION, |r| Some(reduction(r)?.largest_db)),
-    (outcomes::TRANSIENT_CHANGE, |r| mean_onset_change_db(r, |levels| levels.transient_dbfs)),
-    (outcomes::LEFT_AT_NEXT_ONSET, |r| reduction(r)?.left_at_next_onset_db),
-    (outcomes::LOUDNESS_CHANGE, |r| {
+const READERS: &[(Outcome, Reach, Reader)] = &[
+    (outcomes::MEAN_REDUCTION, UpTo, |r| Some(reduction(r)?.mean_db)),
+    (outcomes::LARGEST_REDUCTION, UpTo, |r| Some(reduction(r)?.largest_db)),
+    (outcomes::TRANSIENT_CHANGE, All, |r| mean_onset_change_db(r, |levels| levels.transient_dbfs)),
+    (outcomes::LEFT_AT_NEXT_ONSET, UpTo, |r| reduction(r)?.left_at_next_onset_db),
+    (outcomes::LOUDNESS_CHANGE, All, |r| {
         let before = r.passage.levels.loudness_or_rms();
         let read = || loudness_or_rms(&r.rendered().after);
         let after = r.known.map_or_else(read, |known| known.levels.loudness_or_rms());
         Some(after - before).filter(|change| change.is_finite())
     }),
-    (outcomes::CREST_CHANGE, |r| {
+    (outcomes::CREST_CHANGE, All, |r| {
         let after = r.known.map_or_else(|| crest_db(&r.rendered().after), |known| known.levels.crest_db);
         Some(after? - r.passage.levels.crest_db?)
     }),
-    (outcomes::PEAK_CHANGE, |r| {
+    (outcomes::PEAK_CHANGE, All, |r| {
         let after = r.known.map_or_else(|| peak_dbfs(&r.rendered().after), |known| known.levels.peak_dbfs);
         Some(after - r.passage.levels.peak_dbfs).filter(|change| change.is_finite())
     }),
-    (outcomes::BALANCE_CHANGE, |r| {
+    (outcomes::BALANCE_CHANGE, All, |r| {
         let window = cast::frames(0.05, r.passage.buffer.rate_hz());
         let (before, after) =
             (balances_db(&r.passage.buffer, window)?, balances_db(&r.rendered().after, window)?);
         let moved = before.iter().zip(&after).map(|(b, a)| (a - b).abs()).filter(|moved| moved.is_finite());
         Some(moved.fold(0.0, f64::max))
     }),
-    (outcomes::BETWEEN_CHANGE, |r| mean_onset_change_db(r, |levels| levels.between_dbfs)),
-    (outcomes::SHARE_REDUCED, |r| Some(reduction(r)?.share_of_time)),
-    (outcomes::TONE_DISTORTION, |r| {
+    (outcomes::BETWEEN_CHANGE, All, |r| mean_onset_change_db(r, |levels| levels.between_dbfs)),
+    (outcomes::SHARE_REDUCED, UpTo, |r| Some(reduction(r)?.share_of_time)),
+    (outcomes::TONE_DISTORTION, Alone, |r| {
         let stage = r.path.stages.get(r.stage)?;
         Some(measure_distortion(stage, r.passage.buffer.rate_hz(), &LowTone::USUAL).thd)
     }),
-    (outcomes::CENTROID, |r| {
+    (outcomes::CENTROID, All, |r| {
         let power = r.known.map_or_else(
             || Cow::Owned(MeanPower::of(&r.rendered().after)),
             |known| Cow::Borrowed(known.power.get_or_init(|| MeanPower::of(&r.rendered().after))),
         );
         power.centroid_hz()
     }),
-    (outcomes::TOUCHED, |r| {
+    (outcomes::TOUCHED, Alone, |r| {
         let highest = (0.49 * f64::from(r.passage.buffer.rate_hz())).min(20_000.0);
         let freqs = log_freqs(20.0, highest, TOUCHED_POINTS);
         let responses = r.responses()?;
         let touched = freqs.iter().filter(|f| responses.iter().any(|h| h.gain_db(**f).abs() >= 1.0)).count();
         Some((highest / 20.0).log2() * cast::real(touched) / cast::real(TOUCHED_POINTS))
     }),
-    (outcomes::T30, |r| t30(&decay(r)?)),
-    (outcomes::EDT, |r| Some(decay(r)?.fit(0.0, -10.0)?.seconds)),
-    (outcomes::T30_AT_8K, |r| t30_at(r, 8000.0)),
-    (outcomes::T30_AT_125, |r| t30_at(r, 125.0)),
-    (outcomes::TAIL_LENGTH, |r| {
+    (outcomes::T30, Alone, |r| t30(&decay(r)?)),
+    (outcomes::EDT, Alone, |r| Some(decay(r)?.fit(0.0, -10.0)?.seconds)),
+    (outcomes::T30_AT_8K, Alone, |r| t30_at(r, 8000.0)),
+    (outcomes::T30_AT_125, Alone, |r| t30_at(r, 125.0)),
+    (outcomes::TAIL_LENGTH, Alone, |r| {
         let response = r.room()?;
         let sides = response.reverberant();
         let loudest = room::highest(&sides);
@@ -251,67 +276,67 @@ const READERS: &[(Outcome, Reader)] = &[
             sides.iter().filter_map(|side| side.iter().rposition(|x| x.abs() > 1e-3 * loudest)).max()?;
         Some(cast::real(last) / f64::from(response.rate_hz))
     }),
-    (outcomes::CENTRE_TIME, |r| {
+    (outcomes::CENTRE_TIME, Alone, |r| {
         let mut response = r.room()?.clone();
         response.sides = response.reverberant();
         room::Energies::of(&response).centre_ms
     }),
-    (outcomes::PREDELAY, |r| first_ms(&r.part(PartKind::Late)?)),
-    (outcomes::FIRST_REFLECTION, |r| first_ms(r.room()?)),
-    (outcomes::DENSITY_TIME, |r| {
+    (outcomes::PREDELAY, Alone, |r| first_ms(&r.part(PartKind::Late)?)),
+    (outcomes::FIRST_REFLECTION, Alone, |r| first_ms(r.room()?)),
+    (outcomes::DENSITY_TIME, Alone, |r| {
         let response = r.part(PartKind::Late)?;
         room::Density::of(&response.reverberant(), response.rate_hz, PART_S).reaches_noise_ms
     }),
-    (outcomes::CORRELATION, |r| room::correlation(&r.room()?.reverberant())),
-    (outcomes::WET_CENTROID, |r| {
+    (outcomes::CORRELATION, Alone, |r| room::correlation(&r.room()?.reverberant())),
+    (outcomes::WET_CENTROID, Alone, |r| {
         let response = r.room()?;
         let sound = Buffer::new(response.rate_hz, response.reverberant().to_vec()).ok()?;
         MeanPower::of(&sound).centroid_hz()
     }),
-    (outcomes::WET_SHARE, |r| room::Energies::of(r.room()?).direct_db),
-    (outcomes::COLOURATION, |r| {
+    (outcomes::WET_SHARE, Alone, |r| room::Energies::of(r.room()?).direct_db),
+    (outcomes::COLOURATION, Alone, |r| {
         let response = r.room()?;
         room::ringing_db(&response.reverberant(), response.rate_hz)
     }),
-    (outcomes::SWING_RATE, |r| Some(r.swing()?.rate_hz)),
-    (outcomes::SWING_RISE, |r| Some(r.swing()?.rising)),
-    (outcomes::SWING_EDGE, |r| Some(r.swing()?.at_ends)),
-    (outcomes::SWING_CHANCE, |r| Some(r.swing()?.chance)),
-    (outcomes::SWING_START, |r| Some(r.swing()?.start)),
-    (outcomes::SWING_APART, |r| r.swing()?.together),
-    (outcomes::PITCH_SWAY, |r| Some(r.sway()?.cents)),
-    (outcomes::RIPPLE, |r| Some(r.sway()?.ripple)),
-    (outcomes::SUM_RIPPLE, |r| Some(r.sway()?.sum_ripple)),
-    (outcomes::SIDES, |r| modulation::sides(r.moving()?, r.rate_hz())),
-    (outcomes::NOTCH_COUNT, |r| Some(cast::real(r.notches()?.freqs_hz.len()))),
-    (outcomes::LOWEST_NOTCH, |r| r.notches()?.freqs_hz.first().copied()),
-    (outcomes::NOTCH_WAY, |r| Some(r.notch_way()?.0)),
-    (outcomes::NOTCH_SPEED, |r| Some(r.notch_way()?.1)),
-    (outcomes::PEAK_HEIGHT, |r| {
+    (outcomes::SWING_RATE, Alone, |r| Some(r.swing()?.rate_hz)),
+    (outcomes::SWING_RISE, Alone, |r| Some(r.swing()?.rising)),
+    (outcomes::SWING_EDGE, Alone, |r| Some(r.swing()?.at_ends)),
+    (outcomes::SWING_CHANCE, Alone, |r| Some(r.swing()?.chance)),
+    (outcomes::SWING_START, Alone, |r| Some(r.swing()?.start)),
+    (outcomes::SWING_APART, Alone, |r| r.swing()?.together),
+    (outcomes::PITCH_SWAY, Alone, |r| Some(r.sway()?.cents)),
+    (outcomes::RIPPLE, Alone, |r| Some(r.sway()?.ripple)),
+    (outcomes::SUM_RIPPLE, Alone, |r| Some(r.sway()?.sum_ripple)),
+    (outcomes::SIDES, Alone, |r| modulation::sides(r.moving()?, r.rate_hz())),
+    (outcomes::NOTCH_COUNT, Alone, |r| Some(cast::real(r.notches()?.freqs_hz.len()))),
+    (outcomes::LOWEST_NOTCH, Alone, |r| r.notches()?.freqs_hz.first().copied()),
+    (outcomes::NOTCH_WAY, Alone, |r| Some(r.notch_way()?.0)),
+    (outcomes::NOTCH_SPEED, Alone, |r| Some(r.notch_way()?.1)),
+    (outcomes::PEAK_HEIGHT, Alone, |r| {
         let notches = r.notches()?;
         Some(notches.peak_db - notches.mean_db)
     }),
-    (outcomes::WOBBLE, |r| room::wobble_cents(r.ringing()?, r.rate_hz())),
-    (outcomes::EARLY_COUNT, |r| {
+    (outcomes::WOBBLE, Alone, |r| room::wobble_cents(r.ringing()?, r.rate_hz())),
+    (outcomes::EARLY_COUNT, Alone, |r| {
         let response = r.early()?;
         let found = room::reflections(&response.reverberant(), response.rate_hz, PART_S, 1.0);
         Some(cast::real(found.len()))
     }),
-    (outcomes::EARLY_SPAN, |r| comes_by_ms(r.early()?, 0.99)),
-    (outcomes::EARLY_MIDDLE, |r| comes_by_ms(r.early()?, 0.5)),
-    (outcomes::EARLY_BALANCE, |r| {
+    (outcomes::EARLY_SPAN, Alone, |r| comes_by_ms(r.early()?, 0.99)),
+    (outcomes::EARLY_MIDDLE, Alone, |r| comes_by_ms(r.early()?, 0.5)),
+    (outcomes::EARLY_BALANCE, Alone, |r| {
         let response = r.early()?;
         let found = room::reflections(&response.reverberant(), response.rate_hz, PART_S, 1.0);
         let sum: f64 = found.iter().map(|reflection| reflection.left_over_right_db.abs()).sum();
         (!found.is_empty()).then(|| sum / cast::real(found.len()))
     }),
-    (outcomes::EARLY_CREST, |r| {
+    (outcomes::EARLY_CREST, Alone, |r| {
         let sides = r.early()?.reverberant();
         let highest = f64::from(room::highest(&sides));
         let energy: f64 = room::energies(&sides, 0).sum();
         (energy > 0.0).then(|| db_from_power(highest * highest / energy))
     }),
-    (outcomes::PRE_RINGING, |r| {
+    (outcomes::PRE_RINGING, Alone, |r| {
         r.responses()?.iter().map(|response| response.ringing().before_ms).reduce(f64::max)
     }),
 ];

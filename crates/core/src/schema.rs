@@ -132,7 +132,9 @@ impl JsonSchema for SourceDocument {
         };
         let track = other(TRACK, "A kept track", json!({"type": "string", "pattern": "^[0-9a-f]{64}$"}));
         let stems = json!({"type": "integer", "minimum": 0, "maximum": MOST_STEMS - 1});
-        let stem = other(STEM, "The source of a stem of the bench; only as a sound of a stage", stems);
+        let mut stem =
+            other(STEM, "A stem of the bench, before or after its path; only as a sound of a stage", stems);
+        stem["properties"]["after"] = json!({"type": "boolean", "default": false});
         json_schema!({"oneOf": made.chain([track, stem]).collect::<Vec<_>>()})
     }
 }

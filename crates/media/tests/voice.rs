@@ -43,7 +43,7 @@ fn a_de_esser_on_the_voice_takes_sibilants_and_leaves_the_rest() {
     let before = voice();
     let path = de_esser(&[("threshold_db", -31.0)]);
     let rendered = render(&path, &before);
-    let gain = rendered.gains_db[0].as_ref().unwrap();
+    let gain = rendered.gain_db(0).unwrap();
     let sibilants = Sibilants::between(&before, &rendered.after).unwrap();
     let taken: Vec<f64> =
         sibilants.all.iter().map(|s| s.before_dbfs - s.after_dbfs).filter(|db| *db > 0.5).collect();

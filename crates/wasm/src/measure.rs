@@ -21,7 +21,7 @@ use clear_bend_core::path::Play;
 use clear_bend_core::path::{Path, PathDocument};
 use clear_bend_core::region::{Region, cut};
 use clear_bend_core::render::Rendered;
-use clear_bend_core::report::{Along, ReferenceLevels, Report, SumLevels, read, render_points};
+use clear_bend_core::report::{Looking, Measured, ReferenceLevels, Report, SumLevels, read};
 use clear_bend_core::signals::{self, Source, SourceDocument};
 use serde::Deserialize;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
@@ -49,7 +49,10 @@ pub struct MeasuringBench {
     pub(crate) region: Option<Region>,
     pub(crate) passage: Passage,
     pub(crate) path: Path,
-    pub(crate) rendered: Option<(Rendered, Along)>,
+    pub(crate) run: Looking,
+    /// What has been measured of the stages alone.
+    measured: Measured,
+    pub(crate) rendered: Option<Rendered>,
     backing: Option<Buffer>,
     /// The spectrum of the passage before, and how it was taken.
     pub(crate) spectrum: Option<(String, Spectrum)>,
@@ -79,6 +82,8 @@ impl MeasuringBench {
             region: None,
             passage: Passage::played(silence, Play::Round),
             path: Path::default(),
+            run: Looking::default(),
+            measured: Measured::default(),
             rendered: None,
             backing: None,
             spectrum: None,
@@ -175,6 +180,7 @@ impl MeasuringBench {
 
     /// Lets go of all that has been made of the passage.
     fn forget(&mut self) {
+        self.run.forget();
         self.rendered = None;
         self.bends.clear();
         self.fan = None;
@@ -196,7 +202,8 @@ impl MeasuringBench {
     }
 
     /// Lays a sound of a slot of an effect beside the passage, and says how many channels it has there. `origin_json` is the
-    /// source that is at hand for it: itself or, for a stem, the stem's own.
+    /// source that is at hand for it: itself or, for a stem, the stem's own; that runs through a path first, if there is one,
+    /// whose sounds have been laid.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
@@ -207,10 +214,14 @@ impl MeasuringBench {
         slot: &str,
         sound_json: &str,
         origin_json: &str,
+        path_json: Option<String>,
     ) -> Result<usize, JsError> {
         let taken = slot_of(effect, slot)?;
         let sound = self.at_hand(origin_json)?;
-        let laid = taken.laid_on_bench(&sound, self.region, self.passage.buffer.frames());
+        let path =
+            path_json.map(|path| Ok::<_, Refusal>(self.sounded(path_of(&path)?.taking_stems_before())));
+        let (play, frames) = (self.passage.play, self.passage.buffer.frames());
+        let laid = taken.laid_on_bench(&sound, path.transpose()?.as_ref(), self.region, play, frames);
         let channels = laid.channels().len();
         self.keep_sound(effect, slot, sound_json, laid)?;
         Ok(channels)
@@ -261,7 +272,7 @@ impl MeasuringBench {
     /// Says so when nothing is rendered yet.
     #[wasm_bindgen(js_name = histogramsJson)]
     pub fn histograms_json(&self) -> Result<String, JsError> {
-        let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
+        let rendered = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
         json(&[Histogram::of(&self.passage.buffer), Histogram::of(&rendered.after)])
     }
 
@@ -277,14 +288,14 @@ impl MeasuringBench {
     /// How many bands of a stage have a gain of their own.
     #[wasm_bindgen(js_name = bandCount)]
     pub fn band_count(&self, stage: usize) -> usize {
-        self.rendered.as_ref().and_then(|(r, _)| r.band_gains_db.get(stage)).map_or(0, Vec::len)
+        self.rendered.as_ref().map_or(0, |rendered| rendered.band_gains_db(stage).count())
     }
 
     /// Deepest gain of a band of a stage in every column, dB.
     #[wasm_bindgen(js_name = bandColumns)]
     pub fn band_columns(&self, stage: usize, band: usize, columns: usize) -> Vec<f32> {
-        let bands = self.rendered.as_ref().and_then(|(r, _)| r.band_gains_db.get(stage));
-        bands.and_then(|bands| bands.get(band)).map(|gain| deepest(gain, columns)).unwrap_or_default()
+        let gain = self.rendered.as_ref().and_then(|rendered| rendered.band_gains_db(stage).nth(band));
+        gain.map(|gain| deepest(gain, columns)).unwrap_or_default()
     }
 
     /// Length of the whole source, s.
@@ -315,7 +326,7 @@ impl MeasuringBench {
     /// For how long the path is heard after the end of the passage, s.
     #[wasm_bindgen(getter, js_name = tailSeconds)]
     pub fn tail_seconds(&self) -> f64 {
-        self.rendered.as_ref().map_or(0.0, |(rendered, _)| rendered.tail.seconds())
+        self.rendered.as_ref().map_or(0.0, |rendered| rendered.tail.seconds())
     }
 
     /// Takes a path, whose bends may be measured then.
@@ -341,7 +352,8 @@ impl MeasuringBench {
     /// The sentence of the core's refusal.
     pub fn render(&mut self, path_json: &str) -> Result<(), JsError> {
         self.take(path_json)?;
-        self.rendered.get_or_insert_with(|| render_points(&self.path, &self.passage));
+        let (run, passage) = (&mut self.run, &self.passage);
+        self.rendered.get_or_insert_with(|| run.render(&self.path, &passage.buffer, passage.play, |_| {}));
         Ok(())
     }
 
@@ -353,7 +365,7 @@ impl MeasuringBench {
     /// Smallest, then largest sample of every column of the passage, and of the silence under the tail.
     #[wasm_bindgen(js_name = beforeColumns)]
     pub fn before_columns(&self, columns: usize) -> Vec<f32> {
-        let tail = self.rendered.as_ref().map_or(0, |(rendered, _)| rendered.tail.frames());
+        let tail = self.rendered.as_ref().map_or(0, |rendered| rendered.tail.frames());
         if tail == 0 {
             return extremes(&self.passage.buffer, columns);
         }
@@ -365,7 +377,7 @@ impl MeasuringBench {
     /// Smallest, then largest sample of every column after the path, with its tail.
     #[wasm_bindgen(js_name = afterColumns)]
     pub fn after_columns(&self, columns: usize) -> Vec<f32> {
-        self.rendered.as_ref().map(|(r, _)| extremes(&r.with_tail(), columns)).unwrap_or_default()
+        self.rendered.as_ref().map(|r| extremes(&r.with_tail(), columns)).unwrap_or_default()
     }
 
     /// Smallest, then largest sample of every column of the key of a stage, which is silent under a tail; empty where it has none.
@@ -377,7 +389,7 @@ impl MeasuringBench {
             slots.filter(|(slot, _)| !slot.whole).find_map(|(_, sound)| sound.as_ref()?.samples.as_ref());
         let Some(key) = key else { return Vec::new() };
         let mut whole = Buffer::clone(key);
-        let tail = self.rendered.as_ref().map_or(0, |(rendered, _)| rendered.tail.frames());
+        let tail = self.rendered.as_ref().map_or(0, |rendered| rendered.tail.frames());
         whole.resize(self.passage.buffer.frames() + tail);
         extremes(&whole, columns)
     }
@@ -385,7 +397,7 @@ impl MeasuringBench {
     /// Deepest gain of a stage in every column, dB; empty where the stage reports none.
     #[wasm_bindgen(js_name = gainColumns)]
     pub fn gain_columns(&self, stage: usize, columns: usize) -> Vec<f32> {
-        self.rendered.as_ref().map(|(r, _)| gains(r, stage, columns)).unwrap_or_default()
+        self.rendered.as_ref().map(|r| gains(r, stage, columns)).unwrap_or_default()
     }
 
     /// Everything that is read off before and after, as JSON.
@@ -393,7 +405,7 @@ impl MeasuringBench {
     /// # Errors
     /// Says so when nothing has been rendered yet.
     #[wasm_bindgen(js_name = reportJson)]
-    pub fn report_json(&self) -> Result<String, JsError> {
+    pub fn report_json(&mut self) -> Result<String, JsError> {
         json(&self.report()?)
     }
 
@@ -402,14 +414,13 @@ impl MeasuringBench {
     /// # Errors
     /// Says so when nothing has been rendered yet.
     #[wasm_bindgen(js_name = reportCsv)]
-    pub fn report_csv(&self) -> Result<String, JsError> {
+    pub fn report_csv(&mut self) -> Result<String, JsError> {
         Ok(self.report()?.to_csv())
     }
 
-    fn report(&self) -> Result<Report, JsError> {
-        let (rendered, points) =
-            self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
-        Ok(read(&self.path, &self.passage, rendered, points))
+    fn report(&mut self) -> Result<Report, JsError> {
+        let rendered = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
+        Ok(read(&self.path, &self.passage, rendered, &mut self.run, &mut self.measured))
     }
 
     /// The level matches of another path on this passage, as JSON.
@@ -451,7 +462,7 @@ impl MeasuringBench {
         let strip: Strip = parse_json(strip_json)?;
         let missing = || JsError::new("nothing is rendered yet");
         let backing = self.backing.as_ref().ok_or_else(missing)?;
-        let (rendered, _) = self.rendered.as_ref().ok_or_else(missing)?;
+        let rendered = self.rendered.as_ref().ok_or_else(missing)?;
         let [before, after] = [&self.passage.buffer, &rendered.after].map(|stem| {
             let mut sum = backing.clone();
             add(&mut sum, stem, &strip);
@@ -528,11 +539,5 @@ pub(crate) fn extremes(sound: &Buffer, columns: usize) -> Vec<f32> {
 }
 
 pub(crate) fn gains(rendered: &Rendered, stage: usize, columns: usize) -> Vec<f32> {
-    let gain = rendered.gains_db.get(stage).and_then(Option::as_deref);
-    let tail = rendered.tail_gains_db.get(stage).and_then(Option::as_deref);
-    match gain.zip(tail) {
-        Some((gain, [])) => deepest(gain, columns),
-        Some((gain, tail)) => deepest(&[gain, tail].concat(), columns),
-        None => Vec::new(),
-    }
+    rendered.gain_with_tail_db(stage).map(|gain| deepest(gain, columns)).unwrap_or_default()
 }

@@ -123,15 +123,15 @@ pub fn curves_json(stage: &str, rate_hz: u32, freqs_hz: &[f64]) -> Result<String
     json(&curves)
 }
 
-/// The decay times that a stage (JSON) sets at some frequencies (Hz), s; NaN where it sets none or it never ends.
+/// The decay times that a stage (JSON) sets at some frequencies (Hz), s; NaN where it never ends, and nothing where it sets none.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = setDecays)]
 pub fn set_decays(stage: &str, freqs_hz: &[f64]) -> Result<Vec<f64>, JsError> {
     let stage = Stage::from_document(&parse_json(stage)?)?;
-    let set = |hz: &f64| stage.effect.decay_s(&stage.values, *hz).filter(|set| set.is_finite());
-    Ok(freqs_hz.iter().map(|hz| set(hz).unwrap_or(f64::NAN)).collect())
+    let sets = freqs_hz.iter().filter_map(|hz| stage.effect.decay_s(&stage.values, *hz));
+    Ok(sets.map(|set| if set.is_finite() { set } else { f64::NAN }).collect())
 }
 
 /// A stage as the step at a place of the guided order explains it; none where the order ends before.

@@ -4,12 +4,30 @@ use clear_bend_core::Refusal;
 use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::catalogue::Number;
 use clear_bend_core::document::parse_json;
-use clear_bend_core::fan::{Equal, FanOf, FanRow, propose};
+use clear_bend_core::fan::{Equal, FanOf, FanRow, check_count, propose};
 use clear_bend_core::render::Rendered;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
 use crate::measure::{MeasuringBench, extremes, gains, path_of};
+
+/// So many values for a fan of a parameter of a path, proposed from its whole bend (a JSON list of points), as JSON.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = proposedFanJson)]
+pub fn proposed_fan_json(
+    path: &str,
+    stage: usize,
+    param: &str,
+    points_json: &str,
+    count: usize,
+) -> Result<String, JsError> {
+    let bend = BendOf::new(&path_of(path)?, stage, param)?;
+    let points: Vec<BendPoint> = parse_json(points_json)?;
+    check_count(count)?;
+    json(&propose(&bend, &points, count).into_iter().map(Number).collect::<Vec<_>>())
+}
 
 #[wasm_bindgen]
 impl MeasuringBench {
@@ -27,9 +45,9 @@ impl MeasuringBench {
     /// # Errors
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = bendNowJson)]
-    pub fn bend_now_json(&self, stage: usize, param: &str) -> Result<String, JsError> {
+    pub fn bend_now_json(&mut self, stage: usize, param: &str) -> Result<String, JsError> {
         let bend = BendOf::new(&self.path, stage, param)?;
-        json(&bend.point(&self.passage, bend.value()))
+        json(&bend.point(&mut self.run, &self.passage, bend.value()))
     }
 
     /// One point of the bend of a parameter of the latest path, as JSON: one render of the passage.
@@ -45,7 +63,7 @@ impl MeasuringBench {
         let bend = BendOf::new(&self.path, stage, param)?;
         let value = bend.values(USUAL_POINTS).nth(point);
         let value = value.ok_or_else(|| Refusal::new("point", point, format!("under {USUAL_POINTS}")))?;
-        let measured = bend.point(&self.passage, value);
+        let measured = bend.point(&mut self.run, &self.passage, value);
         // A bend that was left half-way goes on where it stopped.
         known.resize(known.len().max(point + 1), None);
         known[point] = Some(measured);
@@ -62,8 +80,7 @@ impl MeasuringBench {
         json(&Equal::find(&path, &other, stage, param, &self.passage)?)
     }
 
-    /// Opens a fan of a parameter of the latest path: its values as JSON, those given (a JSON list) or, for `null`,
-    /// proposed. It costs least just after the bend of the parameter was measured.
+    /// Opens a fan of a parameter of the latest path with these values (a JSON list).
     ///
     /// # Errors
     /// The sentence of the core's refusal.
@@ -73,25 +90,14 @@ impl MeasuringBench {
         stage: usize,
         param: &str,
         values_json: &str,
-        count: usize,
         same: Option<String>,
-    ) -> Result<String, JsError> {
+    ) -> Result<(), JsError> {
         let fan = FanOf::new(&self.path, stage, param, same.as_deref(), &self.passage)?;
-        let given: Option<Vec<Number>> = parse_json(values_json)?;
-        let values: Vec<f64> = match given {
-            Some(given) => given.into_iter().map(|number| number.0).collect(),
-            None => {
-                let known = self.bends.get(&(stage, param.to_owned()));
-                let known: Vec<BendPoint> = known.into_iter().flatten().flatten().copied().collect();
-                let whole = known.len() == fan.bend().values(USUAL_POINTS).count();
-                let points = if whole { known } else { fan.bend().measure(&self.passage, USUAL_POINTS) };
-                propose(fan.bend(), &points, count)
-            }
-        };
+        let values: Vec<Number> = parse_json(values_json)?;
+        let values: Vec<f64> = values.into_iter().map(|number| number.0).collect();
         fan.check(&values)?;
-        let numbers: Vec<_> = values.iter().map(|&v| Number(v)).collect();
         self.fan = Some((fan, values));
-        json(&numbers)
+        Ok(())
     }
 
     /// Renders one value of the fan and reads it off, as JSON.
@@ -103,7 +109,7 @@ impl MeasuringBench {
         let missing = || JsError::new("the fan has no such value");
         let (fan, values) = self.fan.as_ref().ok_or_else(missing)?;
         let (rendered, row): (Rendered, FanRow) =
-            fan.row(&self.passage, *values.get(index).ok_or_else(missing)?);
+            fan.row(&mut self.run, &self.passage, *values.get(index).ok_or_else(missing)?);
         self.fan_rendered = Some(rendered);
         json(&row)
     }

@@ -41,7 +41,7 @@ impl MeasuringBench {
             Spectrum::of(sound, wanted.scope, wanted.resolution).smoothed(wanted.smooth_octaves)
         };
         if side == 1 {
-            let after = self.rendered.as_ref().map(|(rendered, _)| of(&rendered.after));
+            let after = self.rendered.as_ref().map(|rendered| of(&rendered.after));
             return Ok(after.map(|s| s.columns_dbfs(from_hz, to_hz, columns)).unwrap_or_default());
         }
         // The passage stays while the path moves.
@@ -99,7 +99,7 @@ impl MeasuringBench {
     ) -> Result<Vec<f32>, JsError> {
         let &[from_hz, to_hz] = range_hz else { return Err(JsError::new("two frequencies make a range")) };
         let Analysing { scope, resolution, .. } = parse_json(how)?;
-        let after = self.rendered.as_ref().map_or(&self.passage.buffer, |(rendered, _)| &rendered.after);
+        let after = self.rendered.as_ref().map_or(&self.passage.buffer, |rendered| &rendered.after);
         let sound = if side == 0 { &self.passage.buffer } else { after };
         let closeness = self.closeness(resolution, stage, columns);
         Ok(spectrogram(sound, scope, closeness, (columns, rows), (from_hz, to_hz)))
@@ -142,7 +142,7 @@ impl MeasuringBench {
     }
 
     fn after(&self) -> Result<&Rendered, JsError> {
-        let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
+        let rendered = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
         Ok(rendered)
     }
 
@@ -175,7 +175,7 @@ impl MeasuringBench {
     /// Says so when nothing is rendered yet.
     #[wasm_bindgen(js_name = bandLevelsJson)]
     pub fn band_levels_json(&self, per_octave: usize) -> Result<String, JsError> {
-        let (rendered, _) = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
+        let rendered = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
         json(
             &[&self.passage.buffer, &rendered.after]
                 .map(|sound| band_levels(sound, Scope::Stereo, per_octave)),
@@ -214,7 +214,7 @@ impl MeasuringBench {
             }
         };
         let strip: Strip = parse_json(strip)?;
-        let after = self.rendered.as_ref().map_or(&self.passage.buffer, |(rendered, _)| &rendered.after);
+        let after = self.rendered.as_ref().map_or(&self.passage.buffer, |rendered| &rendered.after);
         let before = placed(&self.passage.buffer, &Path::default(), &strip)?;
         let after = placed(after, &Path::default(), &strip)?;
         let spectrum = |sound: &Buffer| {

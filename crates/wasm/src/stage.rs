@@ -5,20 +5,20 @@ use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::catalogue::Picture;
 use clear_bend_core::document::parse_json;
 use clear_bend_core::measures;
-use clear_bend_core::measures::modulation::{NotchView, PitchView, Sidebands, SwingView, Traces};
+use clear_bend_core::measures::modulation::{NotchMoment, PitchView, Sidebands, SwingView, Traces};
 use clear_bend_core::measures::room::{self, Falling, RoomResponse, RoomView};
 use clear_bend_core::measures::{
     GainView, Histogram, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion,
     measure_response, measure_static_curve, measure_step, predicted_match_db, scopes_of,
 };
-use clear_bend_core::path::Stage;
+use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::scope::Scope;
 use clear_bend_core::signals::{Source, SourceDocument};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
-use crate::measure::path_of;
+use crate::measure::{MeasuringBench, path_of};
 
 /// A source through a path, as it is exported: all samples of the first channel, then all of the second.
 ///
@@ -121,40 +121,15 @@ pub fn attack_json(path_json: &str, stage: usize) -> Result<String, JsError> {
 }
 
 fn stage_of(path_json: &str, stage: usize) -> Result<Stage, Refusal> {
-    let mut path = path_of(path_json)?;
+    take_stage(path_of(path_json)?, stage)
+}
+
+fn take_stage(mut path: Path, stage: usize) -> Result<Stage, Refusal> {
     if stage < path.stages.len() {
         Ok(path.stages.swap_remove(stage))
     } else {
         Err(Refusal::new("stage", stage, "a stage of the path"))
     }
-}
-
-/// A stage as a room, for its pictures, as JSON; null where it is none. A response by its parts is drawn over so many
-/// columns.
-///
-/// # Errors
-/// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = roomJson)]
-pub fn room_json(path_json: &str, stage: usize, picture: &str, columns: usize) -> Result<String, JsError> {
-    let stage = stage_of(path_json, stage)?;
-    let picture: Picture = serde_json::from_value(picture.into())?;
-    let rings = stage.effect.rings();
-    json(&rings.then(|| RoomView::of_stage(&stage, BENCH_RATE_HZ, picture, columns)).flatten())
-}
-
-/// The falling spectrum of a stage's response in so many lines, as JSON; null where it is no room.
-///
-/// # Errors
-/// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = fallingJson)]
-pub fn falling_json(path_json: &str, stage: usize, lines: usize) -> Result<String, JsError> {
-    let stage = stage_of(path_json, stage)?;
-    let falling = stage.effect.rings().then(|| {
-        let response = RoomResponse::of_stage(&stage, BENCH_RATE_HZ, room::LONGEST_S);
-        let t30 = room::decay_of(&response.reverberant(), BENCH_RATE_HZ).times().t30;
-        Falling::of(&response, t30.map(|t30| t30.seconds), lines)
-    });
-    json(&falling)
 }
 
 /// The swing of a stage over so many seconds, at so many places, as JSON; null where it does not move.
@@ -166,13 +141,14 @@ pub fn swing_json(path_json: &str, stage: usize, seconds: f64, columns: usize) -
     json(&SwingView::of(&stage_of(path_json, stage)?, seconds, columns))
 }
 
-/// The response of a stage at so many places of its cycle, at so many frequencies, as JSON; null where it does not move.
+/// The response of a stage (JSON) at a place of its cycle, at so many frequencies, as JSON; null where it does not move.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = notchesJson)]
-pub fn notches_json(path_json: &str, stage: usize, places: usize, points: usize) -> Result<String, JsError> {
-    json(&NotchView::of(&stage_of(path_json, stage)?, places, points, BENCH_RATE_HZ))
+#[wasm_bindgen(js_name = momentJson)]
+pub fn moment_json(stage: &str, cycles: f64, points: usize) -> Result<String, JsError> {
+    let stage = Stage::from_document(&parse_json(stage)?)?;
+    json(&NotchMoment::of(&stage, cycles, points, BENCH_RATE_HZ))
 }
 
 /// The spectrum of a tone (Hz) through a stage that moves, as JSON; null where it does not.
@@ -203,12 +179,54 @@ pub fn pitch_json(path_json: &str, stage: usize, seconds: f64, places: usize) ->
     json(&PitchView::of(&stage_of(path_json, stage)?, seconds, places, BENCH_RATE_HZ))
 }
 
-/// Lets a stage run over so many seconds of noise, in the blocks of an audio thread. How long that takes is for the caller to see.
-///
-/// # Errors
-/// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = runStage)]
-pub fn run_stage(path_json: &str, stage: usize, seconds: f64) -> Result<(), JsError> {
-    measures::run_stage(&stage_of(path_json, stage)?, BENCH_RATE_HZ, seconds);
-    Ok(())
+/// What goes by a response needs the sounds that the bench has laid.
+#[wasm_bindgen]
+impl MeasuringBench {
+    /// A stage as a room, for its pictures, as JSON; null where it is none. A response by its parts is drawn over so many
+    /// columns.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = roomJson)]
+    pub fn room_json(
+        &self,
+        path_json: &str,
+        stage: usize,
+        picture: &str,
+        columns: usize,
+    ) -> Result<String, JsError> {
+        let stage = self.sounded_stage(path_json, stage)?;
+        let picture: Picture = serde_json::from_value(picture.into())?;
+        let rings = stage.effect.rings();
+        json(&rings.then(|| RoomView::of_stage(&stage, BENCH_RATE_HZ, picture, columns)).flatten())
+    }
+
+    /// The falling spectrum of a stage's response in so many lines, as JSON; null where it is no room.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = fallingJson)]
+    pub fn falling_json(&self, path_json: &str, stage: usize, lines: usize) -> Result<String, JsError> {
+        let stage = self.sounded_stage(path_json, stage)?;
+        let falling = stage.effect.rings().then(|| {
+            let response = RoomResponse::of_stage(&stage, BENCH_RATE_HZ, room::LONGEST_S);
+            let t30 = room::decay_of(&response.reverberant(), BENCH_RATE_HZ).times().t30;
+            Falling::of(&response, t30.map(|t30| t30.seconds), lines)
+        });
+        json(&falling)
+    }
+
+    /// Lets a stage run over so many seconds of noise, in the blocks of an audio thread. How long that takes is for the caller to see.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = runStage)]
+    pub fn run_stage(&self, path_json: &str, stage: usize, seconds: f64) -> Result<(), JsError> {
+        measures::run_stage(&self.sounded_stage(path_json, stage)?, BENCH_RATE_HZ, seconds);
+        Ok(())
+    }
+
+    fn sounded_stage(&self, path_json: &str, stage: usize) -> Result<Stage, Refusal> {
+        take_stage(self.sounded(path_of(path_json)?), stage)
+    }
 }

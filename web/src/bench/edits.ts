@@ -227,9 +227,10 @@ export function withLinked(bench: BenchDocument, linked: boolean): BenchDocument
 }
 
 /** A new stage at the end, seen in the picture that shows its effect best. */
-export function withStageAdded(bench: BenchDocument, { id, pictures }: Effect): BenchDocument {
+export function withStageAdded(bench: BenchDocument, { id, pictures, sounds }: Effect): BenchDocument {
   const path = pathOf(bench);
-  const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: usualMix(id), params: valuesOf(effectNamed(id), [...sharedOn(bench)]) };
+  const usual = sounds.flatMap((slot): [string, SourceDocument][] => (slot.usual === null ? [] : [[slot.id, { kind: slot.usual }]]));
+  const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: usualMix(id), params: valuesOf(effectNamed(id), [...sharedOn(bench)]), ...(usual.length > 0 ? { sounds: Object.fromEntries(usual) } : {}) };
   const stages = [...path.stages, stage];
   const picture = pictures[0] ? { picture: pictures[0] } : {};
   return withView(withPath(bench, { ...path, stages }), { stage: stages.length - 1, kept: null, spotlight: null, fan: null, ...picture });

@@ -13,8 +13,10 @@ import init, {
   justNoticeable,
   LiveSpectra,
   logFreqs,
+  momentJson,
   noteText,
   predictedMatchDb,
+  proposedFanJson,
   regionJson,
   setDecays,
   snapped,
@@ -22,12 +24,15 @@ import init, {
   usualRegionJson,
 } from "../generated/wasm/clear_bend_wasm.js";
 import moduleUrl from "../generated/wasm/clear_bend_wasm_bg.wasm?url";
+import type { FileNumber } from "./numbers";
+import type { BendPoint } from "../generated/types/BendPoint";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { Catalogue } from "../generated/types/Catalogue";
 import type { Curves } from "../generated/types/Curves";
 import type { Difference } from "../generated/types/Difference";
 import type { Effect } from "../generated/types/Effect";
 import type { Hold } from "../generated/types/Hold";
+import type { NotchMoment } from "../generated/types/NotchMoment";
 import type { Param } from "../generated/types/Param";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Region } from "../generated/types/Region";
@@ -38,6 +43,11 @@ import type { Unit } from "../generated/types/Unit";
 /** The match gain (dB) to hold for a path until it is measured, from another one whose gain is known and the levels of the passage. */
 export function predictedMatch(known: PathDocument, gainDb: number, path: PathDocument, levels: string): number {
   return predictedMatchDb(JSON.stringify(known), gainDb, JSON.stringify(path), levels);
+}
+
+/** So many values for a fan of a parameter of a path, from where its bend turns. */
+export function proposedFan(path: PathDocument, stage: number, param: string, points: BendPoint[], count: number): FileNumber[] {
+  return JSON.parse(proposedFanJson(JSON.stringify(path), stage, param, JSON.stringify(points), count)) as FileNumber[];
 }
 
 /** The compiled module's bytes, fetched once for the page, the worker and the audio thread. */
@@ -88,9 +98,26 @@ export function curvesOf(stage: StageDocument, freqsHz: Float64Array, rateHz = R
   return JSON.parse(curvesJson(JSON.stringify(stage), rateHz, freqsHz)) as Curves | null;
 }
 
-/** The decay time that a stage sets at some frequencies, s; none where it sets none or it never ends. */
+/** The decay times that a stage sets at some frequencies, s; null where it never ends, and nothing at all where it sets none. */
 export function setDecaysOf(stage: StageDocument, freqsHz: number[]): (number | null)[] {
   return Array.from(setDecays(JSON.stringify(stage), new Float64Array(freqsHz)), (set) => (Number.isNaN(set) ? null : set));
+}
+
+/** Points of the response at a moment of a cycle. */
+const MOMENT_POINTS = 400;
+
+const moments = new WeakMap<StageDocument, Map<number, NotchMoment | null>>();
+
+/** The response of a stage at a place of its cycle, measured once: some milliseconds, so that it follows a hand; none where it does not move. */
+export function momentOf(stage: StageDocument, place: number): NotchMoment | null {
+  const known = moments.get(stage) ?? new Map<number, NotchMoment | null>();
+  moments.set(stage, known);
+  let moment = known.get(place);
+  if (moment === undefined) {
+    moment = JSON.parse(momentJson(JSON.stringify(stage), place, MOMENT_POINTS)) as NotchMoment | null;
+    known.set(place, moment);
+  }
+  return moment;
 }
 
 /** A stage as the step at a place of the guided order explains it; none where the order ends before. */

@@ -1,5 +1,5 @@
 /**
- * The worker for what a parameter does over its range: measures bends and opens fans on the passage that the measuring
+ * A worker for what a parameter does over its range: measures its share of bends and fans on the passage that the measuring
  * worker has put up, beside it, as soon as the hand rests. The newest request wins.
  */
 import init, { MeasuringBench, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
@@ -7,8 +7,8 @@ import { isBroken, sentenceOf } from "../core/faults";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
 import type { FanRow } from "../generated/types/FanRow";
-import { BendMeasuring, type BendSoFar } from "./bend";
-import { type Answer, type BendsWanted, type Channels, type FanBlade, halves, isRoomPicture, type ToBendWorker } from "./messages";
+import { BendMeasuring, type BendSoFar, type Share, STEPS } from "./bend";
+import { type BendAnswer, type BendsWanted, type Channels, halves, isRoomPicture, type ToBendWorker } from "./messages";
 import { roomOf } from "./rooms";
 import { Newest, Overtaken, pause } from "./newest";
 import type { LaidSound } from "./sounds";
@@ -22,7 +22,9 @@ const PASSAGE = JSON.stringify("passage");
 let ready: Promise<unknown> | null = null;
 let bench: MeasuringBench | null = null;
 
-const answer = (message: Answer) => self.postMessage(message);
+let share: Share = { index: 0, of: 1 };
+
+const answer = (message: BendAnswer) => self.postMessage(message);
 
 const theBench = () => (bench ??= new MeasuringBench());
 
@@ -48,25 +50,25 @@ function putSound({ effect, slot, sound, channels }: LaidSound): void {
   push(channels).endSound(effect, slot, JSON.stringify(sound));
 }
 
-/** Measures the bend of a parameter: the whole range at first sight, or all points. */
+/** Tells of the bend of a parameter as it is measured. */
 async function measure(bends: AsyncGenerator<BendSoFar>, { id, stage }: BendsWanted, param: string): Promise<void> {
   for await (const bend of bends) answer({ kind: "bend", id, stage, param, bend });
 }
 
-/** Opens the fan of a parameter value by value; each comes as soon as it is there. */
-async function openFan(measuring: MeasuringBench, wanted: BendsWanted, param: string, { values: given, count, same }: FanDocument): Promise<void> {
+/** Opens the fan of a parameter value by value, its share of them; each comes as soon as it is there. */
+async function openFan(measuring: MeasuringBench, wanted: BendsWanted, param: string, { values, same }: FanDocument): Promise<void> {
   const { id, stage, columns } = wanted;
-  const values = JSON.parse(measuring.openFan(stage, param, JSON.stringify(given), count, same ?? undefined)) as unknown[];
-  const blades: FanBlade[] = [];
-  for (let i = 0; i < values.length; i++) {
+  if (!values) return;
+  measuring.openFan(stage, param, JSON.stringify(values), same ?? undefined);
+  for (let i = share.index; i < values.length; i += share.of) {
     await newest.breath();
     const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
     const path = JSON.stringify(row.path);
     const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
     const curve = wanted.picture === "in-to-out" ? (JSON.parse(staticCurveJson(path, stage, 3)) as CurvePoint[]) : [];
-    const room = isRoomPicture(wanted.picture) ? roomOf(path, stage, wanted.picture) : null;
-    blades.push({ row, seconds: measuring.fanSeconds, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve, room });
-    answer({ kind: "fan", id, param, count: values.length, blades: [...blades] });
+    const room = isRoomPicture(wanted.picture) ? roomOf(measuring, path, stage, wanted.picture) : null;
+    const blade = { row, seconds: measuring.fanSeconds, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve, room };
+    answer({ kind: "blade", id, param, count: values.length, at: i, blade });
   }
 }
 
@@ -77,19 +79,20 @@ async function serve(wanted: BendsWanted): Promise<void> {
   const measuring = theBench();
   measuring.play(JSON.stringify(play));
   measuring.take(JSON.stringify(path));
-  const bends = params.map((param) => ({ param, bend: new BendMeasuring(measuring, stage, param, () => newest.breath()) }));
+  const bends = params.map((param) => ({ param, bend: new BendMeasuring(measuring, stage, param, share, () => newest.breath()) }));
   const [first] = bends;
-  if (fan && first) {
-    // Values are proposed where the bend turns.
-    if (!fan.values) {
-      await measure(first.bend.firstSights(), wanted, first.param);
-      await measure(first.bend.whole(), wanted, first.param);
-      bends.shift();
-    }
-    await openFan(measuring, wanted, first.param, fan);
+  if (fan && first) await openFan(measuring, wanted, first.param, fan);
+  const others = bends.slice(1);
+  if (first) {
+    await first.bend.present();
+    await measure(first.bend.firstSights(true), wanted, first.param);
   }
-  for (const { param, bend } of bends) await measure(bend.firstSights(), wanted, param);
-  for (const { param, bend } of bends) await measure(bend.whole(), wanted, param);
+  // All of them stand on the very same passage, which is run once for it.
+  for (const { bend } of others) await bend.present();
+  for (const { param, bend } of others) await measure(bend.firstSights(false), wanted, param);
+  for (const step of STEPS) {
+    for (const { param, bend } of bends) await measure(bend.until(step), wanted, param);
+  }
 }
 
 const newest = new Newest<BendsWanted>(async (wanted) => {
@@ -107,6 +110,7 @@ self.addEventListener("unhandledrejection", ({ reason }) => answer({ kind: "brok
 self.onmessage = ({ data }: MessageEvent<ToBendWorker>) => {
   switch (data.kind) {
     case "module":
+      share = data.share;
       ready = init({ module_or_path: data.bytes });
       break;
     case "passage":

@@ -12,26 +12,11 @@ import type { Resonances } from "../generated/types/Resonances";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
 import { sentenceOf } from "../core/faults";
-import type { Answer, Calls, Channels, FanBlade, Picture, Request, Shown, SourceOverview, ToBendWorker, ToWorker } from "./messages";
-import type { BendSoFar } from "./bend";
+import { type Bend, BendWorkers, type Fan } from "./bendWorkers";
+import type { Answer, Calls, Channels, Picture, Request, Shown, SourceOverview, ToWorker } from "./messages";
 import type { LaidSound } from "./sounds";
 
-/** The outcome over the whole range of a parameter. */
-export interface Bend extends BendSoFar {
-  /** The request that it answers. */
-  id: number;
-}
-
 export const bendKey = (stage: number, param: string) => `${stage} ${param}`;
-
-/** A fan, whole or still opening. */
-export interface Fan {
-  id: number;
-  param: string;
-  /** How many values it will have. */
-  count: number;
-  blades: FanBlade[];
-}
 
 interface Measured {
   overview: SourceOverview | null;
@@ -125,7 +110,7 @@ export interface Ear {
 }
 
 let worker: Worker | null = null;
-let bendWorker: Worker | null = null;
+let bendWorkers: BendWorkers | null = null;
 /** The newest request. */
 let asked: Request | null = null;
 /** The newest request whose picture has been seen on the screen. */
@@ -153,10 +138,7 @@ function startWorkers(): void {
   // Nobody need be waiting.
   broken.catch(() => {});
   worker.postMessage({ kind: "module", bytes: moduleBytes, calls: port2 } satisfies ToWorker, [port2]);
-  bendWorker = new Worker(new URL("./bendWorker.ts", import.meta.url), { type: "module" });
-  bendWorker.onmessage = (event: MessageEvent<Answer>) => take(event.data);
-  bendWorker.onerror = (event) => beginAnew(event.message);
-  tellBends({ kind: "module", bytes: moduleBytes });
+  bendWorkers = new BendWorkers({ bend: takeBend, fan: takeFan, other: take, broke: beginAnew });
 }
 
 /** The request at which measuring broke last. */
@@ -165,7 +147,7 @@ let brokeAt = 0;
 /** Measuring has broken: both workers begin anew, and what was asked last is asked again, but not what has broken it twice. */
 function beginAnew(why: string): void {
   worker?.terminate();
-  bendWorker?.terminate();
+  bendWorkers?.end();
   giveUp(new Error("measuring broke; it has been begun anew, try again"));
   startWorkers();
   const again = useMeasured.getState().asked !== brokeAt;
@@ -184,7 +166,7 @@ export function measure(request: Omit<Request, "id">): void {
   performance.clearMarks(`clear-bend asked ${id - 10}`);
   performance.mark(`clear-bend asked ${id}`);
   asked = { ...request, id };
-  tellBends({ kind: "bends", wanted: null });
+  bendWorkers?.want(null);
   tell({ kind: "measure", request: asked });
 }
 
@@ -213,14 +195,10 @@ function tell(message: ToWorker): void {
   worker?.postMessage(message);
 }
 
-function tellBends(message: ToBendWorker): void {
-  bendWorker?.postMessage(message);
-}
-
 /** The bends and the fan of the newest request. */
 function askBends({ id, stems, work, stage, bends: params, fan, columns, picture, play }: Request): void {
   const path = stems[work]?.path;
-  if (path) tellBends({ kind: "bends", wanted: { id, path, stage, params, fan, columns, picture, play } });
+  if (path) bendWorkers?.want({ id, path, stage, params, fan, columns, picture, play });
 }
 
 function take(answer: Answer): void {
@@ -232,7 +210,7 @@ function take(answer: Answer): void {
       // Level matches belong to a passage.
       useMeasured.setState({ matches: {}, levels: answer.levels, resonances: null });
       ear?.setSource(answer.channels);
-      tellBends({ kind: "passage", channels: answer.channels });
+      bendWorkers?.tell({ kind: "passage", channels: answer.channels });
       break;
     case "placed":
       if (asked?.id === answer.id) askBends(asked);
@@ -258,23 +236,8 @@ function take(answer: Answer): void {
       break;
     case "sound":
       ear?.setSound(answer.sound);
-      tellBends(answer);
+      bendWorkers?.tell(answer);
       break;
-    case "bend": {
-      const { id, stage, param, bend } = answer;
-      useMeasured.setState(({ bends }) => ({ bends: { ...bends, [bendKey(stage, param)]: { id, ...bend } } }));
-      note(`clear-bend edit to bend`, id, param);
-      break;
-    }
-    case "fan": {
-      const { id, param, count, blades } = answer;
-      // It has been closed since.
-      if (!asked?.fan) break;
-      const matches = Object.fromEntries(blades.map(({ row }) => [JSON.stringify(row.path), row.level_matches]));
-      useMeasured.setState((m) => ({ fan: { id, param, count, blades }, matches: { ...m.matches, ...matches } }));
-      if (blades.length === count) note("clear-bend edit to fan", id, param);
-      break;
-    }
     case "matches":
       useMeasured.setState(({ matches }) => ({ matches: latest({ ...matches, [answer.path]: answer.matches }) }));
       break;
@@ -298,6 +261,19 @@ function take(answer: Answer): void {
       useMeasured.setState({ refusal: answer.sentence, loading: null });
       break;
   }
+}
+
+function takeBend(stage: number, param: string, bend: Bend): void {
+  useMeasured.setState(({ bends }) => ({ bends: { ...bends, [bendKey(stage, param)]: bend } }));
+  note("clear-bend edit to bend", bend.id, param);
+}
+
+function takeFan(fan: Fan): void {
+  // It may have been closed since.
+  if (!asked?.fan) return;
+  const matches = Object.fromEntries(fan.blades.map(({ row }) => [JSON.stringify(row.path), row.level_matches]));
+  useMeasured.setState((m) => ({ fan, matches: { ...m.matches, ...matches } }));
+  if (fan.blades.length === fan.count) note("clear-bend edit to fan", fan.id, fan.param);
 }
 
 /** Level matches are kept of so many paths: more than are heard side by side, or come back by a few undos. */

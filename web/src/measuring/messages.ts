@@ -19,7 +19,6 @@ import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { Picture as PictureKind } from "../generated/types/Picture";
 import type { ModulationSpectrum } from "../generated/types/ModulationSpectrum";
-import type { NotchView } from "../generated/types/NotchView";
 import type { Parts } from "../generated/types/Parts";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { PitchView } from "../generated/types/PitchView";
@@ -38,7 +37,7 @@ import type { SwingView } from "../generated/types/SwingView";
 import type { Traces } from "../generated/types/Traces";
 import type { UnderHits } from "../generated/types/UnderHits";
 import type { WaveLook } from "../generated/types/WaveLook";
-import type { BendSoFar } from "./bend";
+import type { BendSoFar, Share } from "./bend";
 import type { LaidSound } from "./sounds";
 
 /** A stem with the path that it plays through now. */
@@ -134,9 +133,9 @@ export type Shown =
   /** The falling spectrum of the stage, and where its reverb is heard in the passage; none where it is no room. */
   | { picture: "falling-over-time"; falling: Falling | null }
   | { picture: "under-hits"; levels: UnderHits | null }
-  /** The swing over the passage, the response through its cycle, the lines beside a tone; none where the stage does not move. */
+  /** The swing over the passage, the lines beside a tone; none where the stage does not move. */
   | { picture: "swing"; swing: SwingView | null; seconds: number }
-  | { picture: "notches"; view: NotchView | null; swing: SwingView | null; seconds: number }
+  | { picture: "notches"; swing: SwingView | null; seconds: number }
   | { picture: "sidebands"; sidebands: Sidebands | null }
   | { picture: "traces"; traces: Traces | null }
   | { picture: "delay-and-pitch"; view: PitchView | null }
@@ -202,8 +201,6 @@ export type Answer =
   /** The share of a core that the stage in the picture takes here; in steps of what the clock shows. */
   | { kind: "cost"; id: number; share: number }
   | { kind: "sound"; sound: LaidSound }
-  | { kind: "bend"; id: number; stage: number; param: string; bend: BendSoFar }
-  | { kind: "fan"; id: number; param: string; count: number; blades: FanBlade[] }
   | { kind: "matches"; path: string; matches: LevelMatches }
   | { kind: "backing"; channels: Channels | null }
   | { kind: "sum"; sum: SumLevels | null }
@@ -216,6 +213,12 @@ export type Answer =
   | { kind: "broke"; sentence: string }
   | { kind: "refused"; id: number; sentence: string };
 
+/** What a worker for bends has measured: its share of a bend, or one value of a fan. */
+export type BendAnswer =
+  | { kind: "bend"; id: number; stage: number; param: string; bend: BendSoFar }
+  | { kind: "blade"; id: number; param: string; count: number; at: number; blade: FanBlade }
+  | Extract<Answer, { kind: "broke" | "refused" }>;
+
 /** The bends that are wanted of a path, the most wanted first, and the fan of that one if it is open. */
 export interface BendsWanted extends Pick<Request, "id" | "stage" | "fan" | "columns" | "picture" | "play"> {
   path: PathDocument;
@@ -223,7 +226,7 @@ export interface BendsWanted extends Pick<Request, "id" | "stage" | "fan" | "col
 }
 
 export type ToBendWorker =
-  | { kind: "module"; bytes: ArrayBuffer }
+  | { kind: "module"; bytes: ArrayBuffer; share: Share }
   /** Another passage; the sounds of the last one are let go. */
   | { kind: "passage"; channels: Channels }
   | { kind: "sound"; sound: LaidSound }

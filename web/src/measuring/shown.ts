@@ -1,5 +1,5 @@
 /** What every picture needs beside the passage drawn small: one line for each. A picture without an answer does not compile. */
-import { attackJson, bandEdges, distortionJson, fallingJson, gainsJson, logFreqs, type MeasuringBench, notchesJson, pitchJson, responsesJson, sidebandsJson, staticCurveJson, stepJson, swingJson, tracesJson } from "../generated/wasm/clear_bend_wasm.js";
+import { attackJson, bandEdges, distortionJson, gainsJson, logFreqs, type MeasuringBench, pitchJson, responsesJson, sidebandsJson, staticCurveJson, stepJson, swingJson, tracesJson } from "../generated/wasm/clear_bend_wasm.js";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
 import type { Closeness } from "../generated/types/Closeness";
@@ -9,7 +9,6 @@ import type { GainView } from "../generated/types/GainView";
 import type { Falling } from "../generated/types/Falling";
 import type { Histogram } from "../generated/types/Histogram";
 import type { ModulationSpectrum } from "../generated/types/ModulationSpectrum";
-import type { NotchView } from "../generated/types/NotchView";
 import type { Parts } from "../generated/types/Parts";
 import type { PitchView } from "../generated/types/PitchView";
 import type { Picture as PictureKind } from "../generated/types/Picture";
@@ -38,7 +37,7 @@ const NOTHING = () => null;
 
 const room =
   <P extends RoomPicture>(picture: P) =>
-  ({ request, path }: Asked) => ({ view: roomOf(path, request.pictured, picture) });
+  ({ bench, request, path }: Asked) => ({ view: roomOf(bench, path, request.pictured, picture) });
 
 const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P in Needless]: typeof NOTHING } = {
   "over-time": NOTHING,
@@ -81,10 +80,10 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
   impulse: room("impulse"),
   "first-reflections": room("first-reflections"),
   falling: room("falling"),
-  "falling-over-time": ({ request, path }) => ({ falling: JSON.parse(fallingJson(path, request.pictured, SPECTROGRAM_COLUMNS)) as Falling | null }),
+  "falling-over-time": ({ bench, request, path }) => ({ falling: JSON.parse(bench.fallingJson(path, request.pictured, SPECTROGRAM_COLUMNS)) as Falling | null }),
   "under-hits": ({ bench, request }) => ({ levels: JSON.parse(bench.underHitsJson(request.pictured)) as UnderHits | null }),
   swing: (asked) => ({ swing: swingOf(asked), seconds: asked.bench.seconds }),
-  notches: (asked) => ({ view: JSON.parse(notchesJson(asked.path, asked.request.pictured, CYCLE_PLACES, NOTCH_POINTS)) as NotchView | null, swing: swingOf(asked), seconds: asked.bench.seconds }),
+  notches: (asked) => ({ swing: swingOf(asked), seconds: asked.bench.seconds }),
   sidebands: ({ request, path }) => ({ sidebands: JSON.parse(sidebandsJson(path, request.pictured, request.toneHz)) as Sidebands | null }),
   traces: ({ request, path }) => ({ traces: JSON.parse(tracesJson(path, request.pictured, TRACE_COLUMNS, TRACE_ROWS)) as Traces | null }),
   "delay-and-pitch": ({ bench, request, path }) => ({ view: JSON.parse(pitchJson(path, request.pictured, bench.seconds, PITCH_PLACES)) as PitchView | null }),
@@ -105,9 +104,7 @@ export function shown(bench: MeasuringBench, request: Request, path: string): Sh
   return answer && ({ picture: request.picture, ...answer } as Shown);
 }
 
-/** Places of a cycle at which the response is drawn, and points of each; what traces, pitches and looks at the wave consist of. */
-const CYCLE_PLACES = 48;
-const NOTCH_POINTS = 400;
+/** What traces, pitches and looks at the wave consist of. */
 const [TRACE_COLUMNS, TRACE_ROWS] = [96, 110];
 const PITCH_PLACES = 400;
 const [WAVE_LOOKS, WAVE_POINTS] = [48, 160];

@@ -25,10 +25,24 @@ export function soundName({ effect, slot, sound }: SoundWanted): string {
   return `${effect} ${slot} ${JSON.stringify(sound)}`;
 }
 
-/** The sounds of some paths, each once. */
-export function soundsOfPaths(paths: PathDocument[]): SoundWanted[] {
+/** The sounds of some paths, each once, what others are made of first. */
+export function soundsOfPaths(paths: PathDocument[], stems: { path: PathDocument }[]): SoundWanted[] {
   const all = paths.flatMap(({ stages }) => stages.flatMap(soundsOf));
-  return [...new Map(all.map((wanted) => [soundName(wanted), wanted])).values()];
+  const behind = all.flatMap(({ sound }) => throughOf(sound, stems) ?? []);
+  const before = behind.flatMap((path) => withStemsBefore(path).stages.flatMap(soundsOf));
+  const ordered = [...before, ...all].sort((a, b) => Number(a.sound.after ?? false) - Number(b.sound.after ?? false));
+  return [...new Map(ordered.map((wanted) => [soundName(wanted), wanted])).values()];
+}
+
+/** A path as it is heard where it is a sound of another one: stems that it takes are heard before their paths. */
+export function withStemsBefore(path: PathDocument): PathDocument {
+  const before = (sounds: StageDocument["sounds"]) => Object.fromEntries(Object.entries(sounds ?? {}).map(([slot, sound]) => [slot, sound && { ...sound, after: undefined }]));
+  return { ...path, stages: path.stages.map((stage) => ({ ...stage, sounds: before(stage.sounds) })) };
+}
+
+/** The path that a sound runs through before it is heard; none where it is heard as it is. */
+export function throughOf(sound: SourceDocument, stems: { path: PathDocument }[]): PathDocument | undefined {
+  return sound.after && sound.stem !== undefined ? stems[sound.stem]?.path : undefined;
 }
 
 /** Where a sound comes from: a stem is heard by its source. */

@@ -5,7 +5,7 @@
  */
 import { expose } from "comlink";
 
-import init, { MeasuringBench, renderSamples, runStage } from "../generated/wasm/clear_bend_wasm.js";
+import init, { MeasuringBench, renderSamples } from "../generated/wasm/clear_bend_wasm.js";
 import { isBroken, sentenceOf } from "../core/faults";
 import type { Equal } from "../generated/types/Equal";
 import type { LevelMatches } from "../generated/types/LevelMatches";
@@ -15,10 +15,10 @@ import type { Resonances } from "../generated/types/Resonances";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { HIGHEST_HZ, LOWEST_HZ, SPECTRUM_COLUMNS } from "./frequencies";
-import { type Answer, type BesidePath, type Calls, type Channels, halves, type Picture, type PlayedStem, type Request, type ToWorker } from "./messages";
+import { type Answer, type BesidePath, type Calls, type Channels, halves, type Picture, type Request, type ToWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
 import { shown, standsAlone } from "./shown";
-import { originOf, soundName, soundsOfPaths, type SoundWanted } from "./sounds";
+import { originOf, soundName, soundsOfPaths, type SoundWanted, throughOf, withStemsBefore } from "./sounds";
 import { takeTrack } from "./tracks";
 
 /** A request that is overtaken so soon came from a hand that moves. */
@@ -35,7 +35,7 @@ let ready: Promise<unknown> | null = null;
 let bench: MeasuringBench | null = null;
 
 /** What stands on the bench, as text, so that nothing is made twice. */
-const standing = { passage: "", sounds: new Map<string, string>(), overview: "", backing: "", reference: "", referenceSpectrum: "", referenceDb: 0, drawn: "", before: new Float32Array(0) as Float32Array };
+const standing = { passage: "", sounds: new Map<string, string>(), matched: new Map<string, LevelMatches>(), overview: "", backing: "", reference: "", referenceSpectrum: "", referenceDb: 0, drawn: "", before: new Float32Array(0) as Float32Array };
 
 function answer(message: Answer, transfer: ArrayBufferLike[] = []): void {
   self.postMessage(message, { transfer: transfer as ArrayBuffer[] });
@@ -96,16 +96,24 @@ function picture(measuring: MeasuringBench, { pictured: stage, columns }: Reques
   return { seconds: measuring.seconds + tailSeconds, tailSeconds, beforeMin, beforeMax, afterMin, afterMax, gainDb: measuring.gainColumns(stage, columns), key: halves(measuring.keyColumns(stage, columns)) };
 }
 
+/** What sounds that have been laid are made of. */
+const madeOfSounds = (sounds: SoundWanted[]) => sounds.map((sound) => standing.sounds.get(soundName(sound)) ?? "");
+
 /** Lays the sounds of some paths beside the passage; the ear and the bend worker get them too. */
-function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], stems: PlayedStem[]): void {
+function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], { stems, play }: Request): void {
   for (const one of wanted) {
     const { effect, slot } = one;
     const [sound, origin] = [JSON.stringify(one.sound), JSON.stringify(originOf(one.sound, stems))];
+    const through = throughOf(one.sound, stems);
+    const path = through && JSON.stringify(through);
     const name = soundName(one);
-    if (standing.sounds.get(name) === origin) continue;
-    const count = measuring.laySound(effect, slot, sound, origin);
+    // What a path takes has been laid before, and may have become another sound under the same name.
+    const taken = through ? madeOfSounds(soundsOfPaths([withStemsBefore(through)], stems)) : [];
+    const madeOf = path ? [origin, play, path, ...taken].join(" ") : origin;
+    if (standing.sounds.get(name) === madeOf) continue;
+    const count = measuring.laySound(effect, slot, sound, origin, path);
     const channels = Array.from({ length: count }, (_, channel) => measuring.soundChannel(effect, slot, sound, channel));
-    standing.sounds.set(name, origin);
+    standing.sounds.set(name, madeOf);
     answer({ kind: "sound", sound: { ...one, channels } }, channels.map((c) => c.buffer));
   }
 }
@@ -150,11 +158,20 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
     const levels = spectrum === "" ? null : measuring.referenceSpectrum(analysing, standing.referenceDb, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS);
     answer({ kind: "reference-spectrum", levels });
   }
+  const { matched, passage } = standing;
+  const wantedOf = new Set<string>();
   for (const other of others) {
-    await newest.breath();
     const path = JSON.stringify(other);
-    answer({ kind: "matches", path, matches: JSON.parse(measuring.matchesJson(path)) as LevelMatches });
+    const madeOf = [passage, play, path, ...madeOfSounds(soundsOfPaths([other], stems))].join(" ");
+    wantedOf.add(madeOf);
+    if (!matched.has(madeOf)) {
+      await newest.breath();
+      matched.set(madeOf, JSON.parse(measuring.matchesJson(path)) as LevelMatches);
+    }
+    const matches = matched.get(madeOf);
+    if (matches) answer({ kind: "matches", path, matches });
   }
+  for (const madeOf of matched.keys()) if (!wantedOf.has(madeOf)) matched.delete(madeOf);
 }
 
 /** What the picture of a request needs beside the passage drawn small. */
@@ -181,14 +198,14 @@ async function serve(request: Request): Promise<void> {
   const against = request.other === null ? undefined : stems[request.other];
   if (against) sources.push(against.source);
   const played = [stems[work], against, ...(request.allStems ? stems : [])].flatMap((stem) => (stem ? [stem.path] : []));
-  const sounds = soundsOfPaths([...played, ...request.others, ...(request.beside ? [request.beside.path] : [])]);
+  const sounds = soundsOfPaths([...played, ...request.others, ...(request.beside ? [request.beside.path] : [])], stems);
   sources.push(...sounds.map(({ sound }) => originOf(sound, stems)));
   await fetchSources(measuring, sources);
   newest.stopIfOvertaken();
   place(measuring, request);
   const stages = stems[work]?.path.stages ?? [];
   const path = JSON.stringify(stems[work]?.path);
-  laySounds(measuring, sounds, stems);
+  laySounds(measuring, sounds, request);
   answer({ kind: "placed", id });
   // What the passage has no part in is there before it has been run.
   const alone = standsAlone(request.picture);
@@ -216,7 +233,7 @@ async function serve(request: Request): Promise<void> {
   if (pictured < stages.length) {
     await newest.breath();
     const start = performance.now();
-    runStage(path, pictured, COST_S);
+    measuring.runStage(path, pictured, COST_S);
     answer({ kind: "cost", id, share: (performance.now() - start) / 1000 / COST_S });
   }
 }

@@ -7,6 +7,7 @@ import { groupsOf } from "../bench/groups";
 import { useBench } from "../bench/store";
 import { effectOf } from "../core/core";
 import type { StageDocument } from "../generated/types/StageDocument";
+import { focusNext } from "../parts/focus";
 import { stageCurves } from "../pictures/frequency";
 import classes from "./bands.module.css";
 
@@ -40,10 +41,11 @@ export function BandStrip({ stage, index, group, onGroup }: Props) {
   const remove = (number: number) => {
     edit(`Remove band ${number}`, (d) => withStage(d, index, (s) => withoutBand(s, number)));
     onGroup(whole ?? "");
+    focusNext("[data-all-bands]");
   };
   return (
     <div className={classes.strip} role="group" aria-label="Bands">
-      <button type="button" className={classes.whole} aria-pressed={group === whole} onClick={() => onGroup(whole ?? "")}>
+      <button type="button" className={classes.whole} data-all-bands aria-pressed={group === whole} onClick={() => onGroup(whole ?? "")}>
         All bands
       </button>
       {bands.map((band) => (

@@ -30,13 +30,23 @@ export function FanControls({ param, control, others }: Props) {
     choose(null);
     look((d) => withFan(d, next));
   };
-  if (!fan) {
-    return (
-      <button type="button" onClick={() => set(FRESH)}>
-        Open the fan
+  return (
+    <>
+      {/* One button for both, so that it keeps the focus. */}
+      <button type="button" aria-expanded={fan !== null} onClick={() => set(fan ? null : FRESH)}>
+        {fan ? "Close the fan" : "Open the fan"}
       </button>
-    );
-  }
+      {fan && <OpenFan param={param} control={control} others={others} fan={fan} onChange={set} />}
+    </>
+  );
+}
+
+interface OpenProps extends Props {
+  fan: FanDocument;
+  onChange: (fan: FanDocument) => void;
+}
+
+function OpenFan({ param, control, others, fan, onChange: set }: OpenProps) {
   return (
     <div className={classes.fan} role="group" aria-label={`Fan of ${param.label}`}>
       <Values param={param} control={control} fan={fan} onChange={set} />
@@ -58,9 +68,6 @@ export function FanControls({ param, control, others }: Props) {
           ]}
           onChange={({ target }) => set({ ...fan, same: target.value || null })}
         />
-        <button type="button" onClick={() => set(null)}>
-          Close
-        </button>
       </div>
     </div>
   );

@@ -6,6 +6,7 @@ import { withoutSnapshot, withSnapshot, withSnapshotAdded, withSnapshotCopied, w
 import { useBench, usePart } from "../bench/store";
 import { differences } from "../core/core";
 import type { PathDocument } from "../generated/types/PathDocument";
+import { focusNext } from "../parts/focus";
 import classes from "./foot.module.css";
 
 export function chooseSnapshot(index: number): void {
@@ -47,7 +48,7 @@ export function SnapshotsBar() {
       {snapshots.length > 1 && (
         <Menu position="top">
           <Menu.Target>
-            <Button size="xs" variant="default">
+            <Button size="xs" variant="default" data-compare>
               Compare
             </Button>
           </Menu.Target>
@@ -68,7 +69,7 @@ export function SnapshotsBar() {
           </Menu.Dropdown>
         </Menu>
       )}
-      <Modal opened={compared !== null} onClose={() => setCompared(null)} title={`Snapshots ${chosen + 1} and ${(compared ?? 0) + 1}`}>
+      <Modal opened={compared !== null} onClose={() => setCompared(null)} returnFocus={false} onExitTransitionEnd={() => focusNext("[data-compare]")} title={`Snapshots ${chosen + 1} and ${(compared ?? 0) + 1}`}>
         {compared !== null && <Differences one={snapshots[chosen]} other={snapshots[compared]} names={[chosen + 1, compared + 1]} />}
       </Modal>
     </div>

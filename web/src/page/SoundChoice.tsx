@@ -6,7 +6,7 @@ import { useBench, usePart } from "../bench/store";
 import type { SoundSlot } from "../generated/types/SoundSlot";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import classes from "./parameters.module.css";
-import { nameOf, sourceGroups, sourceOf, STEM, useTracks, valueOfSource } from "./sources";
+import { nameOf, sourceGroups, sourceOf, STEM, STEM_AFTER, useTracks, valueOfSource } from "./sources";
 
 const NONE = "none";
 
@@ -24,10 +24,11 @@ export function SoundChoice({ index, slot, sound }: Props) {
   const nameOfStem = (place: number) => stems[place] && nameOf(stems[place].source, tracks.data);
   const choose = (next: string) => {
     const chosen = next === NONE ? undefined : sourceOf(next);
-    const name = !chosen ? slot.without : chosen.stem === undefined ? nameOf(chosen, tracks.data) : nameOfStem(chosen.stem);
+    const name = !chosen ? slot.without : chosen.stem === undefined ? nameOf(chosen, tracks.data) : `${nameOfStem(chosen.stem)}${chosen.after ? ", after its path" : ""}`;
     edit(`${slot.label}: ${name}`, (d) => withStage(d, index, (stage) => withSound(stage, slot.id, chosen)));
   };
-  const ofStems = stems.map((_, place) => ({ value: STEM + place, label: `${place + 1}: ${nameOfStem(place)}` }));
+  const ofStems = (begin: string) => stems.map((_, place) => ({ value: begin + place, label: `${place + 1}: ${nameOfStem(place)}` }));
+  const some = stems.length > 1 || sound?.stem !== undefined;
   const used = sound?.stem === undefined ? sound : undefined;
   return (
     <div className={classes.row}>
@@ -37,7 +38,7 @@ export function SoundChoice({ index, slot, sound }: Props) {
         value={sound ? valueOfSource(sound) : NONE}
         data={[
           { value: NONE, label: slot.without },
-          ...(stems.length > 1 || sound?.stem !== undefined ? [{ group: "Stems of this bench, before their paths", items: ofStems }] : []),
+          ...(some ? [{ group: "Stems of this bench, before their paths", items: ofStems(STEM) }, { group: "The same, after their paths", items: ofStems(STEM_AFTER) }] : []),
           ...sourceGroups(tracks.data, used),
         ]}
         onChange={({ target }) => choose(target.value)}

@@ -6,8 +6,9 @@ import { catalogue, signalOf } from "../core/core";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 
 const TRACK = "track:";
-/** What the value of a stem begins with. */
+/** What the value of a stem begins with, before and after its path. */
 export const STEM = "stem:";
+export const STEM_AFTER = "stem-after:";
 
 /** Asks for the tracks that the server keeps, or for those that are deleted. */
 const asked = (deleted: boolean) => ({ queryKey: ["tracks", deleted], queryFn: () => api.tracks(deleted), retry: 1 });
@@ -29,12 +30,13 @@ export function useMostTracks() {
 
 /** The value of a source in a list of choices. */
 export function valueOfSource(source: SourceDocument): string {
-  if (source.stem !== undefined) return STEM + source.stem;
+  if (source.stem !== undefined) return (source.after ? STEM_AFTER : STEM) + source.stem;
   return source.track ? TRACK + source.track : source.kind;
 }
 
 export function sourceOf(value: string): SourceDocument {
   if (value.startsWith(STEM)) return stemSource(Number(value.slice(STEM.length)));
+  if (value.startsWith(STEM_AFTER)) return { ...stemSource(Number(value.slice(STEM_AFTER.length))), after: true };
   return value.startsWith(TRACK) ? trackSource(value.slice(TRACK.length)) : { kind: value };
 }
 
@@ -64,5 +66,6 @@ export function sourceGroups(tracks: Track[] | undefined, used?: SourceDocument)
     { group: "Pellow Slip", items: signals("slip") },
     { group: "Tracks", items: kept },
     { group: "Test signals", items: signals("test") },
+    { group: "Responses", items: signals("response") },
   ].filter(({ items }) => items.length > 0);
 }

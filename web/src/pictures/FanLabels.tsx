@@ -3,7 +3,7 @@ import { useFanHeard } from "../bench/fanHeard";
 import { useChosenStage } from "../bench/store";
 import { effectControl, effectOf, paramsOf } from "../core/core";
 import { fromFile } from "../core/numbers";
-import type { Fan } from "../measuring/measured";
+import type { Fan } from "../measuring/bendWorkers";
 import type { FanBlade } from "../measuring/messages";
 import type { Scales } from "../plot/PlotFrame";
 import plot from "../plot/plot.module.css";

@@ -10,6 +10,7 @@ import { effectControl, effectOf, paramNamed, text } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { Effect } from "../generated/types/Effect";
 import type { StageDocument } from "../generated/types/StageDocument";
+import { focusNext } from "../parts/focus";
 import { BandHandle, type Moved } from "../plot/BandHandle";
 import type { Scales } from "../plot/PlotFrame";
 import { hzAt, placeOf } from "./frequency";
@@ -104,7 +105,10 @@ const OneHandle = memo(function OneHandle({ effect, index, number, group, kind, 
       onChange={change}
       onHold={(held) => useHand.setState({ held })}
       onChoose={choose}
-      onRemove={() => edit(`Remove band ${number}`, (d) => withStage(d, index, (stage) => withoutBand(stage, number)))}
+      onRemove={() => {
+        edit(`Remove band ${number}`, (d) => withStage(d, index, (stage) => withoutBand(stage, number)));
+        focusNext("[role=slider][aria-label^='Band '][aria-label$=' in the picture']", "[data-all-bands]");
+      }}
     />
   );
 });

@@ -8,6 +8,7 @@ use clear_bend_core::bend::USUAL_POINTS;
 use clear_bend_core::catalogue::{Number, Outcome, Unit};
 use clear_bend_core::fan::{FanOf, FanRow, USUAL_COUNT, check_count, propose, to_csv};
 use clear_bend_core::passage::Passage;
+use clear_bend_core::report::Looking;
 use serde::Serialize;
 
 use crate::fault::Fault;
@@ -82,9 +83,9 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
         std::fs::create_dir_all(folder)
             .map_err(|e| Fault::Failure(format!("{}: cannot be made ({e})", super::name(folder))))?;
     }
-    let (mut rows, mut files) = (Vec::new(), Vec::new());
+    let (mut rows, mut files, mut run) = (Vec::new(), Vec::new(), Looking::default());
     for (i, value) in values.into_iter().enumerate() {
-        let (rendered, row) = fan.row(&passage, value);
+        let (rendered, row) = fan.row(&mut run, &passage, value);
         if let Some(folder) = &arguments.out {
             let file = folder.join(format!("fan-{}-{}-{}.wav", i + 1, fan.bend().param.id, Number(value)));
             let tail = rendered.with_tail();

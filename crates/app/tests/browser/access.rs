@@ -98,6 +98,13 @@ async fn letters_do_not_cover_each_other() {
     let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
     let page = driver.open(&serve.address, 1280, 800).await;
     page.settled().await;
+    // What no font has is a mark as wide as that of the font that comes first, and not another one's box.
+    let wide = page.run(
+        "const span = document.body.appendChild(document.createElement('span'));
+         span.style.fontSize = '100px'; span.textContent = '\\u{10ABCD}';
+         const { width } = span.getBoundingClientRect(); span.remove(); return Math.round(width)",
+    );
+    assert_eq!(wide.await, 42);
     let effects = page
         .run("return [...document.querySelectorAll(\"select[aria-label='Add a stage'] option\")].slice(1).map(o => o.textContent)")
         .await;

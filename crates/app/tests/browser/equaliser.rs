@@ -58,6 +58,25 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
     add(&page, "equaliser").await;
     page.until("that nothing is there", "return document.body.innerText.includes('has no band')").await;
 
+    // A band that goes leaves the focus with what is nearest.
+    for _ in 0..3 {
+        page.press("Add band").await;
+    }
+    page.press("Remove band 3").await;
+    let focused = |on: &str| {
+        let named = "document.activeElement.getAttribute('aria-label') ?? document.activeElement.textContent";
+        format!("return ({named}) === '{on}'")
+    };
+    page.until("the focus", &focused("All bands")).await;
+    page.wait("[role=slider][aria-label='Band 2, bell in the picture']")
+        .await
+        .send_keys("\u{E017}")
+        .await
+        .unwrap();
+    page.until("the focus on the next one", &focused("Band 1, bell in the picture")).await;
+    page.keys("\u{E017}").await;
+    page.until("that nothing is there", "return document.body.innerText.includes('has no band')").await;
+
     // By hand: sideways and up, with the picture drawn from the core's formula.
     page.press("Add band").await;
     page.settled().await;

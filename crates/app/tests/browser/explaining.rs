@@ -27,6 +27,44 @@ pub(super) async fn typed(page: &Page, label: &str) -> Value {
         .await
 }
 
+/// However many workers share the work, bends and fans are the same ones.
+#[tokio::test(flavor = "multi_thread")]
+async fn many_workers_find_the_same_bends_and_fans() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    let mut found = Vec::new();
+    for (processors, workers) in [(1, 1), (2, 1), (5, 3), (64, 6)] {
+        page.processors(processors).await;
+        page.client.refresh().await.unwrap();
+        page.settled().await;
+        let here = page.run("return navigator.hardwareConcurrency").await;
+        assert_eq!(here, processors);
+        let started = "return performance.getEntriesByType('resource').filter(e => e.name.includes('bendWorker')).length";
+        page.until("all workers", &format!("{started} >= {workers}")).await;
+        // All points of all bends have come when nothing has for a while.
+        let lines = "return [...document.querySelectorAll('svg[aria-label^=\"Bend of\"] path')].map(p => p.getAttribute('d'))";
+        let (mut bends, mut for_long) = (page.run(lines).await, 0);
+        while for_long < 4 {
+            tokio::time::sleep(Duration::from_millis(500)).await;
+            let now = page.run(lines).await;
+            for_long = if now == bends { for_long + 1 } else { 0 };
+            bends = now;
+        }
+        page.press("Open the fan").await;
+        opened(&page, 5).await;
+        let rows =
+            page.run("return [...document.querySelectorAll('[data-row=fan]')].map(r => r.textContent)").await;
+        assert!(bends.as_array().is_some_and(|bends| bends.len() >= 4), "{bends}");
+        found.push((bends, rows));
+        page.press("Close the fan").await;
+        page.settled().await;
+    }
+    assert!(found.iter().all(|each| *each == found[0]), "{found:#?}");
+    assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn a_fan_is_heard_through_all_its_values_at_equal_loudness() {
     let data = common::data_folder();
@@ -151,7 +189,7 @@ async fn snapshots_switch_without_a_click_and_everything_can_be_undone() {
     );
     assert!(!said.contains("Attack"), "{said}");
     page.keys("\u{E00C}").await;
-    tokio::time::sleep(Duration::from_millis(400)).await;
+    page.until("the focus back", "return document.activeElement.textContent === 'Compare'").await;
 
     // Twenty changes of every kind, and back to the start.
     page.press("Save").await;

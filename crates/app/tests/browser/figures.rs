@@ -61,6 +61,7 @@ async fn ten_minutes(serve: &Serve, page: &Page, folder: &std::path::Path) {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+#[ignore = "figures for docs/performance.md: make figures"]
 async fn figures() {
     let data = common::data_folder();
     let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
@@ -145,6 +146,7 @@ async fn figures() {
 
 /// The equaliser under the hand: how often its picture is drawn while a band is dragged, and how soon bends come.
 #[tokio::test(flavor = "multi_thread")]
+#[ignore = "figures for docs/performance.md: make figures"]
 async fn figures_of_the_equaliser() {
     let data = common::data_folder();
     let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
@@ -202,6 +204,7 @@ async fn figures_of_the_equaliser() {
 
 /// The longest call and the longest block of the audio thread, in ms; a block lasts 2.67 ms.
 #[tokio::test(flavor = "multi_thread")]
+#[ignore = "figures for docs/performance.md: make figures"]
 async fn figures_of_the_audio_thread() {
     let data = common::data_folder();
     let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
@@ -247,6 +250,14 @@ async fn figures_of_the_audio_thread() {
             longest(&what, (0..lanes).map(path).collect(), moved.clone()).await;
         }
     }
+    let convolution = clear_bend_core::effects::find("convolution").unwrap();
+    let cut = convolution.params.iter().position(|p| p.id == "tilt_db");
+    for (seconds, lanes) in [(3, 1), (3, 9), (10, 1)] {
+        let moved = json!({"stage": 0, "param": cut, "from": -6.0, "responseSeconds": seconds});
+        let path =
+            json!({"stages": [{"effect": "convolution", "sounds": {"response": {"kind": "white-noise"}}}]});
+        longest(&format!("convolution with {seconds} s"), vec![path; lanes], moved).await;
+    }
     // Every effect as it comes, while the parameter moves that is explained first.
     for effect in clear_bend_core::effects::ALL {
         let first =
@@ -261,6 +272,7 @@ async fn figures_of_the_audio_thread() {
 
 /// From one press of a key to all that it changes, for every group of parameters of the effects that ring or move.
 #[tokio::test(flavor = "multi_thread")]
+#[ignore = "figures for docs/performance.md: make figures"]
 async fn figures_of_what_rings_and_moves() {
     let data = common::data_folder();
     let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);

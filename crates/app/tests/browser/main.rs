@@ -19,6 +19,7 @@ mod figures;
 mod keeping;
 mod looking;
 mod moving;
+mod responses;
 mod resting;
 mod rooms;
 mod rounds;

@@ -42,6 +42,11 @@ async fn a_reverb_is_seen_measured_and_heard() {
         let drawn = "const c = document.querySelector('[role=tabpanel] canvas'); return (c?.toDataURL().length ?? 0) > 4000";
         page.until(name, drawn).await;
         if name == "Decay" {
+            let bends = "return document.querySelectorAll('svg[aria-label^=\"Bend of\"]').length >= 6";
+            page.until("all bends of the group", bends).await;
+            page.until("them anew", "return !document.querySelector('[data-stale-bend]')").await;
+            // For the picture, with all their points.
+            tokio::time::sleep(std::time::Duration::from_secs(3)).await;
             page.picture("decay").await;
             assert_eq!(page.axe().await, Vec::<String>::new());
         }
@@ -74,7 +79,8 @@ async fn a_reverb_is_seen_measured_and_heard() {
     page.press("Open the fan").await;
     page.until("the fan", "return document.querySelectorAll('[data-row=fan]').length === 5").await;
     page.until("its lines", "return document.body.textContent.includes('fan: light to dark')").await;
-    page.press("Close").await;
+    page.press("Close the fan").await;
+    assert_eq!(page.run("return document.activeElement.textContent").await, "Open the fan");
 
     // With the mix at 100 % a held tone is heard by its reverb alone, and goes on when the room is frozen.
     choose_source(&page, "sine").await;

@@ -129,6 +129,13 @@ impl Page {
         self.client.issue_cmd(Chrome::Devtools { name, parameters }).await.unwrap();
     }
 
+    /// Lets the page believe that the machine has so many processors, once it is opened anew.
+    pub async fn processors(&self, count: u32) {
+        let parameters = json!({"hardwareConcurrency": count});
+        let name = "Emulation.setHardwareConcurrencyOverride";
+        self.client.issue_cmd(Chrome::Devtools { name, parameters }).await.unwrap();
+    }
+
     /// Messages of the console since the last call.
     pub async fn console(&self) -> Vec<String> {
         let log = self.client.issue_cmd(Chrome::Log).await.unwrap();

@@ -77,7 +77,7 @@ pub const TAIL_LENGTH: Outcome =
 pub const CENTRE_TIME: Outcome = Outcome { id: "centre_time_ms", label: "centre time", unit: Unit::Ms };
 
 /// Time between the sound and the first of the late part.
-pub const PREDELAY: Outcome = Outcome { id: "gap_ms", label: "gap before the reverb", unit: Unit::Ms };
+pub const PREDELAY: Outcome = Outcome { id: "gap_ms", label: "gap before the late part", unit: Unit::Ms };
 
 /// Time of the first reflection of all.
 pub const FIRST_REFLECTION: Outcome =

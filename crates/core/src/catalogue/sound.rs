@@ -20,6 +20,8 @@ pub struct SoundSlot {
     pub channels: usize,
     /// Whether the effect gets all of it when it is made, at its own length; otherwise it runs in step with the passage.
     pub whole: bool,
+    /// The kind of signal that a new stage takes here; none where it begins without a sound.
+    pub usual: Option<&'static str>,
 }
 
 /// The key of effects with a detector.
@@ -31,4 +33,5 @@ pub const KEY: SoundSlot = SoundSlot {
     group: "Key",
     channels: 2,
     whole: false,
+    usual: None,
 };

@@ -21,6 +21,8 @@ pub enum Ability {
     Sibilants,
     /// The time (s) that its sound takes to fall by 60 dB at a frequency (Hz), infinite where it never ends: it is a room.
     Decay(fn(&[f64], f64) -> f64),
+    /// Its sound rings on, for a time that no setting says: it is a room.
+    Rings,
     /// How often a second the delays of a room move, Hz; 0 where they stand still.
     DelaysMove(fn(&[f64]) -> f64),
     /// Parts of its sound that can be heard alone.
@@ -118,7 +120,7 @@ impl Effect {
     /// Whether it is a room: its sound rings on and falls.
     #[must_use]
     pub fn rings(&self) -> bool {
-        self.able(|ability| matches!(ability, Ability::Decay(_)).then_some(())).is_some()
+        self.able(|ability| matches!(ability, Ability::Decay(_) | Ability::Rings).then_some(())).is_some()
     }
 
     /// The time (s) to fall by 60 dB that is set at a frequency (Hz); see [`Ability::Decay`].

@@ -5,6 +5,7 @@ mod around;
 pub mod autopan;
 pub mod chorus;
 pub mod compressor;
+pub mod convolution;
 pub mod deesser;
 pub mod dynamics;
 pub mod equaliser;
@@ -18,6 +19,7 @@ pub mod phaser;
 mod predicted;
 pub mod reverb;
 pub mod saturation;
+pub(crate) mod tone;
 pub mod tremolo;
 pub mod vibrato;
 
@@ -45,6 +47,7 @@ pub const ALL: &[&Effect] = &[
     &multiband::EFFECT,
     &equaliser::EFFECT,
     &reverb::EFFECT,
+    &convolution::EFFECT,
     &chorus::EFFECT,
     &flanger::EFFECT,
     &phaser::EFFECT,

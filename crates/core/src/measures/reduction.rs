@@ -60,14 +60,14 @@ impl Rendered {
     /// Summary of the gain reduction of a stage; none where it reports none.
     #[must_use]
     pub fn reduction(&self, stage: usize, onsets: &[usize]) -> Option<Reduction> {
-        let gain = self.gains_db.get(stage)?.as_deref()?;
+        let gain = self.gain_db(stage)?;
         Some(Reduction::of(gain, onsets, self.ahead[stage], self.after.rate_hz()))
     }
 
     /// The same of one band of a stage.
     #[must_use]
     pub fn band_reduction(&self, stage: usize, band: usize, onsets: &[usize]) -> Option<Reduction> {
-        let gain = self.band_gains_db.get(stage)?.get(band)?;
+        let gain = self.band_gains_db(stage).nth(band)?;
         Some(Reduction::of(gain, onsets, self.ahead[stage], self.after.rate_hz()))
     }
 }

@@ -257,7 +257,7 @@ impl Path {
     pub fn check_stems(&self, count: usize) -> Result<(), Refusal> {
         for (i, stage) in self.stages.iter().enumerate() {
             for (slot, sound) in stage.effect.sounds.iter().zip(&stage.sounds) {
-                if let Some(Sound { source: Source::Stem(place), .. }) = sound
+                if let Some(Sound { source: Source::Stem { place, .. }, .. }) = sound
                     && *place >= count
                 {
                     let none = "a source: a path by itself has no stems".to_owned();
@@ -271,6 +271,18 @@ impl Path {
             }
         }
         Ok(())
+    }
+
+    /// The same path as it is heard where it is a sound of another one: stems that it takes itself are heard before their paths, so
+    /// that no two wait for each other.
+    #[must_use]
+    pub fn taking_stems_before(mut self) -> Self {
+        for sound in self.stages.iter_mut().flat_map(|stage| stage.sounds.iter_mut().flatten()) {
+            if let Source::Stem { after, .. } = &mut sound.source {
+                *after = false;
+            }
+        }
+        self
     }
 
     /// The same path with the samples of its sounds: `find` gives them for a slot of an effect and a source, as they are laid

@@ -4,7 +4,6 @@ use std::sync::Arc;
 
 use crate::Buffer;
 use crate::catalogue::SoundSlot;
-use crate::region::{Region, cut};
 use crate::signals::Source;
 
 /// A sound in a slot of a stage.
@@ -43,11 +42,5 @@ impl SoundSlot {
         let as_it_is = self.whole || sound.frames() == frames;
         let laid = if as_it_is { sound.clone() } else { sound.repeated(frames) };
         if self.channels == 1 { laid.into_mono() } else { laid }
-    }
-
-    /// The same for a passage that is a region of a bench: what runs in step with it is cut as it is.
-    #[must_use]
-    pub fn laid_on_bench(&self, sound: &Buffer, region: Option<Region>, frames: usize) -> Buffer {
-        if self.whole { self.laid(sound, frames) } else { self.laid(&cut(sound, region), frames) }
     }
 }

@@ -1,21 +1,24 @@
 //! Everything that is read off a passage before and after a path.
 
+mod alone;
 mod explain;
 mod moving;
 mod rooms;
 
+pub use alone::Measured;
 pub use explain::{MatchSentences, Sentence, Span};
 pub use moving::Moving;
 
 use std::cell::OnceCell;
 use std::collections::BTreeMap;
+use std::ops::Range;
 
 use serde::Serialize;
 
+use self::alone::Alone;
 use crate::Buffer;
 use crate::cast;
-use crate::measures::modulation::Movement;
-use crate::measures::room::{self, Room, RoomResponse};
+use crate::measures::room::Room;
 use crate::measures::{
     Duck, LevelMatches, Levels, OnsetLevels, PlainLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
     octave_levels, onset_levels,
@@ -24,7 +27,7 @@ use crate::outcomes;
 use crate::outcomes::{Known, Readable};
 use crate::passage::Passage;
 use crate::path::{Path, Play, Stage};
-use crate::render::{Rendered, render_with};
+use crate::render::{Rendered, Run};
 use crate::scope::Scope;
 use crate::signals::Material;
 
@@ -104,13 +107,34 @@ pub struct ReferenceLevels {
     pub match_gain_db: f64,
 }
 
-/// What is seen on the way through a path.
+/// A path that is run again and again, with what a report reads off it between two stages.
+pub type Looking = Run<Seen>;
+
+/// What is read off one stage on the way through a path.
 #[derive(Debug, Clone)]
-pub struct Along {
-    /// Levels at the source and after every stage but the last.
-    pub points: Vec<PointLevels>,
-    /// The sound before and after every stage that works on sibilants.
-    de_essed: Vec<Option<(Buffer, Buffer)>>,
+pub struct Seen {
+    /// Levels after it.
+    levels: PointLevels,
+    /// What it does to sibilants, where it works on them.
+    sibilants: Option<Sibilants>,
+}
+
+impl Seen {
+    fn of(stage: &Stage, before: &Buffer, after: &Buffer) -> Self {
+        Self {
+            levels: PointLevels::from(&PlainLevels::of(after)),
+            sibilants: de_esses(stage).then(|| Sibilants::between(before, after)).flatten(),
+        }
+    }
+}
+
+fn de_esses(stage: &Stage) -> bool {
+    stage.effect.works_on_sibilants() && stage.wet() > 0.0
+}
+
+/// Levels after some of the stages that have been run.
+pub fn levels_between(run: &mut Looking, passage: &Passage, stages: Range<usize>) -> Vec<PointLevels> {
+    stages.filter_map(|stage| Some(run.seen(stage, &passage.buffer, Seen::of)?.levels)).collect()
 }
 
 /// What only some stages show.
@@ -212,49 +236,43 @@ pub(crate) fn cell(value: f64) -> String {
 /// Runs a path over a passage and reads everything off the result.
 #[must_use]
 pub fn report(path: &Path, passage: &Passage) -> (Rendered, Report) {
-    let (rendered, along) = render_points(path, passage);
-    let report = read(path, passage, &rendered, &along);
+    let mut run = Looking::default();
+    let rendered = run.render(path, &passage.buffer, passage.play, |_| {});
+    let report = read(path, passage, &rendered, &mut run, &mut Measured::default());
     (rendered, report)
 }
 
-/// Runs a path over a passage, reading the levels between its stages on the way.
+/// Reads everything off a rendered passage, its way through the path, and the stages alone.
 #[must_use]
-pub fn render_points(path: &Path, passage: &Passage) -> (Rendered, Along) {
-    let de_esses =
-        |i: usize| path.stages.get(i).is_some_and(|s| s.effect.works_on_sibilants() && s.wet() > 0.0);
-    let mut points = vec![PointLevels::from(&passage.levels)];
-    let mut de_essed = Vec::with_capacity(path.stages.len());
-    let mut entering = de_esses(0).then(|| passage.buffer.clone());
-    let rendered = render_with(path, &passage.buffer, passage.play, |signal| {
-        points.push(PointLevels::from(&Levels::of(signal)));
-        de_essed.push(entering.take().map(|before| (before, signal.clone())));
-        entering = de_esses(de_essed.len()).then(|| signal.clone());
-    });
-    de_essed.push(entering.map(|before| (before, rendered.after.clone())));
-    (rendered, Along { points, de_essed })
-}
-
-/// Reads everything off a rendered passage.
-#[must_use]
-pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) -> Report {
-    let mut points = along.points.clone();
+pub fn read(
+    path: &Path,
+    passage: &Passage,
+    rendered: &Rendered,
+    run: &mut Looking,
+    measured: &mut Measured,
+) -> Report {
     let after = Levels::of(&rendered.after);
-    if !path.stages.is_empty() {
+    let mut points = vec![PointLevels::from(&passage.levels)];
+    if let Some(last) = path.stages.len().checked_sub(1) {
+        points.extend(levels_between(run, passage, 0..last));
         points.push(PointLevels::from(&after));
     }
+    let sibilants: Vec<Option<Sibilants>> = path
+        .stages
+        .iter()
+        .enumerate()
+        .map(|(i, stage)| {
+            let seen = de_esses(stage).then(|| run.seen(i, &passage.buffer, Seen::of)).flatten();
+            seen.and_then(|seen| seen.sibilants.clone())
+        })
+        .collect();
     let after_onsets = onset_levels(&rendered.after, &passage.onsets);
     let rate_hz = f64::from(passage.buffer.rate_hz());
     let reductions: Vec<Option<Reduction>> =
         (0..path.stages.len()).map(|stage| rendered.reduction(stage, &passage.onsets)).collect();
     let onsets = passage.onsets.iter().zip(passage.onset_levels.iter().zip(&after_onsets));
     let power = OnceCell::new();
-    let rings = |stage: &Stage| stage.effect.rings() && stage.wet() > 0.0;
-    let record = |stage| RoomResponse::of_stage(stage, passage.buffer.rate_hz(), room::LONGEST_S);
-    let rooms: Vec<Option<RoomResponse>> =
-        path.stages.iter().map(|stage| rings(stage).then(|| record(stage))).collect();
-    let moves =
-        |stage: &Stage| (stage.wet() > 0.0).then(|| Movement::of(stage, passage.buffer.rate_hz())).flatten();
-    let movements: Vec<Option<Movement>> = path.stages.iter().map(moves).collect();
+    let alone = measured.of(path, passage);
     let mut report = Report {
         seconds: passage.buffer.seconds(),
         rate_hz: passage.buffer.rate_hz(),
@@ -266,14 +284,11 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
         play: passage.play,
         material: passage.material,
         room_db: -after.true_peak_dbtp,
-        stages: rooms
+        stages: alone
             .iter()
-            .zip(&movements)
+            .zip(sibilants)
             .enumerate()
-            .map(|(i, (room, movement))| {
-                let measured = (room.as_ref(), movement.as_ref());
-                stage_readings(path, passage, (rendered, along), i, measured)
-            })
+            .map(|(i, (alone, sibilants))| stage_readings(path, passage, rendered, i, alone, sibilants))
             .collect(),
         outcomes: (0..path.stages.len())
             .map(|stage| {
@@ -282,10 +297,8 @@ pub fn read(path: &Path, passage: &Passage, rendered: &Rendered, along: &Along) 
                     reduction: reductions[stage],
                     onset_levels: &after_onsets,
                     power: &power,
-                    room: rooms[stage].as_ref(),
-                    movement: movements[stage].as_ref(),
                 };
-                outcomes(path, passage, rendered, stage, known)
+                outcomes(path, passage, rendered, stage, known, alone[stage])
             })
             .collect(),
         reductions,
@@ -321,29 +334,33 @@ fn octaves(path: &Path, passage: &Passage, rendered: &Rendered) -> Vec<OctaveCha
 fn stage_readings(
     path: &Path,
     passage: &Passage,
-    (rendered, along): (&Rendered, &Along),
+    rendered: &Rendered,
     index: usize,
-    (response, movement): (Option<&RoomResponse>, Option<&Movement>),
+    alone: &Alone,
+    sibilants: Option<Sibilants>,
 ) -> StageReadings {
     let stage = &path.stages[index];
     let rate_hz = passage.buffer.rate_hz();
-    let gain = rendered.gains_db.get(index).and_then(Option::as_deref);
+    let gain = rendered.gain_db(index);
     let key = stage.key().and_then(|key| key.samples.as_ref()).filter(|samples| samples.frames() > 0);
-    let de_essed = along.de_essed.get(index).and_then(Option::as_ref);
     let goes_round = passage.play == Play::Round;
     StageReadings {
-        beyond_loop: response
+        beyond_loop: alone
+            .room
+            .as_ref()
             .filter(|_| goes_round)
-            .and_then(|response| response.share_after(passage.buffer.seconds())),
-        room: response.map(Room::of),
+            .and_then(|(response, _)| response.share_after(passage.buffer.seconds())),
+        room: alone.room.as_ref().map(|(_, room)| room.clone()),
         silent_side: index == 0
             && stage.wet() > 0.0
             && stage.scope == Scope::Side
             && is_mono(&passage.buffer),
-        moving: movement
+        moving: alone
+            .movement
+            .as_ref()
             .and_then(|movement| Moving::of(stage, movement, passage.buffer.seconds(), passage.play)),
         pumping: gain.and_then(|gain| Pumping::of(gain, &passage.onsets, rate_hz)),
-        sibilants: de_essed.and_then(|(before, after)| Sibilants::between(before, after)),
+        sibilants,
         ducks: gain.zip(key).map_or_else(Vec::new, |(gain, key)| {
             ducks(gain, &find_onsets(key), rendered.ahead[index], rate_hz)
         }),
@@ -365,13 +382,16 @@ fn outcomes(
     rendered: &Rendered,
     stage: usize,
     known: Known,
+    alone: &Alone,
 ) -> BTreeMap<&'static str, Option<f64>> {
     let mut readable = Readable::of(rendered, path, passage, stage);
     readable.known = Some(known);
     // Many parameters share an outcome, which is read once.
     let mut read = BTreeMap::new();
     for outcome in path.stages[stage].effect.all_params().filter_map(|param| param.outcome) {
-        read.entry(outcome.id).or_insert_with(|| outcomes::read(&outcome, &readable));
+        let known = alone.outcomes.get(outcome.id);
+        read.entry(outcome.id)
+            .or_insert_with(|| known.copied().unwrap_or_else(|| outcomes::read(&outcome, &readable)));
     }
     read
 }

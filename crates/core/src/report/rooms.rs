@@ -16,7 +16,7 @@ const WHOLE_DB: f64 = -4.0;
 /// A share of a tail that is worth a word.
 const MUCH: f64 = 0.02;
 
-/// "The tail falls by 60 dB in 1.42 s; at 8 kHz in 0.61 s. It comes 21 ms after the sound, as from a wall 3.6 m away. Late reverb is
+/// "The tail falls by 60 dB in 1.42 s; at 8 kHz in 0.61 s. The first reflection comes 21 ms after the sound, as from a wall 3.6 m away. Late reverb is
 /// 9 dB under the dry sound."
 pub fn on_room(room: &Room) -> Vec<String> {
     let mut said = Vec::new();
@@ -32,7 +32,9 @@ pub fn on_room(room: &Room) -> Vec<String> {
         // There and back.
         let wall = Unit::M.text(gap_m / 2.0);
         let gap = Unit::Ms.text(gap_ms);
-        said.push(format!("It comes *{gap}* after the sound, as from a wall *{wall}* away."));
+        said.push(format!(
+            "The first reflection comes *{gap}* after the sound, as from a wall *{wall}* away."
+        ));
     }
     match room.energies.direct_db {
         Some(direct) if direct.abs() < 0.5 => said.push("The reverb is as loud as the dry sound.".to_owned()),

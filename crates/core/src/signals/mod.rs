@@ -1,6 +1,7 @@
 //! Sources made by the core: test signals, exact at any rate, and the demo scenario.
 
 mod noise;
+mod responses;
 mod slip;
 mod tones;
 mod waves;
@@ -43,9 +44,22 @@ pub const ALL: &[&SignalKind] = &[
     &noise::WHITE_NOISE,
     &noise::PINK_NOISE,
     &noise::NOISE_BURST,
+    &responses::CHART_ROOM,
+    &responses::NET_LOFT,
+    &responses::SAIL_LOFT,
+    &responses::TIDE_HALL,
+    &responses::BRIGHT_PLATE,
+    &responses::DAMPED_PLATE,
+    &responses::SPRING,
+    &responses::HULL,
+    &responses::TANK,
+    &responses::SMALL_CABINET,
+    &responses::CLOSED_CABINET,
+    &responses::TALL_CABINET,
+    &responses::BASS_CABINET,
 ];
 
-/// The two families of signals.
+/// The families of signals.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 #[serde(rename_all = "kebab-case")]
@@ -54,6 +68,8 @@ pub enum Family {
     Slip,
     /// Test signals.
     Test,
+    /// Responses of places and devices to an impulse.
+    Response,
 }
 
 /// What the single sounds of a source are.
@@ -116,7 +132,7 @@ pub struct SignalKind {
     pub make: fn(values: &[f64], rate_hz: u32, channels: usize) -> Vec<Vec<f32>>,
 }
 
-/// The rate at which the sounds of the demo scenario are made, Hz; at others they are the same sounds, read between
+/// The rate at which the sounds of the demo scenario and responses are made, Hz; at others they are the same sounds, read between
 /// their samples.
 pub(crate) const SLIP_RATE_HZ: u32 = 48_000;
 
@@ -143,10 +159,14 @@ pub struct SourceDocument {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "typescript", ts(optional))]
     pub track: Option<String>,
-    /// For a stem: its place on the bench, from 0. Heard is its source, before its path.
+    /// For a stem: its place on the bench, from 0.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "typescript", ts(optional))]
     pub stem: Option<usize>,
+    /// For a stem: whether it is heard after its path, and not before it.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[cfg_attr(feature = "typescript", ts(as = "Option<bool>", optional))]
+    pub after: bool,
     /// Settings; one that is missing takes its default.
     #[serde(default, skip_serializing_if = "Values::is_empty")]
     #[cfg_attr(feature = "typescript", ts(as = "Option<Values>", optional))]
@@ -163,7 +183,7 @@ impl SourceDocument {
     /// A kind of signal with some of its settings.
     #[must_use]
     pub fn of_kind(kind: &str, params: Values) -> Self {
-        Self { kind: kind.to_owned(), track: None, stem: None, params }
+        Self { kind: kind.to_owned(), track: None, stem: None, after: false, params }
     }
 }
 
@@ -174,8 +194,13 @@ pub enum Source {
     Made(&'static SignalKind, Vec<f64>),
     /// A track that the server keeps, by its hash.
     Track(String),
-    /// The source of a stem of the bench, by its place.
-    Stem(usize),
+    /// A stem of the bench.
+    Stem {
+        /// Its place.
+        place: usize,
+        /// Whether it is heard after its path.
+        after: bool,
+    },
 }
 
 impl Source {
@@ -185,7 +210,7 @@ impl Source {
     /// Refuses unknown kinds, unknown settings, values out of range, tracks without a proper hash and stems without a
     /// place, naming the field.
     pub fn from_document(document: &SourceDocument) -> Result<Self, Refusal> {
-        let SourceDocument { kind, track, stem, params } = document;
+        let SourceDocument { kind, track, stem, after, params } = document;
         let only = |field: &str, kind: &str| {
             Refusal::new(field, "given", format!("nothing, unless the kind is \u{201c}{kind}\u{201d}"))
         };
@@ -195,13 +220,16 @@ impl Source {
         if stem.is_some() && kind != STEM {
             return Err(only(STEM, STEM));
         }
+        if *after && kind != STEM {
+            return Err(only("after", STEM));
+        }
         match kind.as_str() {
             TRACK => {
                 let hash = track.as_ref().ok_or_else(|| Refusal::new(TRACK, "missing", HASH))?;
                 check_hash(hash).map(|()| Self::Track(hash.clone()))
             }
             STEM => stem
-                .map(Self::Stem)
+                .map(|place| Self::Stem { place, after: *after })
                 .ok_or_else(|| Refusal::new(STEM, "missing", "the place of a stem, from 0")),
             kind => {
                 let kind = find(kind)?;
@@ -227,9 +255,11 @@ impl Source {
         match self {
             Self::Made(kind, values) => SourceDocument::of_kind(kind.id, write(kind.params, values)),
             Self::Track(hash) => SourceDocument::of_track(hash),
-            Self::Stem(place) => {
-                SourceDocument { stem: Some(*place), ..SourceDocument::of_kind(STEM, Values::default()) }
-            }
+            Self::Stem { place, after } => SourceDocument {
+                stem: Some(*place),
+                after: *after,
+                ..SourceDocument::of_kind(STEM, Values::default())
+            },
         }
     }
 
@@ -247,7 +277,7 @@ impl Source {
                     let accepted = format!("under {half} Hz, half the sample rate");
                     return Err(Refusal::new(param, Number(freq_hz), accepted));
                 }
-                if kind.family == Family::Slip && rate_hz != SLIP_RATE_HZ {
+                if kind.family != Family::Test && rate_hz != SLIP_RATE_HZ {
                     let made = (kind.make)(values, SLIP_RATE_HZ, channels);
                     let resampler = Resampler::new(SLIP_RATE_HZ, rate_hz);
                     return Buffer::new(
@@ -258,7 +288,7 @@ impl Source {
                 Buffer::new(rate_hz, (kind.make)(values, rate_hz, channels))
             }
             Self::Track(hash) => Err(Refusal::new(TRACK, hash, "a signal that the core can make")),
-            Self::Stem(place) => Err(Refusal::new(STEM, place, "a signal that the core can make")),
+            Self::Stem { place, .. } => Err(Refusal::new(STEM, place, "a signal that the core can make")),
         }
     }
 }

@@ -13,7 +13,8 @@ use clear_bend_core::measures::{
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::Play;
 use clear_bend_core::path::{Path, Stage};
-use clear_bend_core::report::report;
+use clear_bend_core::render::{Run, render_with};
+use clear_bend_core::report::{Looking, report};
 use clear_bend_core::scope::Scope;
 use proptest::prelude::*;
 
@@ -27,7 +28,7 @@ struct AnyStage {
     on: bool,
     mix: f64,
     scope: Scope,
-    /// 0: none, 1: a key that is not there, 2: noise in stereo.
+    /// 0: none, 1: a key or a response that is not there, 2: noise in stereo.
     key: u8,
 }
 
@@ -52,7 +53,7 @@ fn stage_of(any: &AnyStage, frames: usize, rate_hz: u32) -> Stage {
         }
     }
     (stage.on, stage.mix, stage.scope) = (any.on, any.mix, any.scope);
-    if effect.slot("key").is_some() && any.key > 0 {
+    if !effect.sounds.is_empty() && any.key > 0 {
         let noise = source("white-noise", &[("seconds", 0.2), ("level_dbfs", -6.0)]);
         let sound = noise.render(rate_hz, any.key.into()).unwrap();
         with_sound(&mut stage, 0, noise, &sound, frames);
@@ -135,7 +136,8 @@ proptest! {
         let passage = Passage::played(before.clone(), play);
         let (rendered, report) = report(&path, &passage);
         check_sound("after", &rendered.after, frames)?;
-        for gain in rendered.gains_db.iter().flatten().chain(rendered.band_gains_db.iter().flatten()) {
+        let gains = |stage| rendered.gain_db(stage).into_iter().chain(rendered.band_gains_db(stage));
+        for gain in (0..path.stages.len()).flat_map(gains) {
             prop_assert_eq!(gain.len(), frames);
             prop_assert!(gain.iter().all(|g| g.is_finite() && *g <= 1e-3));
         }
@@ -161,7 +163,7 @@ proptest! {
                 prop_assert!(point.outcome.is_none_or(f64::is_finite), "{}: {point:?}", chosen.id);
             }
             let fan = FanOf::new(&path, at, chosen.id, None, &passage).unwrap();
-            let (_, row) = fan.row(&passage, bend.value());
+            let (_, row) = fan.row(&mut Looking::default(), &passage, bend.value());
             serde_json::to_string(&row).unwrap();
             check_table(&to_csv(fan.bend(), &[row]), 0)?;
             for point in measure_static_curve(stage, rate_hz, 30) {
@@ -180,6 +182,51 @@ proptest! {
             if let Some(step) = steps.flatten() {
                 prop_assert!(step.up.to_db.is_finite() && step.down.to_db.is_finite());
             }
+        }
+    }
+
+    /// Whatever is moved, added or taken away, what is not run again leaves the same signals, gains and readings as if it were,
+    /// however much is kept between the stages.
+    #[test]
+    fn any_moves_of_a_path_run_the_same_again_and_afresh(
+        stages in prop::collection::vec(any_stage(), 1..5),
+        moves in prop::collection::vec((0usize..5, any_stage(), 0u8..4), 1..4),
+        kept in prop::sample::select(vec![0usize, 9_000, 20_000, 1 << 20]),
+        kind in 0usize..6,
+        frames in 0usize..3000,
+        play in prop::sample::select(vec![Play::Round, Play::Once]),
+    ) {
+        let rate_hz = 48_000;
+        let before = sound(kind, frames, 2, rate_hz);
+        let mut stages: Vec<Stage> = stages.iter().map(|any| stage_of(any, frames, rate_hz)).collect();
+        let mut run = Run::<Vec<Buffer>>::keeping(kept);
+        for (place, any, what) in moves {
+            let moved = stage_of(&any, frames, rate_hz);
+            match what {
+                0 => stages.insert(place.min(stages.len()), moved),
+                1 if place < stages.len() => drop(stages.remove(place)),
+                // The path of a parameter that is only read as far as its stage.
+                2 => stages.truncate(place),
+                _ => {
+                    if let Some(stage) = stages.get_mut(place) {
+                        *stage = moved;
+                    }
+                }
+            }
+            let path = Path { stages: stages.clone() };
+            let again = run.render(&path, &before, play, |_| {});
+            let mut between = vec![before.clone()];
+            let afresh = render_with(&path, &before, play, |signal| between.push(signal.clone()));
+            between.push(afresh.after.clone());
+            prop_assert!(again.after == afresh.after && again.tail == afresh.tail && again.ahead == afresh.ahead);
+            for stage in 0..stages.len() {
+                prop_assert_eq!(again.gain_with_tail_db(stage), afresh.gain_with_tail_db(stage));
+                prop_assert!(again.band_gains_db(stage).eq(afresh.band_gains_db(stage)));
+                prop_assert!(again.moved(stage).eq(afresh.moved(stage)));
+                let seen = run.seen(stage, &before, |_, entering, leaving| vec![entering.clone(), leaving.clone()]);
+                prop_assert!(seen.unwrap()[..] == between[stage..stage + 2], "stage {stage}");
+            }
+            prop_assert!(run.seen(stages.len(), &before, |_, _, _| Vec::new()).is_none());
         }
     }
 }

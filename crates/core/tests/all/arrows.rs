@@ -3,7 +3,7 @@
 use std::path::Path;
 
 /// From numbers up to what is played.
-const ORDER: [&str; 27] = [
+const ORDER: [&str; 28] = [
     "cast",
     "refusal",
     "level",
@@ -28,6 +28,7 @@ const ORDER: [&str; 27] = [
     "bend",
     "fan",
     "bench",
+    "origin",
     "live",
     "schema",
     "lib",

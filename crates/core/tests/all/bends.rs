@@ -1,10 +1,10 @@
 //! Bends: each point is one render, and the curve says what the trade says.
 
-use crate::common::{RATE, compressor, demo_loop, near, signal, steady_level_dbfs, tone};
+use crate::common::{RATE, compressor, demo_loop, near, signal, stage_with, steady_level_dbfs, tone};
 use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
 use clear_bend_core::measures::Reduction;
 use clear_bend_core::passage::Passage;
-use clear_bend_core::path::Path;
+use clear_bend_core::path::{Path, Play};
 use clear_bend_core::render::render;
 use clear_bend_core::report::report;
 
@@ -114,4 +114,34 @@ fn a_bend_belongs_to_all_but_its_own_parameter() {
     let passage = Passage::new(demo_loop());
     let of = |path: &Path| BendOf::new(path, 0, "threshold_db").unwrap().measure(&passage, 5);
     assert_eq!(of(&path(-20.0, 4.0)), of(&path(-31.0, 4.0)));
+}
+
+/// It also stays when another stage moves on which its outcome does not depend; then the whole path has the same bend.
+#[test]
+fn a_bend_belongs_to_the_stages_that_it_depends_on() {
+    let path = |before_db: f64, ratio: f64, after_db: f64| {
+        let gain = |db| stage_with("gain", &[("gain_db", db)]);
+        let middle = [stage_with("compressor", &[("threshold_db", -30.0), ("ratio", ratio)])];
+        let moving = stage_with("flanger", &[]);
+        Path { stages: [&[gain(before_db)], &middle[..], &[moving, gain(after_db)]].concat() }
+    };
+    let passage = Passage::played(demo_loop(), Play::Round);
+    let stays = |stage, param: &str, other: &Path| {
+        let bend = BendOf::new(&path(0.0, 4.0, 0.0), stage, param).unwrap();
+        let same =
+            bend.measure(&passage, 3) == BendOf::new(other, stage, param).unwrap().measure(&passage, 3);
+        // What is said to stay is the same when it is measured anew.
+        assert!(!bend.is_that_of(other) || same, "{param}");
+        (bend.is_that_of(other), same)
+    };
+    let (earlier, later) = (path(-12.0, 4.0, 0.0), path(0.0, 4.0, -12.0));
+    // The gain of a compressor hears what comes, and not what is done to it afterwards.
+    assert_eq!(stays(1, "threshold_db", &later), (true, true));
+    assert_eq!(stays(1, "threshold_db", &earlier), (false, false));
+    // Loudness at the end depends on everything.
+    assert_eq!(stays(1, "makeup_db", &later), (false, false));
+    // Notches are those of the flanger, whatever runs through it.
+    assert_eq!(stays(2, "delay_ms", &later), (true, true));
+    assert_eq!(stays(2, "delay_ms", &earlier), (true, true));
+    assert_eq!(stays(2, "delay_ms", &path(0.0, 8.0, 0.0)), (true, true));
 }

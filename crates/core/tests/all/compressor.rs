@@ -13,7 +13,7 @@ fn through(path: &Path, level_dbfs: f64) -> f64 {
 
 /// The gain trace of the only stage.
 fn gain(path: &Path, before: &Buffer) -> Vec<f32> {
-    render(path, before).gains_db.remove(0).unwrap()
+    render(path, before).gain_db(0).unwrap().to_vec()
 }
 
 /// Giannoulis, Massberg, Reiss, "Digital Dynamic Range Compressor Design", JAES 60(6), 2012, equation 4,

@@ -79,7 +79,7 @@ fn a_gate_opens_for_hits_and_closes_between_and_hysteresis_stops_flutter() {
         path("gate", &[&[("threshold_db", -30.0), ("hold_ms", 0.0), ("release_ms", 5.0)], params].concat())
     };
     let openings = |path: &Path, before: &Buffer| {
-        let gain = render(path, before).gains_db.remove(0).unwrap();
+        let gain = render(path, before).gain_db(0).unwrap().to_vec();
         gain.windows(2).filter(|w| w[0] < -6.0 && w[1] >= -6.0).count()
     };
     let hits = openings(&path_of(&[("hold_ms", 100.0)]), &before);

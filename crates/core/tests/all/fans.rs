@@ -8,7 +8,7 @@ use clear_bend_core::fan::{Equal, FanOf, propose};
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage, differences};
 use clear_bend_core::render::render;
-use clear_bend_core::report::report;
+use clear_bend_core::report::{Looking, report};
 
 #[test]
 fn proposed_values_spread_the_outcome_evenly() {
@@ -19,7 +19,10 @@ fn proposed_values_spread_the_outcome_evenly() {
         let points = bend.measure(&passage, USUAL_POINTS);
         let values = propose(&bend, &points, 5);
         assert_eq!(values.len(), 5);
-        let outcomes: Vec<f64> = values.iter().map(|&v| bend.point(&passage, v).outcome.unwrap()).collect();
+        let outcomes: Vec<f64> = values
+            .iter()
+            .map(|&v| bend.point(&mut Looking::default(), &passage, v).outcome.unwrap())
+            .collect();
         let whole = (outcomes[4] - outcomes[0]).abs();
         for step in outcomes.windows(2) {
             let share = (step[1] - step[0]).abs() / whole;
@@ -40,7 +43,7 @@ fn all_values_reach_the_same_amount_where_they_can() {
     let amount = now.reductions[0].unwrap().mean_db;
     let fan = FanOf::new(&path, 0, "ratio", Some("threshold_db"), &passage).unwrap();
     for ratio in [2.0, 4.0, 8.0, f64::INFINITY] {
-        let (rendered, row) = fan.row(&passage, ratio);
+        let (rendered, row) = fan.row(&mut Looking::default(), &passage, ratio);
         // Thresholds are written to a tenth of a decibel, which moves the mean by less than this.
         near(row.reduction.unwrap().mean_db, amount, 0.1);
         assert!(row.reached && row.moved_to.is_some());
@@ -49,7 +52,7 @@ fn all_values_reach_the_same_amount_where_they_can() {
         assert!(rendered.after == render(&path, &passage.buffer).after);
     }
     // A ratio of 1 reduces nothing, wherever the threshold is.
-    assert!(!fan.row(&passage, 1.0).1.reached);
+    assert!(!fan.row(&mut Looking::default(), &passage, 1.0).1.reached);
     let refusal = |same| FanOf::new(&path, 0, "ratio", Some(same), &passage).unwrap_err().to_string();
     assert_eq!(refusal("ratio"), "same is \u{201c}ratio\u{201d}; accepted: another parameter than the first");
     assert!(refusal("warmth").starts_with("same is \u{201c}warmth\u{201d}; accepted: "));
@@ -66,7 +69,7 @@ fn levels_along_the_path_are_those_of_the_value() {
         let path = Path { stages: stages.clone() };
         let param = ["threshold_db", "threshold_db", "", "ceiling_db"][stage];
         let fan = FanOf::new(&path, stage, param, None, &passage).unwrap();
-        let row = fan.row(&passage, -20.0).1;
+        let row = fan.row(&mut Looking::default(), &passage, -20.0).1;
         let own = report(&Path::from_document(&row.path).unwrap(), &passage).1.points;
         assert_eq!((row.points.len(), own.len()), (4 - stage, 5));
         for (row, own) in row.points.iter().zip(&own[1 + stage..]) {

@@ -11,7 +11,7 @@ use clear_bend_core::measures::{
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
-use clear_bend_core::report::report;
+use clear_bend_core::report::{Looking, report};
 use clear_bend_core::scope::Scope;
 
 use crate::common::{RATE, near, signal, source, tone, with_sound};
@@ -68,7 +68,7 @@ fn what_is_left_at_the_next_hit_is_what_the_last_one_left() {
         let bend = BendOf::new(&path, 0, "release_ms").unwrap();
         assert_eq!(bend.outcome.id, "left_at_next_onset_db");
         for release_ms in [10.0, 50.0, 200.0, 400.0, 1000.0] {
-            let found = bend.point(&passage, release_ms).outcome.unwrap();
+            let found = bend.point(&mut Looking::default(), &passage, release_ms).outcome.unwrap();
             // What was left before adds nothing: the gain is held at 20 dB in every hit. A compressor sees both the end
             // of a hit and the next one early, and its detector holds for 1 ms; a limiter holds its gain over the hit,
             // and goes back as the mean over its lookahead.
@@ -134,15 +134,23 @@ fn the_bend_of_a_band_is_that_bands() {
     );
     let largest = BendOf::new(&path, 0, "ratio_2").unwrap();
     for ratio in [1.0, 1.5, 2.0, 5.0, f64::INFINITY] {
-        near(largest.point(&passage, ratio).outcome.unwrap(), 10.0 * (1.0 - 1.0 / ratio), 0.1);
+        near(
+            largest.point(&mut Looking::default(), &passage, ratio).outcome.unwrap(),
+            10.0 * (1.0 - 1.0 / ratio),
+            0.1,
+        );
     }
     let mean = BendOf::new(&path, 0, "threshold_2_db").unwrap();
     for threshold in [-30.0, -20.0, -15.0, 0.0] {
-        near(mean.point(&passage, threshold).outcome.unwrap(), (-10.0f64 - threshold).max(0.0) / 2.0, 0.2);
+        near(
+            mean.point(&mut Looking::default(), &passage, threshold).outcome.unwrap(),
+            (-10.0f64 - threshold).max(0.0) / 2.0,
+            0.2,
+        );
     }
     let deep = BendOf::new(&path, 0, "threshold_1_db").unwrap();
     // Short of 30 by the attack, and where the level dips between two crests of 60 Hz.
-    near(deep.point(&passage, -40.0).outcome.unwrap(), 29.0, 1.0);
+    near(deep.point(&mut Looking::default(), &passage, -40.0).outcome.unwrap(), 29.0, 1.0);
     let (_, report) = report(&path, &passage);
     near(report.outcomes[0]["largest_reduction_2_db"].unwrap(), 5.0, 0.1);
 }
@@ -164,9 +172,9 @@ fn the_onset_guard_opens_once_for_each_onset() {
                 ("guard_ms", guard_ms),
             ];
             let gain = render(&path("compressor", &params), &Buffer::new(RATE, vec![both]).unwrap())
-                .gains_db
-                .remove(0)
-                .unwrap();
+                .gain_db(0)
+                .unwrap()
+                .to_vec();
             let at = |ms: f64| 48_000 + (48.0 * ms) as usize;
             assert!(gain[at(1.0)..at(guard_ms - 0.1)].iter().all(|g| *g > -0.1), "{rise_db} {guard_ms}");
             assert!(

@@ -15,7 +15,7 @@ use clear_bend_core::measures::MatchBy;
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Play, Stage};
 use clear_bend_core::render::render_with;
-use clear_bend_core::report::report;
+use clear_bend_core::report::{Looking, report};
 use clear_bend_core::settings;
 
 use crate::common::{RATE, demo_loop, near, signal, source, with_sound};
@@ -172,13 +172,13 @@ fn what_it_moves_is_reported_for_every_frame_of_the_passage() {
     let before = demo_loop().slice(0..24_000);
     for play in [Play::Once, Play::Round] {
         let rendered = render_with(&path(&[]), &before, play, |_| {});
-        let moved = &rendered.moved[0][0];
-        assert_eq!((moved.quantity, moved.part, moved.values.len()), (Quantity::DelayMs, 0, 24_000));
+        let (quantity, part, values) = rendered.moved(0).next().unwrap();
+        assert_eq!((quantity, part, values.len()), (Quantity::DelayMs, 0, 24_000));
         let settings = Settings::from_values(&[100.0, 0.5]);
-        for (i, found) in moved.values.iter().enumerate() {
+        for (i, found) in values.iter().enumerate() {
             near(f64::from(*found), delay_ms(&settings, i as f64), 1e-4);
         }
-        assert!(rendered.gains_db[0].is_none() && rendered.band_gains_db[0].is_empty());
+        assert!(rendered.gain_db(0).is_none() && rendered.band_gains_db(0).next().is_none());
     }
 }
 
@@ -233,7 +233,7 @@ fn its_sound_reaches_it_and_everything_can_be_read() {
         let bend = BendOf::new(&path(&[]), 0, "feedback").unwrap().measure(&passage, 3);
         assert!(bend[0].outcome.unwrap() > bend[2].outcome.unwrap(), "echoes fill the gaps: {bend:?}");
         let fan = FanOf::new(&path(&[]), 0, "feedback", None, &passage).unwrap();
-        let (_, row) = fan.row(&passage, 0.0);
+        let (_, row) = fan.row(&mut Looking::default(), &passage, 0.0);
         near(row.levels.peak_dbfs, passage.levels.peak_dbfs, 0.2);
     }
 }

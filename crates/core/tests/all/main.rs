@@ -16,6 +16,7 @@ mod bends;
 mod common;
 mod compressor;
 mod controls;
+mod convolution;
 mod documents;
 mod dynamics;
 mod equaliser;

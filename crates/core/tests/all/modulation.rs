@@ -5,7 +5,7 @@ use std::f64::consts::{PI, TAU};
 use clear_bend_core::catalogue::NOTES;
 use clear_bend_core::effects::modulation::{Swing, Wave};
 use clear_bend_core::measures::modulation::{
-    NotchView, Notches, Sidebands, SwingShape, SwingView, lowest_notches, sides, tone_sway,
+    NotchMoment, Notches, Sidebands, SwingShape, SwingView, lowest_notches, sides, tone_sway,
 };
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Chain, Path, Play, Stage};
@@ -430,15 +430,17 @@ fn pictures_show_what_is_measured() {
     near(swing.cycles, 1.5, 1e-12);
     near(swing.fitting_hz.unwrap(), 1.0, 1e-12);
     near(swing.cycle_s, 4.0 / 3.0, 1e-12);
-    let view = NotchView::of(&stage, 8, 200, RATE).unwrap();
-    assert_eq!((view.moments.len(), view.held), (8, None));
-    for (k, moment) in view.moments.iter().enumerate() {
-        let alone = Notches::of(&stage, cast::real(k) / 8.0, RATE).unwrap();
+    for place in (0..8).map(|k| f64::from(k) / 8.0) {
+        let moment = NotchMoment::of(&stage, place, 200, RATE).unwrap();
+        let alone = Notches::of(&stage, place, RATE).unwrap();
         near(moment.notches_hz[0] / alone.freqs_hz[0], 1.0, 0.005);
         assert_eq!(moment.gains_db.len(), 200);
     }
     let held = at_mix("flanger", 0.5, &[("hold", 1.0), ("hold_deg", 45.0)]);
-    assert_eq!(NotchView::of(&held, 8, 200, RATE).unwrap().moments.len(), 1);
+    let moment = NotchMoment::of(&held, 0.7, 200, RATE).unwrap();
+    assert_eq!(moment.held, Some(0.125));
+    near(moment.notches_hz[0] / Notches::of(&held, 0.125, RATE).unwrap().freqs_hz[0], 1.0, 0.005);
+    assert!(NotchMoment::of(&stage_with("gain", &[]), 0.0, 10, RATE).is_none());
     assert!(SwingView::of(&stage_with("gain", &[]), 1.0, 10).is_none());
 }
 

@@ -184,9 +184,9 @@ fn what_comes_late_is_aligned_in_every_scope_and_mix_and_off() {
     }
     // Gain traces lie where the sound is.
     let mut path = compressor(&[("threshold_db", -30.0)]);
-    let plain = render(&path, &before).gains_db.remove(0).unwrap();
+    let plain = render(&path, &before).gain_db(0).unwrap().to_vec();
     path.stages.insert(0, Stage::of(&LATE));
-    let shifted = render(&path, &before).gains_db.remove(1).unwrap();
+    let shifted = render(&path, &before).gain_db(1).unwrap().to_vec();
     assert!(plain[..40_000] == shifted[..40_000]);
 }
 

@@ -8,6 +8,7 @@ use clear_bend_core::measures::room::{
 };
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Play, Stage};
+use clear_bend_core::report::Looking;
 use clear_bend_core::signals::SplitMix64;
 use clear_bend_core::{Buffer, cast};
 use proptest::prelude::*;
@@ -289,7 +290,7 @@ fn bends_agree_with_the_table() {
         let stage = stage_with("reverb", &[("decay_s", decay_s)]);
         let listed = Room::of(&RoomResponse::of_stage(&stage, RATE, LONGEST_S)).times.t30.unwrap().seconds;
         let bend = BendOf::new(&Path { stages: vec![stage] }, 0, "decay_s").unwrap();
-        let bent = bend.point(&passage, decay_s).outcome.unwrap();
+        let bent = bend.point(&mut Looking::default(), &passage, decay_s).outcome.unwrap();
         near(bent / listed, 1.0, 0.002);
     }
 }

@@ -79,7 +79,7 @@ fn a_key_acts_over_the_seam() {
     key(&mut ducker.stages[0], 6);
     let often = render(&ducker, &repeated(&before, 6)).after;
     assert!(largest_difference(&settled.after, &often.slice(5 * frames..6 * frames)) < 1e-3);
-    assert!(settled.gains_db[0].as_ref().unwrap()[0] < -3.0);
+    assert!(settled.gain_db(0).unwrap()[0] < -3.0);
 }
 
 /// A gate, which has a state that jumps: behind another stage it may jump a little earlier or later in a round, where that

@@ -4,9 +4,10 @@
 use std::sync::Arc;
 
 use clear_bend_core::Buffer;
-use clear_bend_core::bench::{BenchDocument, origin};
+use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::catalogue::{KEY, SoundSlot};
-use clear_bend_core::path::{Path, Sound, Stage};
+use clear_bend_core::origin::Origin;
+use clear_bend_core::path::{Path, Play, Sound, Stage};
 use clear_bend_core::region::Region;
 use clear_bend_core::render::render;
 use clear_bend_core::scope::Scope;
@@ -34,9 +35,9 @@ fn a_sound_is_laid_as_its_slot_says() {
     assert_eq!(KEY.laid(&ramp(0, 2), 7).frames(), 0);
     // On a bench, what runs in step is cut as the passage is, with its seam; what is whole is not.
     let region = Some(Region { from_s: 0.5, to_s: 1.0 });
-    let cut = KEY.laid_on_bench(&ramp(48_000, 1), region, 24_000);
+    let cut = KEY.laid_on_bench(&ramp(48_000, 1), None, region, Play::Once, 24_000);
     assert_eq!((cut.channels()[0][0], cut.frames()), (24_001.0, 24_000));
-    assert_eq!(whole.laid_on_bench(&ramp(48_000, 1), region, 24_000).frames(), 48_000);
+    assert_eq!(whole.laid_on_bench(&ramp(48_000, 1), None, region, Play::Once, 24_000).frames(), 48_000);
 }
 
 /// Two paths are equal when their sounds are: from the same place, with the same samples.
@@ -53,7 +54,7 @@ fn paths_are_equal_when_their_sounds_are() {
     assert_eq!(path(noise(), Some(&one)), path(noise(), Some(&one)));
     assert!(path(noise(), Some(&one)) != path(noise(), Some(&other)), "as long, but another sound");
     assert!(path(noise(), Some(&one)) != path(noise(), None));
-    assert!(path(noise(), Some(&one)) != path(Source::Stem(0), Some(&one)));
+    assert!(path(noise(), Some(&one)) != path(Source::Stem { place: 0, after: false }, Some(&one)));
     assert!(path(noise(), None) != compressor(&[]));
 }
 
@@ -117,10 +118,11 @@ fn a_stem_is_heard_by_its_source() {
         {"source": {"kind": "slip-drum"}, "snapshots": [{"stages": []}]}]}"#;
     let bench = BenchDocument::from_json(text).unwrap();
     let stems = bench.check().unwrap();
-    let kinds = stems[0].path.stages.iter().map(|stage| match origin(&stage.key().unwrap().source, &stems) {
-        Source::Made(kind, _) => kind.id,
-        other => panic!("{other:?}"),
-    });
+    let kinds =
+        stems[0].path.stages.iter().map(|stage| match Origin::of(&stage.key().unwrap().source, &stems) {
+            Origin { source: Source::Made(kind, _), path: None } => kind.id,
+            other => panic!("{other:?}"),
+        });
     assert_eq!(kinds.collect::<Vec<_>>(), ["slip-drum", "slip-bass", "sine"]);
     // A source that is asked for again is found for every slot that takes it.
     let mut asked = Vec::new();
@@ -130,6 +132,37 @@ fn a_stem_is_heard_by_its_source() {
     });
     assert_eq!(asked.len(), 3);
     assert!(path.stages.iter().all(|stage: &Stage| stage.key().unwrap().samples.is_none()));
+}
+
+/// A stem after its path is heard as it leaves it, and no two stems wait for each other.
+#[test]
+fn a_stem_is_heard_after_its_path() {
+    let text = r#"{"format": "clear-bend-bench", "version": 3, "stems": [
+        {"source": {"kind": "slip-bass"}, "snapshots": [{"stages": [
+            {"effect": "compressor", "sounds": {"key": {"kind": "stem", "stem": 1, "after": true}}}]}]},
+        {"source": {"kind": "slip-drum"}, "snapshots": [{"stages": [
+            {"effect": "gain", "params": {"gain_db": -20}},
+            {"effect": "compressor", "mix": 0, "sounds": {"key": {"kind": "stem", "stem": 0, "after": true}}}]}]}]}"#;
+    let bench = BenchDocument::from_json(text).unwrap();
+    let stems = bench.check().unwrap();
+    let key = &stems[0].path.stages[0].key().unwrap().source;
+    assert_eq!(*key, Source::Stem { place: 1, after: true });
+    let Origin { source, path } = Origin::of(key, &stems);
+    let path = path.unwrap();
+    assert_eq!(path.stages[1].key().unwrap().source, Source::Stem { place: 0, after: false });
+    let sound = source.render(48_000, 2).unwrap();
+    let region = Some(Region { from_s: 1.0, to_s: 3.0 });
+    for play in [Play::Round, Play::Once] {
+        let [before, after] =
+            [None, Some(&path)].map(|path| KEY.laid_on_bench(&sound, path, region, play, 96_000));
+        assert_eq!((before.frames(), after.frames()), (96_000, 96_000));
+        for (x, y) in before.channels()[0].iter().zip(&after.channels()[0]) {
+            assert!((0.1 * x - y).abs() < 1e-6, "{x} {y}");
+        }
+    }
+    let only = r#"{"kind": "sine", "after": true}"#;
+    let refused = Source::from_document(&serde_json::from_str(only).unwrap()).unwrap_err();
+    assert!(refused.to_string().contains("after"), "{refused}");
 }
 
 proptest! {

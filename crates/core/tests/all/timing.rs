@@ -16,7 +16,7 @@ fn stage(effect: &str, params: &[(&str, f64)]) -> Stage {
 }
 
 fn gain(path: &Path, before: &Buffer) -> Vec<f32> {
-    render(path, before).gains_db.remove(0).unwrap()
+    render(path, before).gain_db(0).unwrap().to_vec()
 }
 
 #[test]

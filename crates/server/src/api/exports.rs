@@ -6,9 +6,11 @@ use std::time::Instant;
 use actix_web::http::header::{ContentDisposition, ContentEncoding, DispositionParam, DispositionType};
 use actix_web::web::{self, Data, ServiceConfig};
 use actix_web::{HttpRequest, HttpResponse};
-use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument, origin};
+use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument, CheckedStem};
+use clear_bend_core::catalogue::SoundSlot;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::export::{Part, export};
+use clear_bend_core::origin::Origin;
 use clear_bend_core::path::{Chain, Path};
 use clear_bend_core::region::cut;
 use clear_bend_core::render::LONGEST_TAIL_S;
@@ -19,7 +21,7 @@ use clear_bend_store::Store;
 use serde::Deserialize;
 
 use super::bodies::Document;
-use super::work::{Queue, while_wanted};
+use super::work::{Queue, Wanted, while_wanted};
 use super::{ApiError, tracks};
 
 /// Frames in a block of that.
@@ -31,7 +33,7 @@ pub fn routes(config: &mut ServiceConfig) {
 
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
-struct Wanted {
+struct Asked {
     document: serde_json::Value,
     part: Part,
     format: String,
@@ -49,9 +51,9 @@ const TRIED_S: f64 = 0.25;
 async fn sound_file(
     store: Data<Store>,
     request: HttpRequest,
-    Document(wanted): Document<Wanted>,
+    Document(asked): Document<Asked>,
 ) -> Result<HttpResponse, ApiError> {
-    let Wanted { document, part, format } = wanted;
+    let Asked { document, part, format } = asked;
     let format = Format::named(&format)?;
     let bench = BenchDocument::from_value(document).map_err(|e| e.within("document"))?;
     let _turn = QUEUE.turn().await?;
@@ -59,20 +61,11 @@ async fn sound_file(
         let stems = bench.check()?;
         let stem = &stems[bench.work];
         let before = cut(&samples(&store, &stem.source)?, bench.region).into_stereo();
-        // A sound that cannot be read would be silent in the file.
-        let mut unreadable = None;
-        let path = stem.path.clone().with_sounds(|_, slot, source| {
-            let sound =
-                samples(&store, origin(source, &stems)).map_err(|error| unreadable = Some(error)).ok()?;
-            Some(Arc::new(slot.laid_on_bench(&sound, bench.region, before.frames())))
-        });
-        if let Some(error) = unreadable {
-            return Err(error);
-        }
+        let path = Sounds { store: &store, stems: &stems, bench: &bench, wanted, frames: before.frames() }
+            .of(stem.path.clone())?;
         wanted.go_on();
-        let estimate_s = estimate_s(&path, &before);
-        if part != Part::Before && estimate_s > MOST_S {
-            return Err(ApiError::too_long(estimate_s, MOST_S));
+        if part != Part::Before {
+            check_time(&path, &before)?;
         }
         let sound = export(part, &before, &path, bench.play, bench.listening.level_match, |_| wanted.go_on());
         wanted.go_on();
@@ -91,6 +84,45 @@ async fn sound_file(
         .insert_header(ContentEncoding::Identity)
         .content_type("application/octet-stream")
         .body(bytes))
+}
+
+/// Where the sounds of a path are found: beside a passage of so many frames.
+struct Sounds<'a> {
+    store: &'a Store,
+    stems: &'a [CheckedStem],
+    bench: &'a BenchDocument,
+    wanted: &'a Wanted,
+    frames: usize,
+}
+
+impl Sounds<'_> {
+    /// A path with the samples of all its sounds: one that cannot be read would be silent in the file.
+    fn of(&self, path: Path) -> Result<Path, ApiError> {
+        let mut refused = None;
+        let path = path.with_sounds(|_, slot, source| {
+            self.laid(slot, source).map_err(|error| refused = Some(error)).ok()
+        });
+        refused.map_or(Ok(path), Err)
+    }
+
+    fn laid(&self, slot: &SoundSlot, source: &Source) -> Result<Arc<Buffer>, ApiError> {
+        let Origin { source, path } = Origin::of(source, self.stems);
+        let sound = samples(self.store, source)?;
+        // Its own sounds are before their paths: this goes no deeper.
+        let path = path.map(|path| self.of(path)).transpose()?;
+        let BenchDocument { region, play, .. } = self.bench;
+        if let Some(path) = &path {
+            check_time(path, &cut(&sound, *region))?;
+        }
+        self.wanted.go_on();
+        Ok(Arc::new(slot.laid_on_bench(&sound, path.as_ref(), *region, *play, self.frames)))
+    }
+}
+
+/// Refuses a path that would take too long over a passage.
+fn check_time(path: &Path, before: &Buffer) -> Result<(), ApiError> {
+    let estimate_s = estimate_s(path, before);
+    if estimate_s > MOST_S { Err(ApiError::too_long(estimate_s, MOST_S)) } else { Ok(()) }
 }
 
 /// How long a path will take over a passage and all that may come after it, from how long it takes over the beginning, s.

@@ -4,9 +4,10 @@
  */
 import { useState } from "react";
 
-import { text } from "../../core/core";
+import { usePicturedStage } from "../../bench/store";
+import { momentOf, text } from "../../core/core";
 import type { NotchMoment } from "../../generated/types/NotchMoment";
-import { useMeasured, useShown } from "../../measuring/measured";
+import { useShown } from "../../measuring/measured";
 import { strokeLine } from "../../plot/drawing";
 import { PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
@@ -16,6 +17,8 @@ import classes from "../pictures.module.css";
 import { useHeardInCycle, waitingText } from "./moving";
 import { PlaceBar } from "./PlaceBar";
 
+/** Places of a cycle at which the response is drawn. */
+const PLACES = 48;
 const FLOOR_DB = -48;
 const TOP_DB = 24;
 /** So many notches have their frequencies beside them; all have their numbers where there is room, pixels. */
@@ -30,18 +33,14 @@ const countText = ({ notches_hz: notches }: NotchMoment) => {
 
 export function NotchesPicture() {
   const shown = useShown("notches");
-  const id = useMeasured((m) => m.shownId);
-  const stale = useMeasured((m) => m.shownId !== m.asked);
+  const { stage } = usePicturedStage();
   const heard = useHeardInCycle(shown?.swing ?? null, shown?.seconds ?? 0);
   const [byHand, setByHand] = useState(0);
   const { behind } = useSpectra(null);
-  if (!shown?.view) return <div className={classes.waiting}>{waitingText(shown)}</div>;
-  const { moments, held } = shown.view;
-  const place = held ?? heard ?? byHand;
-  const index = moments.length === 1 ? 0 : Math.round(place * moments.length) % moments.length;
-  const moment = moments[index];
-  if (!moment) return null;
-  const { gains_db: gains, notches_hz: notches, predicted_db: predicted, predicted_hz: formula } = moment;
+  const place = (Math.round((heard ?? byHand) * PLACES) % PLACES) / PLACES;
+  const moment = stage ? momentOf(stage, place) : null;
+  if (!moment) return <div className={classes.waiting}>{waitingText(shown)}</div>;
+  const { held, gains_db: gains, notches_hz: notches, predicted_db: predicted, predicted_hz: formula } = moment;
   /** The numbers that have room, from the lowest on. */
   const numbered = (s: Scales) => {
     let last = -Infinity;
@@ -60,7 +59,7 @@ export function NotchesPicture() {
         behind={behind}
         panes={[
           {
-            title: "Gain at this moment of the cycle, left side, dB: measured, and predicted thin",
+            title: "Gain at this moment, left, dB; thin: predicted",
             axis: evenAxis(FLOOR_DB, TOP_DB, 12),
             share: 1,
             draw: (context, s) => {
@@ -103,11 +102,10 @@ export function NotchesPicture() {
             ],
           };
         }}
-        version={`${id} ${index}`}
-        stale={stale}
+        version={`${JSON.stringify(stage)} ${place}`}
       />
       {held === null && (
-        <PlaceBar label="Place in the cycle" place={place} places={moments.length} said={text("degrees", 360 * place)} follows={heard !== null} onChange={setByHand} />
+        <PlaceBar label="Place in the cycle" place={place} places={PLACES} said={text("degrees", 360 * place)} follows={heard !== null} onChange={setByHand} />
       )}
     </div>
   );

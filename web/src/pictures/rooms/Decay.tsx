@@ -25,7 +25,7 @@ const fitText = ({ name, fit }: Fitted) => (fit ? `${name} ${text("fine-s", fit.
 
 export function DecayPicture() {
   const { view, drawn, fanned, version, stale } = useRoom("decay");
-  const [set = null] = useSetDecays(MIDDLE);
+  const [set] = useSetDecays(MIDDLE);
   if (!view) return <div className={classes.waiting}>{waitingText(view)}</div>;
   const { times, curve } = view;
   const begins = curve[0]?.at_s ?? 0;
@@ -62,7 +62,7 @@ export function DecayPicture() {
                 <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct} fill="var(--after)">
                   {fanned ? "fan: light to dark" : "measured"}
                 </text>
-                {!fanned && (
+                {!fanned && set !== undefined && (
                   <text x={s.right - 6} y={s.top + 32} textAnchor="end" className={plot.direct} fill="var(--before)">
                     {set ? `dashed: set at 1 kHz, ${text("fine-s", set)}` : "set: it never ends"}
                   </text>

@@ -65,8 +65,8 @@ export function DecayByOctave() {
             },
             overlay: (s) => (
               <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct} fill="var(--mute)">
-                {fanned ? "fan: light to dark; " : "bars: measured, with what one response scatters; "}
-                <tspan fill="var(--before)">dashed: set</tspan>
+                {fanned ? "fan: light to dark" : "bars: measured, with what one response scatters"}
+                {sets.length > 0 && <tspan fill="var(--before)">; dashed: set</tspan>}
               </text>
             ),
           },
@@ -78,7 +78,7 @@ export function DecayByOctave() {
             lines: [
               `octave at ${text("hz", octave?.freq_hz ?? null)}`,
               `measured ${text("fine-s", timeOf(octave))}`,
-              `set ${text("fine-s", sets[at(x)] ?? null)}`,
+              ...(sets.length > 0 ? [`set ${text("fine-s", sets[at(x)] ?? null)}`] : []),
               `EDT ${text("fine-s", octave?.times.edt?.seconds ?? null)}`,
               ...(why ? [why] : []),
             ],

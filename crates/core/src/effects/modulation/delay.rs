@@ -112,10 +112,11 @@ impl SwungDelay {
         self.at = (self.at + count) & (self.size - 1);
     }
 
-    /// How many samples in a row can be read before any of them is written, for delays of at least so many samples.
+    /// How many samples in a row can be read before any of them is written, for delays after the last one of at least so many whole
+    /// samples.
     #[must_use]
-    pub fn stretch(shortest: f32) -> usize {
-        (cast::floor(f64::from(shortest)) + 1).saturating_sub(SIDE).clamp(1, STRETCH)
+    pub fn stretch(shortest: usize) -> usize {
+        shortest.saturating_add(2).saturating_sub(SIDE).clamp(1, STRETCH)
     }
 
     /// Adds shares of the sound of so many samples before the last one written, and before those that are going to be written after
@@ -124,7 +125,7 @@ impl SwungDelay {
     pub fn read(&self, ago: &Ago, shares: &[f32; STRETCH], sums: &mut [[f32; 4]; STRETCH], count: usize) {
         // The last one written stands at `at - 1`; so far before the first of the stretch is the oldest sample that counts.
         let before = self.at + self.size - 1 - SIDE;
-        if ago.fixed.iter().fold(u32::MAX, |least, fixed| least.min(*fixed)) as usize >= PLACES * (SIDE - 1) {
+        if ago.whole_samples() >= SIDE - 1 {
             // A loop of a known length is faster; what is read too much is of no use.
             if 2 * count > STRETCH {
                 for k in 0..STRETCH {
@@ -202,26 +203,45 @@ fn weighed(samples: &[[f32; 4]; SIDE / 2], row: &Row, between: f32) -> [f32; 4] 
 pub struct Ago {
     fixed: [u32; STRETCH],
     between: [f32; STRETCH],
+    /// The least of the first ones.
+    least: u32,
 }
 
 impl Ago {
     /// Now.
-    pub const NONE: Self = Self { fixed: [0; STRETCH], between: [0.0; STRETCH] };
+    pub const NONE: Self = Self { fixed: [0; STRETCH], between: [0.0; STRETCH], least: 0 };
 
-    /// So many samples ago, in whole ones and what is to be added to them: a sum of both would lose what is behind the point.
+    /// So many samples ago, in [`Ago::places`] of whole ones and samples that are to be added to them: a sum of both would lose what
+    /// is behind the point.
     #[inline(always)]
     #[must_use]
-    pub fn new(whole: &[f32; STRETCH], rest: &[f32; STRETCH]) -> Self {
+    pub fn new(places: &[f32; STRETCH], rest: &[f32; STRETCH]) -> Self {
+        let whole = places;
         let mut ago = Self::NONE;
         for k in 0..STRETCH {
             let down = rounded_down(rest[k]);
             let places = (rest[k] - down) * PLACES_F32;
             let place = rounded_down(places);
             // A whole number may be taken for the end of what comes before it, also 0: the sum is never under it.
-            ago.fixed[k] = low_bits((whole[k] + down) * PLACES_F32 + place);
+            ago.fixed[k] = low_bits((whole[k] + down * PLACES_F32) + place);
             ago.between[k] = places - place;
         }
+        ago.least = ago.fixed.iter().fold(u32::MAX, |least, fixed| least.min(*fixed));
         ago
+    }
+
+    /// Whole numbers of samples as whole numbers of places.
+    #[inline(always)]
+    #[must_use]
+    pub fn places(whole: &[f32; STRETCH]) -> [f32; STRETCH] {
+        whole.map(|whole| whole * PLACES_F32)
+    }
+
+    /// At least so many whole samples lie behind all of them.
+    #[inline(always)]
+    #[must_use]
+    pub fn whole_samples(&self) -> usize {
+        self.least as usize / PLACES
     }
 }
 

@@ -161,21 +161,20 @@ impl<const V: usize> Swayed<V> {
         let most = cast::sample(self.channels[side].line.most());
         let (whole, rest) = (stretch(&self.whole, from), stretch(&self.rest, from));
         let depths = stretch(&self.depths, from);
-        let mut shortest = [most; STRETCH];
+        let (low, high) = (whole.map(|whole| least - whole), whole.map(|whole| most - whole));
+        let places = Ago::places(&whole.map(|whole| whole - least));
+        let mut shortest = usize::MAX;
         for (voice, ago) in self.ago.iter_mut().enumerate().take(self.voices) {
             let swings = stretch(self.swings.of(side, voice), from);
             let mut swung = [0.0; STRETCH];
             for k in 0..STRETCH {
-                let (low, high) = (least - whole[k], most - whole[k]);
                 let to = rest[k] + depths[k] * swings[k];
-                let to = if to < low { low } else { to };
-                swung[k] = if high < to { high } else { to };
-                let delay = whole[k] + swung[k];
-                shortest[k] = if delay < shortest[k] { delay } else { shortest[k] };
+                let to = if to < low[k] { low[k] } else { to };
+                swung[k] = if high[k] < to { high[k] } else { to };
             }
-            *ago = Ago::new(&whole.map(|whole| whole - least), &swung);
+            *ago = Ago::new(&places, &swung);
+            shortest = shortest.min(ago.whole_samples());
         }
-        let shortest = shortest[..frames].iter().fold(most, |least, ago| least.min(*ago));
         frames.min(SwungDelay::stretch(shortest))
     }
 
@@ -276,8 +275,9 @@ impl<const V: usize> Processor for Swayed<V> {
             (self.whole[k], self.rest[k]) = parted(self.delay.next_value());
         }
         let (whole, rest) = parted(self.delay.value());
-        self.whole[moving..n].fill(whole);
-        self.rest[moving..n].fill(rest);
+        // Behind the block there is a stretch that is looked at and not heard.
+        self.whole[moving..n + STRETCH].fill(whole);
+        self.rest[moving..n + STRETCH].fill(rest);
         let (swings, ms) = (self.swings.of(0, 0), cast::sample(1000.0 / self.rate));
         let late = cast::sample(cast::real(self.late));
         for (k, delay_ms) in self.delays_ms[..n].iter_mut().enumerate() {

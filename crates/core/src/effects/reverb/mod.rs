@@ -1,8 +1,8 @@
 //! Reverb: early reflections, and a late part that falls as it is set at every frequency.
 //!
-//! A sound gets in (`tone.rs`), waits (pre-delay), is reflected a few times (`early.rs`), is spread by all-passes (`allpass.rs`)
+//! A sound gets in (`tone.rs` of all effects), waits (pre-delay), is reflected a few times (`early.rs`), is spread by all-passes (`allpass.rs`)
 //! and goes round in delay lines (`network.rs`) that lose what `decays.rs` says. What comes out may rise and fall with every onset
-//! (`envelope.rs`), be coarse (`coarse.rs`), and has a tone and a width of its own (`tone.rs`). Each of these files names the
+//! (`envelope.rs`), be coarse (`coarse.rs`), and has a tone and a width of its own. Each of these files names the
 //! published work it is made after.
 
 // Where something fades, the sum of both shares is written out: it is exact at both ends, wherever a block ends.
@@ -19,7 +19,6 @@ mod processor;
 mod reading;
 mod settings;
 mod starting;
-mod tone;
 mod words;
 
 pub use processor::Reverb;

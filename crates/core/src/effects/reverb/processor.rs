@@ -6,9 +6,9 @@ use super::early::Early;
 use super::envelope::Envelope;
 use super::network::Network;
 use super::settings::{MOST_DIFFUSION_MS, MOST_PREDELAY_MS, Place, SILENT_DB, Settings};
-use super::tone::{Input, Output};
 use crate::cast;
 use crate::dsp::{MovedDelay, Ramp};
+use crate::effects::tone::{Coming, Leaving};
 use crate::effects::{Around, ENDLESS, MOVE_S, Plan, Processor, Setup};
 use crate::level::gain_from_db;
 
@@ -31,7 +31,7 @@ type Sides = [Vec<f32>; 2];
 pub struct Reverb {
     setup: Setup,
     settings: Settings,
-    input: Input,
+    input: Coming,
     predelay: [MovedDelay; 2],
     /// How much of the early part is pre-delayed as well.
     both: Ramp,
@@ -41,7 +41,7 @@ pub struct Reverb {
     behind: [Chain; 2],
     coarse: Coarse,
     envelope: Envelope,
-    output: Output,
+    output: Leaving,
     levels: [Ramp; PARTS],
     dry: Sides,
     delayed: Sides,
@@ -84,7 +84,7 @@ impl Reverb {
         Self {
             setup,
             settings,
-            input: Input::new(&settings, rate_hz, frames),
+            input: Coming::new(&settings.tone_in(), rate_hz, frames),
             predelay: [predelay(), predelay()],
             both: Ramp::new(settings.predelay_on, fade),
             early: Early::new(setup, &settings),
@@ -93,7 +93,7 @@ impl Reverb {
             behind: [chain(Place::Behind, 0), chain(Place::Behind, 1)],
             coarse: Coarse::new(rate_hz, settings.tail_rate_hz, settings.tail_bits, frames),
             envelope: Envelope::new(rate_hz, settings.rise_ms, settings.fall_ms),
-            output: Output::new(&settings, rate_hz, frames),
+            output: Leaving::new(&settings.tone_out(), rate_hz, frames),
             levels: levels(&settings).map(|level| Ramp::new(level, frames)),
             dry: sides(),
             delayed: sides(),
@@ -170,7 +170,7 @@ impl Processor for Reverb {
         let settings = Settings::from_values(values);
         let rate_hz = f64::from(self.setup.rate_hz);
         self.settings = settings;
-        self.input.set(&settings);
+        self.input.set(&settings.tone_in());
         self.predelay.iter_mut().for_each(|delay| delay.set(predelay_frames(&settings, rate_hz)));
         self.both.set(settings.predelay_on);
         self.early.set(&settings, rate_hz);
@@ -181,7 +181,7 @@ impl Processor for Reverb {
         self.network.set(&settings);
         self.coarse.set(settings.tail_rate_hz, settings.tail_bits);
         self.envelope.set(settings.rise_ms, settings.fall_ms);
-        self.output.set(&settings);
+        self.output.set(&settings.tone_out());
         for (ramp, level) in self.levels.iter_mut().zip(levels(&settings)) {
             ramp.set(level);
         }

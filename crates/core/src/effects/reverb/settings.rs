@@ -6,6 +6,7 @@ use super::lengths::spread;
 use super::words::{early, late, out, room};
 use crate::cast;
 use crate::catalogue::{METRES_PER_S, note_s};
+use crate::effects::tone::{Shelf, ToneIn, ToneOut};
 use crate::settings;
 use crate::signals::SplitMix64;
 
@@ -17,8 +18,6 @@ pub const MOST_PREDELAY_MS: f64 = 500.0;
 pub const MOST_EARLY_MS: f64 = 600.0;
 /// The longest time over which all-passes diffuse, ms.
 pub const MOST_DIFFUSION_MS: f64 = 200.0;
-/// From here up, a low cut is at work; up to there, a high cut is, Hz.
-pub const CUT_OFF_HZ: (f64, f64) = (20.0, 20_000.0);
 /// Levels at this are silence, dB.
 pub const SILENT_DB: f64 = -60.0;
 /// At the top, the tail is made at the full rate (Hz), and with the full word length (bits).
@@ -150,6 +149,32 @@ settings! {
 }
 
 impl Settings {
+    /// What gets in.
+    #[must_use]
+    pub fn tone_in(&self) -> ToneIn {
+        let Self { crossfeed, in_low_cut_hz, in_high_cut_hz, .. } = *self;
+        ToneIn { crossfeed, low_cut_hz: in_low_cut_hz, high_cut_hz: in_high_cut_hz }
+    }
+
+    /// What comes out: with the character's own tone, the tilt and two shelves.
+    #[must_use]
+    pub fn tone_out(&self) -> ToneOut {
+        let own = self.character();
+        let [high, low] = Shelf::tilt(self.tilt_db);
+        let shelf = |upper, gain_db, freq_hz| Shelf { upper, gain_db, freq_hz };
+        ToneOut {
+            shelves: [
+                shelf(true, own.tone_db, own.tone_hz),
+                high,
+                low,
+                shelf(false, self.low_shelf_db, self.low_shelf_hz),
+                shelf(true, self.high_shelf_db, self.high_shelf_hz),
+            ],
+            high_cut_hz: self.high_cut_hz,
+            width: self.width,
+        }
+    }
+
     /// The kind of room or plate.
     #[must_use]
     pub fn character(&self) -> &'static Character {

@@ -20,4 +20,4 @@ pub use predicted::{predicted, predicted_lines, predicted_notches};
 pub use swing::SwingShape;
 pub use tone::{Sideband, Sidebands, Sway, sides, tone_sway};
 pub use traces::Traces;
-pub use view::{NotchMoment, NotchView, SwingView};
+pub use view::{NotchMoment, SwingView};

@@ -57,11 +57,13 @@ impl SwingView {
     }
 }
 
-/// The response at one place of the cycle.
+/// The response at one place of the cycle, or where the movement is held.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct NotchMoment {
-    /// The gain of the left side at the frequencies of the view, dB.
+    /// Where the movement is held, 0 to 1; none while it moves.
+    pub held: Option<f64>,
+    /// The gain of the left side, dB.
     pub gains_db: Vec<f64>,
     /// Notches under 20 kHz, Hz.
     pub notches_hz: Vec<f64>,
@@ -80,55 +82,32 @@ fn tenths(x: &[f64]) -> Vec<f64> {
     x.iter().map(|x| tenth(*x)).collect()
 }
 
-/// The response of an effect that moves, all through its cycle.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct NotchView {
-    /// Frequencies at equal ratios, Hz.
-    pub freqs_hz: Vec<f64>,
-    /// The response at evenly spread places of the cycle.
-    pub moments: Vec<NotchMoment>,
-    /// The place at which it is held, 0 to 1; none while it moves.
-    pub held: Option<f64>,
-    /// How long a cycle lasts, s.
-    pub cycle_s: f64,
-}
-
-impl NotchView {
-    /// Measures a stage at so many places of its cycle, at frequencies from 20 Hz to 20 kHz; none where it does not move.
+impl NotchMoment {
+    /// Measures a stage with its movement held so many cycles on, or where its settings hold it, at frequencies at equal ratios
+    /// from 20 Hz to 20 kHz; none where it does not move.
     #[must_use]
-    pub fn of(stage: &Stage, places: usize, points: usize, rate_hz: u32) -> Option<Self> {
-        let swing = stage.effect.swing(&stage.values)?;
+    pub fn of(stage: &Stage, cycles: f64, points: usize, rate_hz: u32) -> Option<Self> {
+        let held = stage.effect.swing(&stage.values)?.held;
+        let cycles = held.unwrap_or(cycles);
         let freqs_hz = log_freqs(20.0, (0.49 * f64::from(rate_hz)).min(20_000.0), points);
-        let moment = |cycles: f64| {
-            let power = power(stage, cycles, rate_hz, SHORT)?;
-            let bin_hz = 0.5 * f64::from(rate_hz) / cast::real(power.len() - 1);
-            let edge = |k: usize| (freqs_hz[k] * freqs_hz[(k + 1).min(points - 1)]).sqrt();
-            // Where lines lie closer than the points, the mean of those around a point.
-            let gain = |k: usize| {
-                let (low, high) =
-                    (cast::floor(edge(k.saturating_sub(1)) / bin_hz), cast::count(edge(k) / bin_hz));
-                let part = &power[low.min(power.len() - 1)..high.clamp(low + 1, power.len())];
-                let mean = part.iter().sum::<f64>() / cast::real(part.len().max(1));
-                tenth(db_from_power(mean).max(FLOOR_DB))
-            };
-            let found = Notches::of_power(&power, rate_hz);
-            let formula = predicted(stage, cycles, &freqs_hz, rate_hz)?;
-            Some(NotchMoment {
-                gains_db: (0..points).map(gain).collect(),
-                notches_hz: tenths(&found.freqs_hz),
-                predicted_db: formula
-                    .iter()
-                    .map(|h| tenth(db_from_power(h.norm_sqr()).max(FLOOR_DB)))
-                    .collect(),
-                predicted_hz: tenths(&predicted_notches(stage, cycles, rate_hz)),
-            })
+        let power = power(stage, cycles, rate_hz, SHORT)?;
+        let bin_hz = 0.5 * f64::from(rate_hz) / cast::real(power.len() - 1);
+        let edge = |k: usize| (freqs_hz[k] * freqs_hz[(k + 1).min(points - 1)]).sqrt();
+        // Where lines lie closer than the points, the mean of those around a point.
+        let gain = |k: usize| {
+            let (low, high) =
+                (cast::floor(edge(k.saturating_sub(1)) / bin_hz), cast::count(edge(k) / bin_hz));
+            let part = &power[low.min(power.len() - 1)..high.clamp(low + 1, power.len())];
+            let mean = part.iter().sum::<f64>() / cast::real(part.len().max(1));
+            tenth(db_from_power(mean).max(FLOOR_DB))
         };
-        // Held, it has one moment only.
-        let moments = match swing.held {
-            Some(held) => vec![moment(held)?],
-            None => (0..places).map(|k| moment(cast::real(k) / cast::real(places))).collect::<Option<_>>()?,
-        };
-        Some(Self { freqs_hz, moments, held: swing.held, cycle_s: 1.0 / swing.rate_hz })
+        let formula = predicted(stage, cycles, &freqs_hz, rate_hz)?;
+        Some(Self {
+            held,
+            gains_db: (0..points).map(gain).collect(),
+            notches_hz: tenths(&Notches::of_power(&power, rate_hz).freqs_hz),
+            predicted_db: formula.iter().map(|h| tenth(db_from_power(h.norm_sqr()).max(FLOOR_DB))).collect(),
+            predicted_hz: tenths(&predicted_notches(stage, cycles, rate_hz)),
+        })
     }
 }

@@ -1,8 +1,7 @@
-//! What gets into the reverb, and the tone and width of what comes out.
+//! What gets into a reverb, and the tone and width of what comes out.
 
 use std::f64::consts::{FRAC_PI_4, PI};
 
-use super::settings::{CUT_OFF_HZ, Settings};
 use crate::cast;
 use crate::dsp::{Corner, Ramp, StateVariable};
 use crate::level::gain_from_db;
@@ -11,6 +10,58 @@ use crate::level::gain_from_db;
 const STEP: usize = 16;
 /// The middle of the tilt, Hz.
 const TILT_HZ: f64 = 1000.0;
+/// From here up, a low cut is at work; up to there, a high cut is, Hz.
+pub const CUT_OFF_HZ: (f64, f64) = (20.0, 20_000.0);
+/// The most shelves.
+const SHELVES: usize = 5;
+
+/// What gets in.
+#[derive(Debug, Clone, Copy)]
+pub struct ToneIn {
+    /// How far the sides are mixed, 0 to 1.
+    pub crossfeed: f64,
+    /// Low cut, Hz; off at 20.
+    pub low_cut_hz: f64,
+    /// High cut, Hz; off at 20,000.
+    pub high_cut_hz: f64,
+}
+
+/// A shelf of first order.
+#[derive(Debug, Clone, Copy)]
+pub struct Shelf {
+    /// Whether it lifts what lies over its frequency.
+    pub upper: bool,
+    /// Its gain, dB.
+    pub gain_db: f64,
+    /// Its frequency, Hz.
+    pub freq_hz: f64,
+}
+
+impl Shelf {
+    /// One that does nothing.
+    pub const NONE: Self = Self { upper: true, gain_db: 0.0, freq_hz: 1000.0 };
+
+    /// Both halves of a tilt (dB): it lifts the highs by half of it, and lowers the lows by as much.
+    #[must_use]
+    pub fn tilt(tilt_db: f64) -> [Self; 2] {
+        [true, false].map(|upper| Self {
+            upper,
+            gain_db: if upper { 0.5 * tilt_db } else { -0.5 * tilt_db },
+            freq_hz: TILT_HZ,
+        })
+    }
+}
+
+/// What comes out.
+#[derive(Debug, Clone, Copy)]
+pub struct ToneOut {
+    /// Shelves, one after the other.
+    pub shelves: [Shelf; SHELVES],
+    /// High cut, Hz; off at 20,000.
+    pub high_cut_hz: f64,
+    /// 0 is mono, 1 stereo, more is wider.
+    pub width: f64,
+}
 
 /// A cut of 12 dB per octave on two channels that goes in and out smoothly, with a corner that moves.
 struct Cut {
@@ -84,28 +135,28 @@ fn at_work(low: bool, freq_hz: f64) -> f64 {
 }
 
 /// What gets into the reverb: both sides mixed, and cut.
-pub struct Input {
+pub struct Coming {
     crossfeed: Ramp,
     low_cut: Cut,
     high_cut: Cut,
 }
 
-impl Input {
+impl Coming {
     /// At rest; moves take so many samples.
     #[must_use]
-    pub fn new(settings: &Settings, rate_hz: f64, frames: usize) -> Self {
+    pub fn new(tone: &ToneIn, rate_hz: f64, frames: usize) -> Self {
         Self {
-            crossfeed: Ramp::new(settings.crossfeed, frames),
-            low_cut: Cut::new(true, settings.in_low_cut_hz, rate_hz, frames),
-            high_cut: Cut::new(false, settings.in_high_cut_hz, rate_hz, frames),
+            crossfeed: Ramp::new(tone.crossfeed, frames),
+            low_cut: Cut::new(true, tone.low_cut_hz, rate_hz, frames),
+            high_cut: Cut::new(false, tone.high_cut_hz, rate_hz, frames),
         }
     }
 
     /// Moves to other settings.
-    pub fn set(&mut self, settings: &Settings) {
-        self.crossfeed.set(settings.crossfeed);
-        self.low_cut.set(settings.in_low_cut_hz);
-        self.high_cut.set(settings.in_high_cut_hz);
+    pub fn set(&mut self, tone: &ToneIn) {
+        self.crossfeed.set(tone.crossfeed);
+        self.low_cut.set(tone.low_cut_hz);
+        self.high_cut.set(tone.high_cut_hz);
     }
 
     /// Arrives and forgets all earlier samples.
@@ -202,9 +253,8 @@ impl ShelfTone {
 }
 
 /// The tone and the width of the wet sound.
-pub struct Output {
-    /// The tilt lifts the highs by half of it, and lowers the lows by as much.
-    shelves: [ShelfTone; 5],
+pub struct Leaving {
+    shelves: [ShelfTone; SHELVES],
     high_cut: Cut,
     /// How much of its own side and of the other one each side gets.
     own: Ramp,
@@ -218,26 +268,28 @@ fn shares(width: f64) -> (f64, f64) {
     (own, other)
 }
 
-impl Output {
+impl Leaving {
     /// At rest; moves take so many samples.
     #[must_use]
-    pub fn new(settings: &Settings, rate_hz: f64, frames: usize) -> Self {
-        let (own, other) = shares(settings.width);
+    pub fn new(tone: &ToneOut, rate_hz: f64, frames: usize) -> Self {
+        let (own, other) = shares(tone.width);
         Self {
-            shelves: shelves(settings).map(|(upper, db, hz)| ShelfTone::new(upper, db, hz, rate_hz, frames)),
-            high_cut: Cut::new(false, settings.high_cut_hz, rate_hz, frames),
+            shelves: tone
+                .shelves
+                .map(|shelf| ShelfTone::new(shelf.upper, shelf.gain_db, shelf.freq_hz, rate_hz, frames)),
+            high_cut: Cut::new(false, tone.high_cut_hz, rate_hz, frames),
             own: Ramp::new(own, frames),
             other: Ramp::new(other, frames),
         }
     }
 
     /// Moves to other settings.
-    pub fn set(&mut self, settings: &Settings) {
-        for (shelf, (_, db, hz)) in self.shelves.iter_mut().zip(shelves(settings)) {
-            shelf.set(db, hz);
+    pub fn set(&mut self, tone: &ToneOut) {
+        for (shelf, to) in self.shelves.iter_mut().zip(tone.shelves) {
+            shelf.set(to.gain_db, to.freq_hz);
         }
-        self.high_cut.set(settings.high_cut_hz);
-        let (own, other) = shares(settings.width);
+        self.high_cut.set(tone.high_cut_hz);
+        let (own, other) = shares(tone.width);
         self.own.set(own);
         self.other.set(other);
     }
@@ -264,17 +316,4 @@ impl Output {
             (*l, *r) = (own * *l + other * *r, own * *r + other * *l);
         }
     }
-}
-
-/// Whether each lifts what lies over it, its gain (dB) and its frequency (Hz): the character's own, both halves of the tilt, and
-/// the two shelves.
-fn shelves(settings: &Settings) -> [(bool, f64, f64); 5] {
-    let own = settings.character();
-    [
-        (true, own.tone_db, own.tone_hz),
-        (true, 0.5 * settings.tilt_db, TILT_HZ),
-        (false, -0.5 * settings.tilt_db, TILT_HZ),
-        (false, settings.low_shelf_db, settings.low_shelf_hz),
-        (true, settings.high_shelf_db, settings.high_shelf_hz),
-    ]
 }

@@ -1,0 +1,237 @@
+//! The convolution reverb at work.
+
+use std::sync::Arc;
+
+use super::settings::{MOST_PREDELAY_MS, Settings};
+use super::shape::{Shape, Shaper};
+use crate::Buffer;
+use crate::audio::stretch;
+use crate::cast;
+use crate::dsp::{Immediate, MovedDelay};
+use crate::effects::tone::{CUT_OFF_HZ, Coming, Leaving, Shelf, ToneIn, ToneOut};
+use crate::effects::{Around, MOVE_S, Plan, Processor, Setup};
+
+/// How long another pre-delay takes to be reached, s.
+const FADE_S: f64 = 0.03;
+/// So many steps of making other kernels are done at a time: about as much as a block takes.
+const STEPS: usize = 2;
+/// A stretch is at most this long, and ends where the shortest pieces do.
+const RUN: usize = 64;
+
+/// A convolution reverb.
+pub struct Convolution {
+    setup: Setup,
+    settings: Settings,
+    /// None without a response: the sound passes then.
+    room: Option<Room>,
+    coming: Coming,
+    predelay: [MovedDelay; 2],
+    leaving: Leaving,
+    /// Samples of the shortest pieces that have come.
+    into: usize,
+}
+
+/// The response at work.
+struct Room {
+    convolver: Immediate,
+    shaper: Shaper,
+    /// Frames of the response.
+    frames: usize,
+    wanted: Shape,
+    /// The shape of the kernels that are there; none before the first ones are.
+    made: Option<Shape>,
+    making: Making,
+    /// Whether kernels are made between blocks, by `prepare`.
+    in_turns: bool,
+}
+
+/// What is being made.
+#[derive(Clone, Copy, PartialEq)]
+enum Making {
+    Nothing,
+    Shape(Shape),
+    Pieces(Shape, usize),
+}
+
+impl Room {
+    fn new(plan: &Plan, response: &Arc<Buffer>, shape: Shape) -> Self {
+        let rate_hz = plan.setup.rate_hz;
+        // Room for all that can be set without another form.
+        let widest = shape.with_room();
+        let taps = widest.frames(response.frames(), rate_hz);
+        let alike = response.channels().len() < 2;
+        let convolver = Immediate::new(taps, alike, plan.turn.unwrap_or(0), RUN);
+        let shaper = Shaper::new(Arc::clone(response), convolver.taps(), shape);
+        let mut room = Self {
+            convolver,
+            shaper,
+            frames: response.frames(),
+            wanted: shape,
+            made: None,
+            making: Making::Nothing,
+            in_turns: plan.turn.is_some(),
+        };
+        if !room.in_turns {
+            room.make_at_once();
+            room.convolver.take();
+        }
+        room
+    }
+
+    /// Makes the next part of other kernels; says whether that was anything.
+    fn make(&mut self) -> bool {
+        match self.making {
+            Making::Nothing if self.made == Some(self.wanted) || !self.convolver.is_settled() => {
+                return false;
+            }
+            Making::Nothing => {
+                if self.convolver.widen() {
+                    self.shaper.begin(self.wanted);
+                    self.making = Making::Shape(self.wanted);
+                }
+            }
+            Making::Shape(shape) => {
+                if !self.shaper.step() {
+                    self.making = Making::Pieces(shape, 0);
+                }
+            }
+            Making::Pieces(shape, step) => {
+                self.convolver.write(step, &self.shaper.kernels, self.shaper.energies);
+                self.making = Making::Pieces(shape, step + 1);
+                if step + 1 == self.convolver.steps() {
+                    self.making = Making::Nothing;
+                    self.convolver.go_over();
+                    if self.made.replace(shape).is_none() {
+                        self.convolver.take();
+                    }
+                }
+            }
+        }
+        true
+    }
+
+    fn make_at_once(&mut self) {
+        while self.make() {}
+    }
+}
+
+impl Convolution {
+    /// At rest.
+    #[must_use]
+    pub fn new(plan: &Plan) -> Self {
+        let settings = Settings::from_values(plan.values);
+        let setup = plan.setup;
+        let rate_hz = f64::from(setup.rate_hz);
+        let frames = cast::frames(MOVE_S, setup.rate_hz);
+        let most = cast::count(MOST_PREDELAY_MS / 1000.0 * rate_hz) + 1;
+        let fade = cast::frames(FADE_S, setup.rate_hz);
+        let predelay = || MovedDelay::new(predelay_frames(&settings, rate_hz), most, fade);
+        let response = plan.sounds.first().and_then(Option::as_ref).filter(|response| response.frames() > 0);
+        Self {
+            setup,
+            settings,
+            room: response.map(|response| Room::new(plan, response, Shape::of(&settings))),
+            coming: Coming::new(&tone_in(&settings), rate_hz, frames),
+            predelay: [predelay(), predelay()],
+            leaving: Leaving::new(&tone_out(&settings), rate_hz, frames),
+            into: 0,
+        }
+    }
+
+    /// A stretch of both sides.
+    fn run(&mut self, left: &mut [f32], right: &mut [f32]) {
+        let Some(room) = &mut self.room else { return };
+        self.coming.process(left, right);
+        self.predelay[0].process(left);
+        self.predelay[1].process(right);
+        room.convolver.process(&mut [&mut *left, &mut *right]);
+        self.leaving.process(left, right);
+    }
+}
+
+fn predelay_frames(settings: &Settings, rate_hz: f64) -> usize {
+    cast::count(settings.predelay_ms / 1000.0 * rate_hz)
+}
+
+fn tone_in(settings: &Settings) -> ToneIn {
+    ToneIn { crossfeed: 0.0, low_cut_hz: settings.low_cut_hz, high_cut_hz: CUT_OFF_HZ.1 }
+}
+
+fn tone_out(settings: &Settings) -> ToneOut {
+    let [high, low] = Shelf::tilt(settings.tilt_db);
+    let shelves = [high, low, Shelf::NONE, Shelf::NONE, Shelf::NONE];
+    ToneOut { shelves, high_cut_hz: settings.high_cut_hz, width: settings.width }
+}
+
+impl Processor for Convolution {
+    fn set(&mut self, values: &[f64]) {
+        let settings = Settings::from_values(values);
+        let rate_hz = f64::from(self.setup.rate_hz);
+        self.settings = settings;
+        self.coming.set(&tone_in(&settings));
+        self.predelay.iter_mut().for_each(|delay| delay.set(predelay_frames(&settings, rate_hz)));
+        self.leaving.set(&tone_out(&settings));
+        if let Some(room) = &mut self.room {
+            room.wanted = Shape::of(&settings);
+        }
+    }
+
+    fn process(&mut self, io: &mut [&mut [f32]], _: &Around) {
+        let n = io.first().map_or(0, |c| c.len());
+        if !self.ready() {
+            io.iter_mut().for_each(|channel| channel.fill(0.0));
+            return;
+        }
+        let mut done = 0;
+        while done < n {
+            if self.into == 0
+                && let Some(room) = self.room.as_mut().filter(|room| !room.in_turns)
+            {
+                room.make_at_once();
+            }
+            let end = n.min(done + RUN - self.into);
+            let count = end - done;
+            stretch(io, done..end, |io| match io {
+                [left, right] => self.run(left, right),
+                [mono] => {
+                    let mut other = [0.0; RUN];
+                    other[..count].copy_from_slice(mono);
+                    self.run(mono, &mut other[..count]);
+                }
+                _ => {}
+            });
+            self.into = (self.into + count) % RUN;
+            done = end;
+        }
+    }
+
+    fn reset(&mut self) {
+        self.coming.reset();
+        self.predelay.iter_mut().for_each(MovedDelay::reset);
+        self.leaving.reset();
+        self.into = 0;
+        if let Some(room) = &mut self.room {
+            room.convolver.reset();
+            if !room.in_turns {
+                room.make_at_once();
+                room.convolver.take();
+            }
+        }
+    }
+
+    fn prepare(&mut self) -> bool {
+        let Some(room) = self.room.as_mut().filter(|room| room.in_turns) else { return false };
+        (0..STEPS).fold(false, |any, _| room.make() || any)
+    }
+
+    fn ready(&self) -> bool {
+        self.room.as_ref().is_none_or(|room| room.made.is_some())
+    }
+
+    fn tail(&self) -> usize {
+        let Some(room) = &self.room else { return 0 };
+        let shape = Shape::of(&self.settings);
+        predelay_frames(&self.settings, f64::from(self.setup.rate_hz))
+            + shape.frames(room.frames, self.setup.rate_hz)
+    }
+}
