@@ -137,7 +137,9 @@ function Clock({ seconds }: { seconds: number }) {
   const time = (s: number) => `${Math.floor(s / 60)}:${(s % 60).toFixed(1).padStart(4, "0")}`;
   useEffect(() => {
     const show = () => {
-      if (shown.current) shown.current.textContent = `${time(engine.meters.position_s)} / ${time(seconds)}`;
+      const said = `${time(engine.meters.position_s)} / ${time(seconds)}`;
+      // The same letters again would be laid out again.
+      if (shown.current && shown.current.textContent !== said) shown.current.textContent = said;
     };
     show();
     return engine.onMeters(show);

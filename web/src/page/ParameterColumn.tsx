@@ -42,10 +42,7 @@ export function ParameterColumn() {
   const choose = (id: string) => spotlight(paramsOf(effect).find((param) => param.id === id) ?? null);
   const group = shownGroup(effect, view.spotlight, groups.chosen);
   const params = shownParams(effect, view.spotlight, groups.chosen);
-  const chooseGroup = (next: string) => {
-    groups.choose(effect.id, next);
-    spotlight(null);
-  };
+  const chooseGroup = (next: string) => chooseGroupOf(effect.id, next);
   return (
     <section className={classes.column} aria-label={`Parameters of the ${effect.label.toLowerCase()}`}>
       <h2 className={classes.heading}>
@@ -56,11 +53,7 @@ export function ParameterColumn() {
       <GuideBar effect={effect} stage={stage} index={view.stage} />
       {hasBands(effect) && <BandStrip stage={stage} index={view.stage} group={group} onGroup={chooseGroup} />}
       {hasBands(effect) && group === groupsOf(effect)[0] && <ResonanceList stage={stage} index={view.stage} />}
-      {group !== null && !hasBands(effect) && (
-        <div className={classes.groups}>
-          <SegmentedControl size="xs" fullWidth aria-label="Group of parameters" data={groupsOf(effect)} value={group} onChange={chooseGroup} />
-        </div>
-      )}
+      {group !== null && !hasBands(effect) && <Groups effect={effect} group={group} />}
       <LinkSwitch stage={stage} index={view.stage} />
       {effect.sounds
         .filter((slot) => params.some((param) => param.group === slot.group))
@@ -81,6 +74,20 @@ export function ParameterColumn() {
     </section>
   );
 }
+
+function chooseGroupOf(effect: string, group: string): void {
+  useGroups.getState().choose(effect, group);
+  spotlight(null);
+}
+
+/** Drawn anew only when another group is shown, and not when a value moves. */
+const Groups = memo(function Groups({ effect, group }: { effect: Effect; group: string }) {
+  return (
+    <div className={classes.groups}>
+      <SegmentedControl size="xs" fullWidth aria-label="Group of parameters" data={groupsOf(effect)} value={group} onChange={(next) => chooseGroupOf(effect.id, next)} />
+    </div>
+  );
+});
 
 /** Links this stage with the others of its path that move: two in a row then have one rate, and one control for their phase. */
 function LinkSwitch({ stage, index }: { stage: StageDocument; index: number }) {

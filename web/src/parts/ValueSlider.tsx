@@ -19,11 +19,17 @@ interface Props {
 export function ValueSlider({ label, control, value, initial, onChange, onFocus }: Props) {
   const position = control.position(value);
   const ref = useRef<HTMLDivElement>(null);
+  // Looked up once: while a hand moves it, the page is not laid out for every step.
+  const track = useRef<DOMRect | null>(null);
   const follow = ({ x }: { x: number }) => {
-    const box = ref.current?.getBoundingClientRect();
+    const box = track.current;
     if (box) onChange(control.value(Math.min(1, Math.max(0, (x - box.left) / box.width))));
   };
-  const drag = useDrag(follow, follow);
+  const grab = (at: { x: number; y: number }) => {
+    track.current = ref.current?.getBoundingClientRect() ?? null;
+    follow(at);
+  };
+  const drag = useDrag(follow, grab);
   // Where the page is scrolled over it, it stays as it is: the wheel counts once it has been taken hold of.
   useWheel(ref, (slider) => slider === document.activeElement, (steps) => onChange(control.nudged(value, 2 * steps)));
 

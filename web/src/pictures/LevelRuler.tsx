@@ -30,19 +30,21 @@ const SAID = {
 };
 
 export function LevelRuler() {
-  const before = useRef<SVGCircleElement>(null);
-  const after = useRef<SVGCircleElement>(null);
-  const beforePeak = useRef<SVGLineElement>(null);
-  const afterPeak = useRef<SVGLineElement>(null);
-  const gain = useRef<SVGRectElement>(null);
+  const before = useRef<HTMLSpanElement>(null);
+  const after = useRef<HTMLSpanElement>(null);
+  const beforePeak = useRef<HTMLSpanElement>(null);
+  const afterPeak = useRef<HTMLSpanElement>(null);
+  const gain = useRef<HTMLSpanElement>(null);
   const meter = useRef<HTMLDivElement>(null);
   const [over, setOver] = useState<Over>(null);
 
   useEffect(() => {
     const peaks = { before: LOW, after: LOW, at: performance.now() };
     let said = 0;
-    const move = (mark: SVGElement | null, dbfs: number) =>
-      mark?.setAttribute("transform", `translate(${place(dbfs).toFixed(1)} 0)`);
+    const turn = (mark: HTMLElement | null, transform: string) => {
+      if (mark) mark.style.transform = transform;
+    };
+    const move = (mark: HTMLElement | null, dbfs: number) => turn(mark, `translateX(${place(dbfs).toFixed(1)}px)`);
     return engine.onMeters((m) => {
       const now = performance.now();
       const fall = (PEAK_FALL * (now - peaks.at)) / 1000;
@@ -54,8 +56,7 @@ export function LevelRuler() {
       move(beforePeak.current, peaks.before);
       move(afterPeak.current, peaks.after);
       const left = place(m.gain_db);
-      gain.current?.setAttribute("x", left.toFixed(1));
-      gain.current?.setAttribute("width", (place(0) - left).toFixed(1));
+      turn(gain.current, `translateX(${left.toFixed(1)}px) scaleX(${(place(0) - left).toFixed(1)})`);
       // What the signal itself is comes before what is made of it here.
       if (m.heard_peak > 1) setOver((last) => (last === "signal" || m.own_peak > 1 ? "signal" : "monitor"));
       if (meter.current && now - said > SAY_EVERY) {
@@ -69,10 +70,9 @@ export function LevelRuler() {
 
   return (
     <div className={classes.ruler}>
-      <div ref={meter} role="meter" aria-label="Level after, RMS" aria-valuemin={LOW} aria-valuemax={0} aria-valuenow={LOW}>
+      <div ref={meter} className={classes.meter} role="meter" aria-label="Level after, RMS" aria-valuemin={LOW} aria-valuemax={0} aria-valuenow={LOW}>
         <svg width={WIDTH} height={46} className={classes.svg} aria-hidden>
           <line x1={place(LOW)} x2={place(0)} y1={20} y2={20} className={classes.line} />
-          <rect ref={gain} x={place(0)} y={25} height={4} width={0} className={classes.gain} />
           <text x={WIDTH - 2} y={9} textAnchor="end">
             dBFS
           </text>
@@ -84,15 +84,17 @@ export function LevelRuler() {
               </text>
             </g>
           ))}
-          <g transform={`translate(${place(LOW)} 0)`} ref={beforePeak as never}>
-            <line y1={6} y2={20} className={classes.beforePeak} />
-          </g>
-          <g transform={`translate(${place(LOW)} 0)`} ref={afterPeak as never}>
-            <line y1={6} y2={20} className={classes.afterPeak} />
-          </g>
-          <circle ref={after} cy={20} r={5.5} className={classes.after} transform={`translate(${place(LOW)} 0)`} />
-          <circle ref={before} cy={20} r={7.5} className={classes.before} transform={`translate(${place(LOW)} 0)`} />
         </svg>
+        {/* What moves all the time moves without anything being laid out. */}
+        <span ref={gain} className={classes.gain} style={{ transform: "scaleX(0)" }} />
+        {[
+          { mark: beforePeak, look: classes.beforePeak },
+          { mark: afterPeak, look: classes.afterPeak },
+          { mark: after, look: classes.after },
+          { mark: before, look: classes.before },
+        ].map(({ mark, look }) => (
+          <span key={look} ref={mark} className={look} style={{ transform: `translateX(${place(LOW)}px)` }} />
+        ))}
       </div>
       <button
         type="button"

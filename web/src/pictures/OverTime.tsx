@@ -118,8 +118,8 @@ export function OverTime() {
     const heights = upright === "levels" ? [bending.value] : [linear, -linear];
     return (
       <>
-        {heights.map((h) => (
-          <line key={h} x1={s.left} x2={s.right} y1={s.y(h)} y2={s.y(h)} className={plot.mark} data-lit={lit || undefined} />
+        {heights.map((h, i) => (
+          <line key={i} x1={s.left} x2={s.right} y1={s.y(h)} y2={s.y(h)} className={plot.mark} data-lit={lit || undefined} />
         ))}
         <Tag x={s.right - 6} y={s.y(heights[0] ?? 0) - 12} text={`${bending.param.label} ${text("dbfs", bending.value)}`} lit={lit} />
       </>

@@ -129,7 +129,7 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
   const { ref: sized, width, height } = useElementSize<HTMLDivElement>();
   const frame = useRef<HTMLDivElement>(null);
   const merged = useMergedRef(sized, frame);
-  const playhead = useRef<SVGLineElement>(null);
+  const playhead = useRef<HTMLDivElement>(null);
   const beside = useContext(IsBeside);
   const [place, setPlace] = useState<number | null>(null);
   const scheme = useComputedColorScheme();
@@ -152,7 +152,7 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
       // What is played may go on for longer than what is drawn.
       const there = at !== null && at <= high;
       line.style.visibility = there ? "visible" : "hidden";
-      if (there) line.setAttribute("transform", `translate(${first.x(at).toFixed(1)} 0)`);
+      if (there) line.style.transform = `translateX(${first.x(at).toFixed(1)}px)`;
     });
   });
 
@@ -238,13 +238,12 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
               {x.format(tick)}
             </text>
           ))}
-        {first && last && (
-          <line ref={playhead} className={classes.playhead} y1={first.top} y2={last.bottom} style={{ visibility: "hidden" }} />
-        )}
         {first && last && reading && (
           <line className={classes.reading} x1={readingX} x2={readingX} y1={first.top} y2={last.bottom} />
         )}
       </svg>
+      {/* Not a line of the picture, whose letters would be laid out anew whenever it moves, nor exported with it. */}
+      {follow && first && last && <div ref={playhead} className={classes.playhead} style={{ top: first.top, height: last.bottom - first.top }} aria-hidden />}
       {reading && (
         <div
           className={classes.box}

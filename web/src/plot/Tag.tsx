@@ -3,22 +3,35 @@ import { useLayoutEffect, useRef, useState } from "react";
 
 import classes from "./plot.module.css";
 
+let ruler: CanvasRenderingContext2D | null = null;
+
+/** How large letters are in a font, without the page being laid out for it: a tag moves with every step of a hand. */
+function sizeOf(text: string, font: string): { width: number; height: number } {
+  ruler ??= document.createElement("canvas").getContext("2d");
+  if (!ruler || font === "") return { width: 0, height: 20 };
+  ruler.font = font;
+  const { width, fontBoundingBoxAscent, fontBoundingBoxDescent } = ruler.measureText(text);
+  return { width: Math.ceil(width) + 14, height: Math.ceil(fontBoundingBoxAscent + fontBoundingBoxDescent) + 5 };
+}
+
 export function Tag({ x, y, text, lit }: { x: number; y: number; text: string; lit: boolean }) {
   const letters = useRef<SVGTextElement>(null);
-  const [size, setSize] = useState({ width: 0, height: 20 });
+  const [font, setFont] = useState("");
   useLayoutEffect(() => {
     const element = letters.current;
-    const measure = () => {
-      const box = element?.getBBox();
-      if (box) setSize({ width: Math.ceil(box.width) + 14, height: Math.ceil(box.height) + 5 });
+    if (!element) return undefined;
+    const look = () => setFont(getComputedStyle(element).font);
+    look();
+    // Letters grow with the picture, and a font may come late.
+    const seen = new ResizeObserver(look);
+    if (element.ownerSVGElement) seen.observe(element.ownerSVGElement);
+    document.fonts.addEventListener("loadingdone", look);
+    return () => {
+      seen.disconnect();
+      document.fonts.removeEventListener("loadingdone", look);
     };
-    measure();
-    // Letters grow with the picture.
-    const seen = new ResizeObserver(measure);
-    if (element?.ownerSVGElement) seen.observe(element.ownerSVGElement);
-    return () => seen.disconnect();
-  }, [text]);
-  const { width, height } = size;
+  }, []);
+  const { width, height } = sizeOf(text, font);
   return (
     <g className={classes.label} transform={`translate(${x - width} ${y - height / 2})`}>
       <rect width={width} height={height} rx={5} className={classes.tag} data-lit={lit || undefined} />

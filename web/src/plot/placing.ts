@@ -23,20 +23,38 @@ function cover(a: Box, b: Box): boolean {
   return Math.min(a.right, b.right) - Math.max(a.left, b.left) > 0 && Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > AIR;
 }
 
-/** Places what moves among all other letters of a picture. */
+/** By how much a label has been moved, px, and null where it is hidden. */
+const moved = new WeakMap<SVGGraphicsElement, number | null>();
+
+const waiting = new Set<SVGSVGElement>();
+
+/**
+ * Places the labels of a picture when the next frame is made, once, whatever changes until then: to read where letters are, the page
+ * has to be laid out, which that frame does anyway.
+ */
 export function placeApart(svg: SVGSVGElement): void {
+  if (waiting.size === 0) {
+    requestAnimationFrame(() => {
+      waiting.forEach(place);
+      waiting.clear();
+    });
+  }
+  waiting.add(svg);
+}
+
+/** Places what moves among all other letters of a picture. */
+function place(svg: SVGSVGElement): void {
   const movable = Array.from(svg.querySelectorAll<SVGGraphicsElement>(MOVABLE));
   if (movable.length === 0) return;
-  for (const label of movable) {
-    label.style.translate = "";
-    label.style.visibility = "";
-  }
   const all = svg.getBoundingClientRect();
   const taken: Box[] = Array.from(svg.querySelectorAll("text"))
     .filter((text) => !text.closest(MOVABLE))
     .map((text) => text.getBoundingClientRect());
   const places = movable.map((label): number | null => {
-    const { left, right, top, bottom, height } = label.getBoundingClientRect();
+    const now = label.getBoundingClientRect();
+    const { left, right, height } = now;
+    // Where it would be if it had not been moved.
+    const [top, bottom] = [now.top, now.bottom].map((edge) => edge - (moved.get(label) ?? 0)) as [number, number];
     for (const move of MOVES) {
       const by = Math.round(move * (height - AIR));
       const box = { left, right, top: top + by, bottom: bottom + by };
@@ -46,10 +64,12 @@ export function placeApart(svg: SVGSVGElement): void {
     }
     return null;
   });
-  // Written at last: every box that is read after it would be laid out anew.
+  // Written at last, and only where it is another place: what is read after that would be laid out anew.
   movable.forEach((label, i) => {
-    const by = places[i];
-    if (by === null) label.style.visibility = "hidden";
-    else if (by) label.style.translate = `0 ${by}px`;
+    const by = places[i] ?? null;
+    if (by === (moved.has(label) ? moved.get(label) : 0)) return;
+    moved.set(label, by);
+    label.style.visibility = by === null ? "hidden" : "";
+    label.style.translate = by ? `0 ${by}px` : "";
   });
 }

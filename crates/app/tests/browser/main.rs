@@ -47,6 +47,19 @@ async fn heard_dbfs(page: &Page) -> f64 {
     level.as_f64().unwrap_or(f64::NEG_INFINITY)
 }
 
+/// Level that is heard once it holds, for a sound that is the same all the time: what sounded last has left by then.
+async fn holds_dbfs(page: &Page) -> f64 {
+    let mut last = f64::NEG_INFINITY;
+    for _ in 0..12 {
+        let level = heard_dbfs(page).await;
+        if (level - last).abs() < 0.4 {
+            return level;
+        }
+        last = level;
+    }
+    panic!("no level that holds; the last one is {last} dBFS")
+}
+
 async fn choose_source(page: &Page, kind: &str) {
     page.wait("select[aria-label=Source]").await.select_by_value(kind).await.unwrap();
     page.settled().await;
@@ -76,6 +89,14 @@ async fn a_person_hears_sees_measures_names_and_saves() {
     assert!(sentence.contains("hits come out") && sentence.contains("as loud as before"), "{sentence}");
     assert!(page.text("tr[data-row=change]").await.contains("dB"));
     page.picture("bench").await;
+
+    // Under the hand: a step of the slider for every frame lays the page out once, and what comes in of it rarely again.
+    let before = page.layouts().await;
+    let handle = json!("[role=slider][aria-label='Threshold']");
+    let rates = page.run_async(include_str!("../scripts/keys_each_frame.js"), vec![handle, json!(2)]).await;
+    let layouts = (page.layouts().await - before) / (2.0 * rates[0].as_f64().unwrap());
+    println!("browser: {layouts:.2} layouts for every step of a slider");
+    assert!(layouts < 1.7, "{layouts}");
 
     // Level match, on steady noise: before and after are equally loud at the loudspeakers, the difference is
     // far below, and without the match the compressor's reduction is heard.

@@ -11,7 +11,7 @@ use serde_json::json;
 
 use super::dynamics::{add, show};
 use super::explaining::choose;
-use super::{TAP, choose_source, hear, heard_dbfs};
+use super::{TAP, choose_source, hear, holds_dbfs};
 use crate::browser::Driver;
 use crate::common::{self, Serve};
 
@@ -70,7 +70,7 @@ async fn a_response_is_chosen_heard_seen_and_kept() {
     assert!(changed.abs() < 0.5, "{loudness}");
     page.press("Play").await;
     hear(&page, "Before").await;
-    let before = heard_dbfs(&page).await;
+    let before = holds_dbfs(&page).await;
     hear(&page, "After").await;
     // An impulse answers with the sound itself, and so does no response.
     page.group("Response").await;
@@ -78,13 +78,13 @@ async fn a_response_is_chosen_heard_seen_and_kept() {
     for value in ["impulse", "none"] {
         chosen.select_by_value(value).await.unwrap();
         page.settled().await;
-        // What is left of the last room dies away, and another one is made between blocks.
-        let mut dry = heard_dbfs(&page).await;
-        for _ in 0..10 {
+        let mut dry = holds_dbfs(&page).await;
+        for _ in 0..4 {
+            // The other response is made between blocks.
             if (dry - before).abs() < 0.7 {
                 break;
             }
-            dry = heard_dbfs(&page).await;
+            dry = holds_dbfs(&page).await;
         }
         assert!((dry - before).abs() < 0.7, "{value}: {before} and {dry}");
     }

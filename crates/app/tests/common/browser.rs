@@ -131,9 +131,19 @@ impl Page {
 
     /// Lets the page believe that the machine has so many processors, once it is opened anew.
     pub async fn processors(&self, count: u32) {
-        let parameters = json!({"hardwareConcurrency": count});
-        let name = "Emulation.setHardwareConcurrencyOverride";
-        self.client.issue_cmd(Chrome::Devtools { name, parameters }).await.unwrap();
+        self.devtools("Emulation.setHardwareConcurrencyOverride", json!({"hardwareConcurrency": count})).await;
+    }
+
+    /// How often the page has been laid out.
+    pub async fn layouts(&self) -> f64 {
+        self.devtools("Performance.enable", json!({})).await;
+        let answer = self.devtools("Performance.getMetrics", json!({})).await;
+        let mut metrics = answer["metrics"].as_array().unwrap().iter();
+        metrics.find(|metric| metric["name"] == "LayoutCount").unwrap()["value"].as_f64().unwrap()
+    }
+
+    async fn devtools(&self, name: &'static str, parameters: Value) -> Value {
+        self.client.issue_cmd(Chrome::Devtools { name, parameters }).await.unwrap()
     }
 
     /// Messages of the console since the last call.
