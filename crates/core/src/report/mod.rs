@@ -3,11 +3,15 @@
 mod alone;
 mod explain;
 mod moving;
+mod room_plan;
 mod rooms;
 
 pub use alone::Measured;
 pub use explain::{MatchSentences, Sentence, Span};
 pub use moving::Moving;
+pub use room_plan::{
+    RoomBendPoint, RoomMeasured, RoomPlan, RoomReflection, brought_within, room_bend, room_of,
+};
 
 use std::cell::OnceCell;
 use std::collections::BTreeMap;

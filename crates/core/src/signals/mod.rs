@@ -2,6 +2,7 @@
 
 mod noise;
 mod responses;
+pub mod room;
 mod slip;
 mod tones;
 mod waves;
@@ -11,6 +12,8 @@ use serde::{Deserialize, Serialize};
 use crate::catalogue::{Number, Param, Scale, Unit, Values};
 use crate::dsp::Resampler;
 use crate::{Buffer, Refusal};
+
+use responses::at_peak;
 
 pub use noise::SplitMix64;
 pub use slip::LOW_WATER;
@@ -57,6 +60,7 @@ pub const ALL: &[&SignalKind] = &[
     &responses::CLOSED_CABINET,
     &responses::TALL_CABINET,
     &responses::BASS_CABINET,
+    &room::ROOM,
 ];
 
 /// The families of signals.
@@ -127,6 +131,9 @@ pub struct SignalKind {
     /// signals that end where half the rate does.
     #[serde(skip)]
     pub highest: fn(values: &[f64]) -> Option<(&'static str, f64)>,
+    /// Accepts settings that fit each other, each of which is within its range already.
+    #[serde(skip)]
+    pub fits: fn(values: &[f64]) -> Result<(), Refusal>,
     /// Makes the samples: one vector per channel. Those of the demo scenario are asked for at one rate only.
     #[serde(skip)]
     pub make: fn(values: &[f64], rate_hz: u32, channels: usize) -> Vec<Vec<f32>>,
@@ -234,6 +241,7 @@ impl Source {
             kind => {
                 let kind = find(kind)?;
                 let values = params.checked(kind.params, None).map_err(|e| e.within("params"))?;
+                (kind.fits)(&values).map_err(|e| e.within("params"))?;
                 Ok(Self::Made(kind, values))
             }
         }

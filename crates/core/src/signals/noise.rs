@@ -62,6 +62,7 @@ pub const WHITE_NOISE: SignalKind = SignalKind {
     purpose: "All frequencies with the same power per hertz: shows what an effect does to the spectrum.",
     params: WhiteNoise::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = WhiteNoise::from_values(values);
         let frames = cast::frames(s.seconds, rate_hz);
@@ -113,6 +114,7 @@ pub const PINK_NOISE: SignalKind = SignalKind {
     purpose: "The same power in every octave: close to how music spreads its power.",
     params: PinkNoise::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = PinkNoise::from_values(values);
         let frames = cast::frames(s.seconds, rate_hz);
@@ -189,6 +191,7 @@ pub const NOISE_BURST: SignalKind = SignalKind {
     purpose: "Noise that begins and ends at once, silence around it: shows what an effect leaves behind.",
     params: NoiseBurst::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = NoiseBurst::from_values(values);
         let [lead, burst, tail] =

@@ -185,7 +185,7 @@ fn cabinet(
 }
 
 /// The same at the level of responses.
-fn at_peak(sides: Vec<Vec<f64>>) -> Vec<Vec<f32>> {
+pub(super) fn at_peak(sides: Vec<Vec<f64>>) -> Vec<Vec<f32>> {
     let peak = sides.iter().flatten().fold(0.0, |most: f64, x| most.max(x.abs()));
     let gain = if peak > 0.0 { PEAK / peak } else { 0.0 };
     sides.into_iter().map(|side| side.into_iter().map(|x| cast::sample(gain * x)).collect()).collect()
@@ -203,6 +203,7 @@ macro_rules! response {
             purpose: $purpose,
             params: Made::PARAMS,
             highest: |_| None,
+            fits: |_| Ok(()),
             make: |values, rate_hz, channels| {
                 let make: fn(u64, u32, usize) -> Vec<Vec<f64>> = $make;
                 at_peak(make(cast::seed(Made::from_values(values).seed), rate_hz, channels))

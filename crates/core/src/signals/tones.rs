@@ -31,6 +31,7 @@ pub const SINE: SignalKind = SignalKind {
     purpose: "A steady tone: one level, one frequency. Good for reading gains.",
     params: Sine::PARAMS,
     highest: |values| Some(("freq_hz", Sine::from_values(values).freq_hz)),
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Sine::from_values(values);
         let gain = gain_from_db(s.level_dbfs);
@@ -75,6 +76,7 @@ pub const STAIRCASE: SignalKind = SignalKind {
     purpose: "A tone that grows step by step and falls again: shows which levels an effect changes.",
     params: Staircase::PARAMS,
     highest: |values| Some(("freq_hz", Staircase::from_values(values).freq_hz)),
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Staircase::from_values(values);
         let gains: Vec<f64> = s.levels_dbfs().iter().map(|&level| gain_from_db(level)).collect();
@@ -112,6 +114,7 @@ pub const BURST: SignalKind = SignalKind {
     purpose: "A tone that jumps up and back: shows how fast an effect follows.",
     params: Burst::PARAMS,
     highest: |values| Some(("freq_hz", Burst::from_values(values).freq_hz)),
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Burst::from_values(values);
         let gains = [s.before_dbfs, s.in_dbfs, s.after_dbfs].map(gain_from_db);
@@ -144,6 +147,7 @@ pub const CLICKS: SignalKind = SignalKind {
     purpose: "Single samples at even distances: the shortest sound there is, for delays and reflections.",
     params: Clicks::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Clicks::from_values(values);
         let gain = gain_from_db(s.level_dbfs);
@@ -174,6 +178,7 @@ pub const IMPULSE: SignalKind = SignalKind {
     purpose: "One single sample: what comes out is the impulse response.",
     params: Impulse::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Impulse::from_values(values);
         let at = cast::frames(s.at_ms / 1000.0, rate_hz);

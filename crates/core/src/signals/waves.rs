@@ -37,6 +37,7 @@ pub const TWO_TONES: SignalKind = SignalKind {
         let s = TwoTones::from_values(values);
         Some(if s.second_hz > s.freq_hz { ("second_hz", s.second_hz) } else { ("freq_hz", s.freq_hz) })
     },
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = TwoTones::from_values(values);
         let gains = [s.level_dbfs, s.second_dbfs].map(gain_from_db);
@@ -73,6 +74,7 @@ pub const SWEEP: SignalKind = SignalKind {
         let s = Sweep::from_values(values);
         Some(if s.to_hz > s.from_hz { ("to_hz", s.to_hz) } else { ("from_hz", s.from_hz) })
     },
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Sweep::from_values(values);
         let gain = gain_from_db(s.level_dbfs);
@@ -118,6 +120,7 @@ pub const STACK: SignalKind = SignalKind {
         let s = Stack::from_values(values);
         Some(("freq_hz", s.freq_hz * (s.spread_cents / 2400.0).exp2()))
     },
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Stack::from_values(values);
         let count = cast::count(s.tones).max(2);
@@ -191,6 +194,7 @@ pub const SQUARE: SignalKind = SignalKind {
     purpose: "Odd harmonics only, band-limited: hollow and bright, with the smallest crest factor there is.",
     params: Wave::PARAMS,
     highest: |values| Some(("freq_hz", Wave::from_values(values).freq_hz)),
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| harmonics(values, rate_hz, channels, 2, |k| 4.0 / (PI * cast::real(k))),
 };
 
@@ -203,6 +207,7 @@ pub const SAW: SignalKind = SignalKind {
     purpose: "All harmonics, band-limited: the brightest of the simple waves.",
     params: Wave::PARAMS,
     highest: |values| Some(("freq_hz", Wave::from_values(values).freq_hz)),
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| harmonics(values, rate_hz, channels, 1, |k| 2.0 / (PI * cast::real(k))),
 };
 
@@ -215,6 +220,7 @@ pub const TRIANGLE: SignalKind = SignalKind {
     purpose: "Odd harmonics that fall fast, band-limited: close to a sine, a little brighter.",
     params: Wave::PARAMS,
     highest: |values| Some(("freq_hz", Wave::from_values(values).freq_hz)),
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         harmonics(values, rate_hz, channels, 2, |k| {
             let sign = if k % 4 == 1 { 1.0 } else { -1.0 };

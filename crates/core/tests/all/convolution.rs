@@ -62,6 +62,19 @@ fn in_blocks(stage: &Stage, before: &Buffer, blocks: &[usize]) -> Buffer {
     out
 }
 
+/// The same samples as SciPy 1.17.1 (`oaconvolve`, run once by `tests/judge/convolved.py`, which makes the same noise) within 1e-6.
+#[test]
+fn another_library_convolves_to_the_same_samples() {
+    let theirs: Vec<Vec<f64>> = serde_json::from_str(include_str!("../judge/convolved.json")).unwrap();
+    let after = in_blocks(&answered(&falling(0.5, 0.625), &[]), &noise(40_000, 2, 9), &[128, 480, 31]);
+    for (ours, theirs) in after.channels().iter().zip(&theirs) {
+        assert_eq!(theirs.len(), 202);
+        for (ours, theirs) in ours.iter().step_by(199).zip(theirs) {
+            near(f64::from(*ours), *theirs, 1e-6);
+        }
+    }
+}
+
 #[test]
 fn it_is_the_direct_sum_without_delay_for_every_length() {
     for (taps, frames) in
@@ -210,7 +223,7 @@ fn pink_noise_comes_out_as_loud_as_it_went_in() {
     let dry = loudness(&pink);
     let shipped = signals::ALL.iter().filter(|kind| kind.id.starts_with("response-"));
     let mut responses: Vec<(&str, Buffer)> = shipped.map(|kind| (kind.id, signal(kind.id, &[], 2))).collect();
-    assert_eq!(responses.len(), 13);
+    assert_eq!(responses.len(), 14);
     responses.push((
         "one side",
         Buffer::new(RATE, vec![falling(0.5, 0.6).channels()[0].clone(), vec![0.0; 28_800]]).unwrap(),

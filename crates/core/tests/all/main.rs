@@ -32,6 +32,7 @@ mod movement_seen;
 mod processing;
 mod reverb;
 mod reverb_sound;
+mod room_measures;
 mod rooms;
 mod rounds;
 mod shapes;

@@ -29,5 +29,5 @@ pub use record::{LONGEST_S, RoomResponse, record};
 pub use reflections::{Reflection, reflections};
 pub use sides::{energies, first_heard, first_heard_ms, highest};
 pub use under_hits::UnderHits;
-pub use view::{OctaveDecay, Room, decay_of, decay_of_octave};
+pub use view::{OctaveDecay, Room, decay_of, decay_of_octave, scatter};
 pub use wobble::wobble_cents;

@@ -146,10 +146,16 @@ pub fn decay_of_octave(octave: &Octave, begins: usize, rate_hz: u32) -> Decay {
     Decay::of(&energies, octave.rate_hz)
 }
 
+/// By how much T30 of one response scatters in an octave (Hz) with a decay time (s), as [`OctaveDecay::scatter`] says.
+#[must_use]
+pub fn scatter(freq_hz: f64, decay_s: f64) -> f64 {
+    SCATTER / (WIDTH * freq_hz * decay_s).sqrt()
+}
+
 fn octave_decay(octave: &Octave, begins: usize, rate_hz: u32) -> OctaveDecay {
     let decay = decay_of_octave(octave, begins, rate_hz);
     let times = decay.times();
-    let scatter = times.t30.map(|t30| SCATTER / (WIDTH * octave.freq_hz * t30.seconds).sqrt());
+    let scatter = times.t30.map(|t30| scatter(octave.freq_hz, t30.seconds));
     let energy: f64 = octave.samples.iter().map(|x| x.norm_sqr()).sum::<f64>() / octave.rate_hz;
     // An impulse has the energy of its bandwidth on each side.
     let of_impulse = 2.0 * 2.0 * WIDTH * octave.freq_hz / f64::from(rate_hz) / f64::from(rate_hz);

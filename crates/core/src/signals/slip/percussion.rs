@@ -33,6 +33,7 @@ pub const LOOP: SignalKind = SignalKind {
     purpose: "Struck hull, bailing tin and chain at Pellow Slip: dry hits, some loud and some quiet.",
     params: BoatyardLoop::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| make(&BoatyardLoop::from_values(values), rate_hz, channels),
 };
 
@@ -57,6 +58,7 @@ pub const HITS: SignalKind = SignalKind {
     purpose: "Hull, tin, chain, plank, bell and oil drum at Pellow Slip, one dry hit of each, left to die away.",
     params: Hits::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Hits::from_values(values);
         let mut random = SplitMix64::new(cast::seed(s.seed), 11);
@@ -92,6 +94,7 @@ pub const LOW_DRUM: SignalKind = SignalKind {
     purpose: "An empty oil drum at Pellow Slip, struck with the flat hand on every beat: a key for ducking.",
     params: LowDrum::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = LowDrum::from_values(values);
         let beat_s = 60.0 / s.tempo_bpm;

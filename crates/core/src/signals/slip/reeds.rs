@@ -105,6 +105,7 @@ pub const KEYS: SignalKind = SignalKind {
     purpose: "The harmonium of the sail loft at Pellow Slip: stereo chords whose lows are wide.",
     params: Keys::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Keys::from_values(values);
         finish(&harmonium(s.tempo_bpm, s.low_width / 2.0, rate_hz), channels)
@@ -130,6 +131,7 @@ pub const CHORDS: SignalKind = SignalKind {
     purpose: "The harmonium at Pellow Slip, one short chord a bar and nothing after it: what rings on then is the reverb.",
     params: Chords::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Chords::from_values(values);
         let (rate, beat_s) = (f64::from(rate_hz), 60.0 / s.tempo_bpm);
@@ -172,6 +174,7 @@ pub const HORN: SignalKind = SignalKind {
     purpose: "The electric fog horn at Pellow Slip: one bright tone, held, with a resonance or two in its bell.",
     params: Horn::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Horn::from_values(values);
         let frames = cast::frames(s.seconds, rate_hz);
@@ -221,6 +224,7 @@ pub const HUM: SignalKind = SignalKind {
     purpose: "The harmonium again, on a bad cable: mains hum with its multiples, and the noise of the amplifier.",
     params: Hum::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Hum::from_values(values);
         let mut take = finish(&harmonium(120.0, 0.1, rate_hz), channels);
@@ -270,6 +274,7 @@ pub const RUMBLE: SignalKind = SignalKind {
     purpose: "The harmonium with the loft door open: wind shakes the two microphones against each other, so the rumble sits in the sides.",
     params: Rumble::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Rumble::from_values(values);
         let mut take = finish(&harmonium(120.0, 0.1, rate_hz), channels);
@@ -323,6 +328,7 @@ pub const PAD: SignalKind = SignalKind {
     purpose: "Bottles blown in turn at Pellow Slip: a soft, wide, held part with hardly any attack.",
     params: Pad::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Pad::from_values(values);
         let rate = f64::from(rate_hz);

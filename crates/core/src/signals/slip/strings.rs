@@ -89,6 +89,7 @@ pub const BASS: SignalKind = SignalKind {
     purpose: "A mooring rope at Pellow Slip, plucked over an empty hold: a bass line with uneven notes.",
     params: Bass::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Bass::from_values(values);
         let rate = f64::from(rate_hz);
@@ -182,6 +183,7 @@ pub const WIRES_ONE: SignalKind = SignalKind {
     purpose: "Strummed rigging wires at Pellow Slip: the first of two similar parts that mask each other.",
     params: Wires::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let how = Strum {
             stream: 19,
@@ -204,6 +206,7 @@ pub const WIRES_TWO: SignalKind = SignalKind {
     purpose: "The second pair of hands on the wires: nearly the same range as the first, so each hides the other.",
     params: Wires::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let how = Strum {
             stream: 23,
@@ -226,6 +229,7 @@ pub const DRIVEN: SignalKind = SignalKind {
     purpose: "A rigging wire with a pickup, distorted and without a cabinet: all its fizz is still there.",
     params: Wires::PARAMS,
     highest: |_| None,
+    fits: |_| Ok(()),
     make: |values, rate_hz, channels| {
         let s = Wires::from_values(values);
         let beat_s = 60.0 / s.tempo_bpm;
