@@ -71,6 +71,11 @@ export function withValue(stage: StageDocument, param: Param, value: number): St
   return { ...stage, params: moved(stage.params, param, value) };
 }
 
+/** A source with some of its settings moved. */
+export function sourceWith(source: SourceDocument, values: [Param, number][]): SourceDocument {
+  return { ...source, params: values.reduce((params, [param, value]) => moved(params, param, value), source.params) };
+}
+
 /** Another sound in a slot of a stage, or none. */
 export function withSound(stage: StageDocument, slot: string, sound: SourceDocument | undefined): StageDocument {
   const others = Object.entries(stage.sounds ?? {}).filter(([id]) => id !== slot);
@@ -311,7 +316,7 @@ export function withSource(bench: BenchDocument, source: SourceDocument, stem = 
 export function withSourceValue(bench: BenchDocument, param: Param, value: number): BenchDocument {
   const after = withStem(bench, bench.work, (stem) => ({
     ...stem,
-    source: { ...stem.source, params: moved(stem.source.params, param, value) },
+    source: sourceWith(stem.source, [[param, value]]),
   }));
   return param.shared ? withShared(after, new Map([[param.id, value]])) : after;
 }

@@ -18,6 +18,8 @@ import init, {
   predictedMatchDb,
   proposedFanJson,
   regionJson,
+  roomPlanJson,
+  roomWithinJson,
   setDecays,
   snapped,
   unitText,
@@ -36,7 +38,9 @@ import type { NotchMoment } from "../generated/types/NotchMoment";
 import type { Param } from "../generated/types/Param";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Region } from "../generated/types/Region";
+import type { RoomPlan } from "../generated/types/RoomPlan";
 import type { SignalKind } from "../generated/types/SignalKind";
+import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
 import type { Unit } from "../generated/types/Unit";
 
@@ -123,6 +127,21 @@ export function momentOf(stage: StageDocument, place: number): NotchMoment | nul
 /** A stage as the step at a place of the guided order explains it; none where the order ends before. */
 export function explained(stage: StageDocument, place: number): StageDocument | null {
   return JSON.parse(explainedJson(JSON.stringify(stage), place)) as StageDocument | null;
+}
+
+/** Whether a source is a room by its measures. */
+export function isRoom(source: SourceDocument): boolean {
+  return source.kind === "response-of-a-room";
+}
+
+/** A room by its measures as it is drawn: some milliseconds. */
+export function roomPlan(room: SourceDocument): RoomPlan {
+  return JSON.parse(roomPlanJson(JSON.stringify(room))) as RoomPlan;
+}
+
+/** A room that has been changed, with source and listener inside of it. */
+export function roomWithin(room: SourceDocument): SourceDocument {
+  return JSON.parse(roomWithinJson(JSON.stringify(room))) as SourceDocument;
 }
 
 /** The rate at which benches run, Hz. */

@@ -9,6 +9,9 @@ import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
 import type { Resonances } from "../generated/types/Resonances";
+import type { RoomBendPoint } from "../generated/types/RoomBendPoint";
+import type { RoomMeasured } from "../generated/types/RoomMeasured";
+import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
 import { sentenceOf } from "../core/faults";
@@ -183,6 +186,18 @@ export async function findResonances(): Promise<void> {
 export async function findEqual(path: PathDocument, other: PathDocument, stage: number, param: string): Promise<Equal> {
   if (!calls) throw new Error("nothing has been measured yet");
   return await Promise.race([calls.equal(path, other, stage, param), broken]);
+}
+
+/** What is measured in the response of a room by its measures. */
+export async function measureRoom(room: SourceDocument): Promise<RoomMeasured> {
+  if (!calls) throw new Error("nothing has been measured yet");
+  return await Promise.race([calls.room(room), broken]);
+}
+
+/** How long a room rings with one of its measures at one of so many places of its range. */
+export async function bendRoom(room: SourceDocument, measure: string, place: number, of: number): Promise<RoomBendPoint> {
+  if (!calls) throw new Error("nothing has been measured yet");
+  return await Promise.race([calls.roomBend(room, measure, place, of), broken]);
 }
 
 /** The latest report as a table in CSV. */

@@ -28,6 +28,8 @@ import type { Region } from "../generated/types/Region";
 import type { Resonances } from "../generated/types/Resonances";
 import type { ResponseView } from "../generated/types/ResponseView";
 import type { Report } from "../generated/types/Report";
+import type { RoomBendPoint } from "../generated/types/RoomBendPoint";
+import type { RoomMeasured } from "../generated/types/RoomMeasured";
 import type { Sidebands } from "../generated/types/Sidebands";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
@@ -241,6 +243,10 @@ export interface Calls {
   equal(path: PathDocument, other: PathDocument, stage: number, param: string): Equal;
   /** The resonances of the passage before the path. */
   resonances(): Resonances;
+  /** What is measured in the response of a room by its measures. */
+  room(room: SourceDocument): RoomMeasured;
+  /** How long it rings over the range of one of its measures, at one of so many places of it; none where it is the same as at the one before. */
+  roomBend(room: SourceDocument, measure: string, place: number, of: number): RoomBendPoint;
 }
 
 export type ToWorker =

@@ -5,13 +5,15 @@
  */
 import { expose } from "comlink";
 
-import init, { MeasuringBench, renderSamples } from "../generated/wasm/clear_bend_wasm.js";
+import init, { MeasuringBench, renderSamples, roomBendPointJson, roomMeasuredJson } from "../generated/wasm/clear_bend_wasm.js";
 import { isBroken, sentenceOf } from "../core/faults";
 import type { Equal } from "../generated/types/Equal";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
 import type { Resonances } from "../generated/types/Resonances";
+import type { RoomBendPoint } from "../generated/types/RoomBendPoint";
+import type { RoomMeasured } from "../generated/types/RoomMeasured";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { HIGHEST_HZ, LOWEST_HZ, SPECTRUM_COLUMNS } from "./frequencies";
@@ -268,6 +270,8 @@ const calls: Calls = {
   reportCsv: () => measured().reportCsv(),
   equal: (path, other, stage, param) => JSON.parse(measured().equalJson(JSON.stringify(path), JSON.stringify(other), stage, param)) as Equal,
   resonances: () => JSON.parse(measured().resonancesJson()) as Resonances,
+  room: (room) => JSON.parse(roomMeasuredJson(JSON.stringify(room))) as RoomMeasured,
+  roomBend: (room, measure, place, of) => JSON.parse(roomBendPointJson(JSON.stringify(room), measure, place, of)) as RoomBendPoint,
 };
 
 // What nobody has caught would be silence.

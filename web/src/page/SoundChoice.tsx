@@ -6,6 +6,7 @@ import { useBench, usePart } from "../bench/store";
 import type { SoundSlot } from "../generated/types/SoundSlot";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import classes from "./parameters.module.css";
+import { EditRoom } from "./room/EditRoom";
 import { nameOf, sourceGroups, sourceOf, STEM, STEM_AFTER, useTracks, valueOfSource } from "./sources";
 
 const NONE = "none";
@@ -43,6 +44,7 @@ export function SoundChoice({ index, slot, sound }: Props) {
         ]}
         onChange={({ target }) => choose(target.value)}
       />
+      <EditRoom sound={sound} onChange={(label, next, key) => edit(label, (d) => withStage(d, index, (stage) => withSound(stage, slot.id, next)), key)} />
     </div>
   );
 }

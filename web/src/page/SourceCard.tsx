@@ -1,12 +1,13 @@
 /** The source of the stem at work, and its settings. */
 import { NativeSelect } from "@mantine/core";
 
-import { withReference, withSource, withSourceValue, workOf } from "../bench/edits";
+import { withReference, withSource, withSourceValue, withStem, workOf } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
-import { signalControl, signalOf } from "../core/core";
+import { isRoom, signalControl, signalOf } from "../core/core";
 import { fromFile } from "../core/numbers";
 import { ValueField } from "../parts/ValueField";
 import classes from "./path.module.css";
+import { EditRoom } from "./room/EditRoom";
 import { nameOf, sourceGroups, sourceOf, useTracks, valueOfSource } from "./sources";
 
 export function SourceSelect() {
@@ -61,6 +62,14 @@ export function SourceSettings() {
             ? `${track.name}: ${track.channels === 1 ? "mono" : "stereo"}, brought at ${track.rate_hz} Hz.`
             : "A kept track."}
         </p>
+      </div>
+    );
+  }
+  if (isRoom(source)) {
+    return (
+      <div className={classes.settings}>
+        <p className={classes.purpose}>{signal.purpose}</p>
+        <EditRoom sound={source} onChange={(label, next, key) => edit(label, (d) => withStem(d, d.work, (stem) => ({ ...stem, source: next })), key)} />
       </div>
     );
   }

@@ -65,7 +65,12 @@ function Typed({ name, written, parse, onChange, aside }: TypedProps) {
         onChange={(event) => setTyped(event.target.value)}
         onBlur={take}
         onKeyDown={(event) => {
-          if (event.key === "Enter") take();
+          if (event.key === "Enter") {
+            take();
+            // Whoever types on types another value.
+            const field = event.currentTarget;
+            requestAnimationFrame(() => field === document.activeElement && field.select());
+          }
           if (event.key === "Escape") leave();
         }}
       />

@@ -18,7 +18,7 @@ use clear_bend_core::path::Stage;
 use clear_bend_core::scope::Scope;
 use serde::Serialize;
 
-use super::{rate, refused};
+use super::{rate, refused, room};
 use crate::fault::Fault;
 
 /// What to measure.
@@ -112,6 +112,8 @@ pub enum Measure {
         #[arg(long, default_value_t = 48_000)]
         rate: u32,
     },
+    /// A room by its measures: its reflections, and how long it rings by the formulas and in its response
+    Room(room::Arguments),
 }
 
 /// What is read off a stage that moves.
@@ -308,6 +310,7 @@ struct SpectrumPoint {
 /// Measures and prints.
 pub fn run(what: &Measure) -> Result<(), Fault> {
     match what {
+        Measure::Room(arguments) => room::run(arguments),
         Measure::Levels { input } => {
             let sound = super::read_sound(input)?;
             let (momentary_max_lufs, short_term_max_lufs) = loudest_moments(&sound);

@@ -6,6 +6,7 @@ pub mod keep;
 pub mod measure;
 pub mod render;
 pub mod response;
+pub mod room;
 pub mod schema;
 pub mod serve;
 pub mod signal;
@@ -52,13 +53,18 @@ fn read_sound(file: &FilePath) -> Result<Buffer, Fault> {
 }
 
 fn read_path(file: &FilePath) -> Result<Path, Fault> {
-    let fault = |why: String| Fault::input(&format!("--path {}", name(file)), why);
+    let text = read_text("--path", file)?;
+    Path::from_json(&text).map_err(|e| Fault::input(&format!("--path {}", name(file)), e))
+}
+
+/// The text of a file that an argument names.
+fn read_text(argument: &str, file: &FilePath) -> Result<String, Fault> {
+    let fault = |why: String| Fault::input(&format!("{argument} {}", name(file)), why);
     let size = std::fs::metadata(file).map_err(|e| fault(format!("cannot be read ({e})")))?.len();
     if size > LARGEST_PATH_FILE {
         return Err(fault(format!("has {size} bytes; accepted: at most {LARGEST_PATH_FILE}")));
     }
-    let text = std::fs::read_to_string(file).map_err(|e| fault(format!("cannot be read ({e})")))?;
-    Path::from_json(&text).map_err(|e| fault(e.to_string()))
+    std::fs::read_to_string(file).map_err(|e| fault(format!("cannot be read ({e})")))
 }
 
 /// A path whose stages have the samples of their sounds. A key file drives every stage that has a key, or, where none
