@@ -10,8 +10,9 @@ use fantoccini::Locator;
 use serde_json::json;
 
 use super::dynamics::{add, show};
+use super::equaliser::enter;
 use super::explaining::choose;
-use super::{TAP, choose_source, hear, holds_dbfs};
+use super::{TAP, choose_source, hear, heard_dbfs, holds_dbfs};
 use crate::browser::Driver;
 use crate::common::{self, Serve};
 
@@ -56,6 +57,7 @@ async fn a_response_is_chosen_heard_seen_and_kept() {
     let stretched = t30().await;
     assert!((stretched / long - 2.0).abs() < 0.25, "{stretched} s for {long} s");
     page.set("Stretch", "100").await;
+    assert!((t30().await - long).abs() < 0.05);
     assert_eq!(page.axe().await, Vec::<String>::new());
 
     // Pink noise is as loud through the response alone as without it.
@@ -68,6 +70,8 @@ async fn a_response_is_chosen_heard_seen_and_kept() {
     let changed: f64 =
         loudness.trim_start_matches('+').replace('\u{2212}', "-").split(' ').next().unwrap().parse().unwrap();
     assert!(changed.abs() < 0.5, "{loudness}");
+    // White noise is as loud everywhere; pink noise sways.
+    choose_source(&page, "white-noise").await;
     page.press("Play").await;
     hear(&page, "Before").await;
     let before = holds_dbfs(&page).await;
@@ -114,6 +118,90 @@ async fn a_response_is_chosen_heard_seen_and_kept() {
     assert_eq!(file.frames(), core.frames());
     let differs = |(a, b): (&f32, &f32)| (a - b).abs() > 1e-6;
     assert!(!file.channels().iter().flatten().zip(core.channels().iter().flatten()).any(differs));
+    assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_room_is_built_by_its_measures() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.run(TAP).await;
+    page.settled().await;
+    page.click(Locator::Css("[aria-label^='Remove Compressor']")).await;
+    add(&page, "convolution").await;
+    let slot = "//label[contains(., 'Response: the room, plate or cabinet')]/following::select[1]";
+    let chosen = page.client.wait().for_element(Locator::XPath(slot)).await.unwrap();
+    chosen.select_by_value("response-of-a-room").await.unwrap();
+    page.settled().await;
+    page.press("Play").await;
+    page.press("Open the room").await;
+
+    // The numbers of the usual room by hand: 7.2 x 5.1 x 3.1 m, the floor 1.4 + 1.2 m under the ways there and back.
+    let direct = (3.4f64.powi(2) + 0.7f64.powi(2) + 0.2f64.powi(2)).sqrt();
+    let floor = (3.4f64.powi(2) + 0.7f64.powi(2) + 2.6f64.powi(2)).sqrt();
+    let said =
+        format!("comes {:.1} ms after the direct sound, from the floor", (floor - direct) / 343.0 * 1000.0);
+    page.until("the plan", &format!("return document.body.innerText.includes('{said}')")).await;
+    let row = |name: &'static str, band: usize| {
+        let page = &page;
+        async move {
+            let css = format!(
+                "return [...document.querySelectorAll('[aria-label=\"Walls and decay\"] tr')].find(row => row.cells[0].textContent === '{name}').cells[{}].textContent",
+                band + 1
+            );
+            let text = page.run(&css).await.as_str().unwrap().to_owned();
+            text.split(' ').next().unwrap().parse::<f64>().unwrap_or(f64::NAN)
+        }
+    };
+    let measured = "return /^[0-9.]+ s$/.test(document.querySelector('tr[data-row=measured] td:nth-of-type(4)').textContent) && !document.querySelector('[aria-label^=\"Room response\"][data-stale]')";
+    page.until("the measured decay", measured).await;
+    let (eyring, t30) = (row("Decay after Eyring", 3).await, row("T30, measured", 3).await);
+    assert!((t30 / eyring - 1.0).abs() < 0.1, "{t30} and {eyring} s");
+
+    // Lit in the list, lit in both views; a place is moved by keys and taken back.
+    page.press("ceiling").await;
+    assert_eq!(page.run("return document.querySelectorAll('[data-lit-way=ceiling]').length").await, 2);
+    let listener = "return document.querySelector('[aria-label=\"Listener in the plan\"]').getAttribute('aria-valuetext')";
+    let before = page.run(listener).await;
+    assert_eq!(before, "listener from the front 5.0 m, listener from the left 2.8 m");
+    page.wait("[aria-label='Listener in the plan']").await.send_keys("\u{E014}\u{E013}").await.unwrap();
+    assert_eq!(page.run(listener).await, "listener from the front 5.1 m, listener from the left 2.9 m");
+    page.run("document.querySelector('[aria-label=\"Listener in the plan\"]').blur()").await;
+    page.keys("z").await;
+
+    // A smaller room takes the listener along; a wall by hand takes what it is told, and the room rings shorter.
+    enter(&page, "Length, typed value", "4").await;
+    assert!(page.run(listener).await.as_str().unwrap().starts_with("listener from the front 3.9 m"));
+    enter(&page, "Floor, 1 kHz, typed value", "90").await;
+    page.until("by hand", "return [...document.querySelectorAll('[aria-label=\"Walls and decay\"] select')][4].selectedOptions[0].text === 'by hand'").await;
+    page.until("the measured decay", measured).await;
+    let (shorter, by_formula) = (row("T30, measured", 3).await, row("Decay after Eyring", 3).await);
+    assert!(shorter < t30 && by_formula < 0.7 * eyring, "{shorter} and {by_formula} s, {t30} before");
+
+    // Over the height: nine measured values, and it is heard all the while.
+    let over = page.wait("select:has(option[value=height_m])").await;
+    over.select_by_value("height_m").await.unwrap();
+    page.until("the bend", "return document.querySelector('[data-bend-points]')?.dataset.bendPoints === '9'")
+        .await;
+    assert!(heard_dbfs(&page).await > -60.0);
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    // Closed by the keyboard, which goes back to where it came from.
+    page.keys("\u{E00C}").await;
+    page.until("the way back", "return document.activeElement.textContent === 'Open the room'").await;
+    page.press("Save").await;
+    page.until("saving", "return document.querySelector('header [role=status]').textContent === 'Saved'")
+        .await;
+    let id = page.run("return location.pathname.split('/').pop()").await;
+    let document =
+        serve.ask("GET", &format!("/api/benches/{}", id.as_str().unwrap()), None).1["document"].clone();
+    let sound = &document["stems"][0]["snapshots"][0]["stages"][0]["sounds"]["response"];
+    assert_eq!(sound["kind"], "response-of-a-room");
+    assert_eq!(
+        (&sound["params"]["length_m"], &sound["params"]["floor_absorption_1000"]),
+        (&json!(4.0), &json!(0.9))
+    );
     assert_eq!(page.console().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }

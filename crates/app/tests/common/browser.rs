@@ -131,7 +131,8 @@ impl Page {
 
     /// Lets the page believe that the machine has so many processors, once it is opened anew.
     pub async fn processors(&self, count: u32) {
-        self.devtools("Emulation.setHardwareConcurrencyOverride", json!({"hardwareConcurrency": count})).await;
+        self.devtools("Emulation.setHardwareConcurrencyOverride", json!({"hardwareConcurrency": count}))
+            .await;
     }
 
     /// How often the page has been laid out.
@@ -213,6 +214,9 @@ impl Page {
     pub async fn set(&self, label: &str, value: &str) {
         let field = self.wait(&format!("input[aria-label='{label}, typed value']")).await;
         field.click().await.unwrap();
+        // A field that has the focus already is not marked by a click.
+        let marks = vec![serde_json::to_value(&field).unwrap()];
+        self.client.execute("arguments[0].select()", marks).await.unwrap();
         field.send_keys(&format!("{value}\u{E007}")).await.unwrap();
     }
 
