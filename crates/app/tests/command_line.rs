@@ -363,6 +363,51 @@ fn steps_distortion_and_keys_from_the_command_line() {
     assert!((reduced("loud.wav") - 18.0).abs() < 0.1, "{}", reduced("loud.wav"));
 }
 
+/// A box of 10 x 8 x 3 m with 0.1 all around: 1.44 s after Sabine, 1.37 s after Eyring, and so long it rings; its height moves both.
+#[test]
+fn a_room_is_measured_by_its_measures() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    let walls = ["front", "back", "left", "right", "floor", "ceiling"]
+        .map(|wall| format!(r#""{wall}_surface":"by hand""#));
+    let room = |more: &str| {
+        format!(
+            r#"{{"kind":"response-of-a-room","params":{{"length_m":10,"width_m":8,"height_m":3,{}{more}}}}}"#,
+            walls.join(",")
+        )
+    };
+    fs::write(at.join("room.json"), room("")).unwrap();
+    let found =
+        json(at, &["measure", "room", "--source", "room.json", "--bend", "height_m", "--points", "3"]);
+    let octave = &found["plan"]["decays"][3];
+    let number = |value: &Value| value.as_f64().unwrap();
+    assert!(
+        (number(&octave["sabine_s"]) - 1.44).abs() < 0.005
+            && (number(&octave["eyring_s"]) - 1.37).abs() < 0.005
+    );
+    assert!((number(&found["response"]["t30_s"][3]) / 1.37 - 1.0).abs() < 0.1);
+    let bend = found["bend"].as_array().unwrap();
+    assert_eq!((bend.len(), number(&bend[0]["value"]), number(&bend[2]["value"])), (3, 1.5, 30.0));
+    assert!(number(&bend[0]["measured_s"]) < number(&bend[2]["measured_s"]));
+    // The floor under a way of 3.4 m along, 0.7 m across: 1.4 m down and 1.2 m up again.
+    let reflections = found["plan"]["reflections"].as_array().unwrap();
+    let floor = reflections.iter().find(|one| one["walls"] == "floor").unwrap();
+    assert!(
+        (number(&floor["way_m"]) - (3.4f64.powi(2) + 0.7f64.powi(2) + 2.6f64.powi(2)).sqrt()).abs() < 1e-9
+    );
+    for (more, said) in [
+        (
+            r#","source_from_front_m":10"#,
+            "--source: params.source_from_front_m is 10 m; accepted: 0.1 to 9.9 m, inside the room",
+        ),
+        (r#","floor_absorption_500":1.2"#, "--source: params.floor_absorption_500 is 1.2; accepted: 0 to 1"),
+    ] {
+        fs::write(at.join("room.json"), room(more)).unwrap();
+        let done = run(at, &["measure", "room", "--source", "room.json"]);
+        assert_eq!((done.code, done.err.trim_end()), (2, &*format!("clear-bend: {said}")));
+    }
+}
+
 #[test]
 fn the_catalogue_names_every_effect_and_signal() {
     let folder = tempfile::tempdir().unwrap();

@@ -4,8 +4,9 @@ use serde::Serialize;
 
 use super::moving::on_moving;
 use super::rooms::{on_loop, on_room};
-use super::{OnsetChange, Report, StageReadings};
+use super::{OnsetChange, PointLevels, Report, StageReadings};
 use crate::catalogue::Unit;
+use crate::effects::Ability;
 use crate::measures::room::OCTAVES_HZ;
 use crate::measures::{MatchBy, MatchedBy, Sibilants};
 use crate::path::{Path, Stage};
@@ -109,12 +110,23 @@ fn rooms(path: &Path, report: &Report) -> Vec<String> {
                 .unwrap_or_default()
                 .into_iter()
                 .chain(on_loop(readings))
-                .chain(moving.unwrap_or_default());
+                .chain(moving.unwrap_or_default())
+                .chain(on_level_as_recorded(stage, report.points.get(i + 1)));
             (name_of(i, stage), said.collect())
         })
         .filter(|(_, said): &(_, Vec<_>)| !said.is_empty())
         .collect();
     named(said)
+}
+
+/// A response at the level at which it was recorded may bring the sound over full scale.
+fn on_level_as_recorded(stage: &Stage, after: Option<&PointLevels>) -> Option<String> {
+    let rings = stage.effect.abilities.iter().any(|ability| matches!(ability, Ability::Rings));
+    let peak_dbfs = after.map(|point| point.peak_dbfs).filter(|peak| rings && *peak > 0.0)?;
+    let peak = Unit::Dbfs.text(peak_dbfs);
+    Some(format!(
+        "It comes out at *{peak}*, over full scale: a file of whole numbers would clip. Less output or mix, or the response as loud as dry."
+    ))
 }
 
 /// What stages have to say; where there are several, each is named first.

@@ -13,6 +13,7 @@ use clear_bend_core::signals::{self, SplitMix64};
 use proptest::prelude::*;
 
 use crate::common::{RATE, near, signal, source, stage_with, with_sound};
+use crate::explaining::said;
 
 fn noise(frames: usize, channels: usize, seed: u64) -> Buffer {
     let channel = |c: usize| {
@@ -346,4 +347,62 @@ fn shipped_responses_fall_as_their_recipes_say() {
             kind.id
         );
     }
+}
+
+/// Where the pitch stays, the decay goes with the stretch and every octave keeps its level; the direct sound is not doubled.
+#[test]
+fn a_response_is_stretched_with_its_pitch_staying() {
+    let response = falling(1.2, 1.6);
+    let recorded =
+        |params: &[(&str, f64)]| RoomResponse::of_stage(&answered(&response, params), RATE, room::LONGEST_S);
+    let alone = recorded(&[]);
+    let levels = |response: &RoomResponse| {
+        let sides = response.reverberant();
+        let octaves = room::octaves(&sides, RATE, &[250.0, 1000.0, 4000.0]);
+        octaves
+            .iter()
+            .map(|o| 10.0 * (o.samples.iter().map(|x| x.norm_sqr()).sum::<f64>() / o.rate_hz).log10())
+            .collect::<Vec<f64>>()
+    };
+    for stretch in [0.5, 0.8, 1.5, 2.0] {
+        let stretched = recorded(&[("stretch", stretch), ("pitch", 1.0)]);
+        near(t30(&stretched) / (stretch * t30(&alone)), 1.0, 0.02);
+        // It lasts longer by the stretch, and so has more energy by that; no octave more than another, as far as one noise tells.
+        for ((was, is), within) in levels(&alone).iter().zip(levels(&stretched)).zip([1.5, 0.8, 0.5]) {
+            near(is - was - 10.0 * stretch.log10(), 0.0, within);
+        }
+    }
+    // A tone stays where it is.
+    let tone: Vec<f32> = (0..24_000)
+        .map(|n| {
+            let t = f64::from(n) / 48_000.0;
+            (0.5 * (std::f64::consts::TAU * 5000.0 * t).sin() * (-6.0 * t).exp()) as f32
+        })
+        .collect();
+    let tone = Buffer::new(RATE, vec![tone]).unwrap();
+    let mut impulse = Buffer::new(RATE, vec![vec![0.0; 48_000]]).unwrap();
+    impulse.channels_mut()[0][0] = 1.0;
+    let heard = render(&path(answered(&tone, &[("stretch", 2.0), ("pitch", 1.0)])), &impulse).after;
+    let crossings = heard.channels()[0][..9600].windows(2).filter(|w| w[0] <= 0.0 && w[1] > 0.0).count();
+    near(crossings as f64 / 0.2, 5000.0, 100.0);
+    // An impulse is the dry sound however it is stretched: nothing comes a second time.
+    let before = signal("boatyard-loop", &[], 2).slice(0..48_000);
+    for stretch in [0.5, 2.0] {
+        let dry = answered(&impulse, &[("stretch", stretch), ("pitch", 1.0)]);
+        assert!(render(&path(dry), &before).after == before, "{stretch}");
+    }
+}
+
+/// At the level as recorded, a response that brings the sound over full scale says so; as loud as dry, this one does not.
+#[test]
+fn a_loud_response_warns_before_it_clips() {
+    let mut loud = falling(0.5, 0.6);
+    loud.channels_mut().iter_mut().flatten().for_each(|x| *x *= 4.0);
+    let of = |level: f64| {
+        let before = signal("boatyard-loop", &[], 2).slice(0..96_000);
+        let stage = answered(&loud, &[("level", level)]);
+        said(&path(stage), &before)
+    };
+    assert!(of(1.0).contains("over full scale"), "{}", of(1.0));
+    assert!(!of(0.0).contains("over full scale"), "{}", of(0.0));
 }

@@ -17,7 +17,7 @@ fn said_of(path: &Path, source: &Buffer, material: Material) -> String {
     report.sentences.iter().map(ToString::to_string).collect::<Vec<_>>().join(" ")
 }
 
-fn said(path: &Path, source: &Buffer) -> String {
+pub fn said(path: &Path, source: &Buffer) -> String {
     said_of(path, source, Material::Hits)
 }
 

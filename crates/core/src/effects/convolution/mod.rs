@@ -67,7 +67,7 @@ pub const EFFECT: Effect = Effect {
         blocks: &[
             Block { label: "Cut", params: &["low_cut_hz"], beside: false },
             Block { label: "Wait", params: &["predelay_ms"], beside: false },
-            Block { label: "Room", params: &["stretch", "level", "reverse"], beside: false },
+            Block { label: "Room", params: &["stretch", "pitch", "level", "reverse"], beside: false },
             Block { label: "Shape", params: &["rise_ms", "cut_s", "fall_ms"], beside: false },
             Block { label: "Tone", params: &["tilt_db", "high_cut_hz", "width"], beside: false },
             Block { label: "Out", params: &["mix", "output_db"], beside: false },

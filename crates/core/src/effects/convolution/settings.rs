@@ -27,11 +27,32 @@ const STRETCH: Param = Param {
     scale: Scale::Log,
     outcome: Some(outcomes::T30),
     picture: Some(Picture::Decay),
-    what: "Plays the response slower or faster, with its pitch: at 200 % it lasts twice as long, and all of it lies an octave lower.",
-    listen: "Longer gets darker and larger, shorter brighter and smaller: it is the same room built larger or smaller.",
-    look: "The decay of every octave becomes that of the octave beside it, longer or shorter.",
-    mistake: "Expecting the decay alone to change. What is stretched is the room with its tone.",
+    what: "Makes the response longer or shorter: at 200 % it lasts twice as long. Its pitch goes along, or stays, as is set beside it.",
+    listen: "With its pitch, longer gets darker and larger, shorter brighter and smaller: the same room built larger or smaller.",
+    look: "With its pitch, the decay of every octave becomes that of the octave beside it; without, every octave keeps to itself.",
+    mistake: "Expecting the tone to stay where the pitch goes along. What is stretched is the room with its tone.",
     usual: &[Usual { value: 0.8, purpose: "tighter" }, Usual { value: 1.0, purpose: "as it is" }],
+    ..Param::BLANK
+};
+
+/// Whether pitch goes along with the stretch, by its place among the choices.
+const STRETCHED: &[&str] = &["with its pitch", "pitch stays"];
+
+/// What becomes of the pitch.
+const PITCH: Param = Param {
+    label: "Stretched",
+    group: "Response",
+    choices: STRETCHED,
+    outcome: Some(outcomes::WET_CENTROID),
+    picture: Some(Picture::Falling),
+    what: "Whether the stretch plays the response slower or faster, or lays short grains of it closer or further apart, which keeps its tone.",
+    listen: "Where the pitch stays, only the length changes; single echoes of a sparse response are doubled or lost.",
+    look: "The spectra over the decay: with its pitch they move sideways, without they stay where they are.",
+    mistake: "Keeping the pitch of a cabinet or a spring. Grains tear their few echoes apart; they are made for dense rooms.",
+    usual: &[
+        Usual { value: 0.0, purpose: "a room built larger" },
+        Usual { value: 1.0, purpose: "a longer tail, as bright" },
+    ],
     ..Param::BLANK
 };
 
@@ -218,6 +239,8 @@ settings! {
     pub struct Settings {
         /// By how many times the response is stretched.
         stretch: STRETCH,
+        /// Whether its pitch stays, by its place among the choices.
+        pitch: PITCH,
         /// How its level is set, by its place among the choices.
         level: LEVEL,
         /// Whether it is played backwards.

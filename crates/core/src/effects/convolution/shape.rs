@@ -8,6 +8,7 @@ use super::settings::{LONGEST_S, Settings, UNCUT_S};
 use crate::Buffer;
 use crate::cast;
 use crate::dsp::Kaiser;
+use crate::signals::SplitMix64;
 
 /// So many samples are shaped in one step.
 const STEP: usize = 512;
@@ -16,6 +17,10 @@ const SIDE: f64 = 16.0;
 const STOP_DB: f64 = 90.0;
 /// The weighing is followed for so long after the end of the response, s: its lows ring.
 const AFTER_S: f64 = 0.1;
+/// Where the pitch stays, grains of so long follow each other, s; each lasts twice as long. The beginning, with the direct sound, is
+/// taken as it is: a grain that reaches back to it would double it.
+const GRAIN_S: f64 = 0.012;
+const HEAD_S: f64 = 0.5 * GRAIN_S + 0.003;
 /// Steps of the table of the window between its middle and its end.
 const TABLE: usize = 512;
 
@@ -23,6 +28,7 @@ const TABLE: usize = 512;
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Shape {
     stretch: f64,
+    pitch_stays: bool,
     as_recorded: bool,
     reverse: bool,
     rise_ms: f64,
@@ -36,6 +42,7 @@ impl Shape {
     pub fn of(settings: &Settings) -> Self {
         Self {
             stretch: settings.stretch,
+            pitch_stays: settings.pitch > 0.5,
             as_recorded: settings.level > 0.5,
             reverse: settings.reverse > 0.5,
             rise_ms: settings.rise_ms,
@@ -161,6 +168,8 @@ impl Shaper {
         let place = if self.shape.reverse { self.frames - 1 - i } else { i };
         let x = if self.shape.stretch == 1.0 {
             samples.get(place).map_or(0.0, |x| f64::from(*x))
+        } else if self.shape.pitch_stays {
+            self.grains(samples, place)
         } else {
             // As much energy as before.
             self.between(samples, cast::real(place) / self.shape.stretch) / self.shape.stretch.sqrt()
@@ -171,6 +180,22 @@ impl Shaper {
         let left = 1000.0 * (cast::real(self.frames) / rate_hz - seconds) / self.shape.fall_ms;
         let falling = if left < 1.0 { (FRAC_PI_2 * left).sin().powi(2) } else { 1.0 };
         x * rising * falling
+    }
+
+    /// The response in grains, each where the stretch puts it, a little later by chance: grains that follow each other evenly would comb.
+    /// Neighbours are parts of noise, so that their powers add up.
+    fn grains(&self, samples: &[f32], place: usize) -> f64 {
+        let rate_hz = self.response.rate_hz();
+        let (grain, head) = (cast::frames(GRAIN_S, rate_hz), cast::frames(HEAD_S, rate_hz));
+        let read = |at: usize| samples.get(at).map_or(0.0, |x| f64::from(*x));
+        let Some(behind) = place.checked_sub(head) else { return read(place) };
+        let (first, part) = (behind / grain, cast::real(behind % grain) / cast::real(grain));
+        let of = |k: usize| {
+            let from = cast::real(k * grain) / self.shape.stretch + 0.5 * cast::real(grain) * chance(k);
+            read((place + cast::count(from)).saturating_sub(k * grain))
+        };
+        let (sin, cos) = (FRAC_PI_2 * part).sin_cos();
+        cos * of(first) + sin * of(first + 1)
     }
 
     /// The response between two of its samples, without what would lie over half the rate once it is shorter.
@@ -195,4 +220,9 @@ impl Shaper {
         let i = cast::floor(at).min(TABLE - 1);
         self.window[i] + (at - cast::real(i)) * (self.window[i + 1] - self.window[i])
     }
+}
+
+/// A number from 0 to 1 for every grain, the same one every time; 0 for the first.
+fn chance(grain: usize) -> f64 {
+    if grain == 0 { 0.0 } else { 0.5 + 0.5 * SplitMix64::new(cast::seed(cast::real(grain)), 80).bipolar() }
 }

@@ -10,6 +10,7 @@ const fn step(param: &'static str, plain: &'static [(&'static str, f64)]) -> Ste
 pub const ORDER: &[Step] = &[
     step("mix", &[]),
     step("stretch", &[("predelay_ms", 0.0)]),
+    step("pitch", &[("stretch", 2.0)]),
     step("predelay_ms", &[("rise_ms", 0.0)]),
     step("width", &[]),
     step("level", &[]),
