@@ -44,6 +44,8 @@ interface Measured {
   referenceSpectrum: Float32Array | null;
   /** How far a track has come in, 0 to 1. */
   loading: number | null;
+  /** Tracks that stages take and that the server does not keep any more. */
+  gone: string[];
   /** The share of a core that the stage in the picture takes, once it has been tried. */
   cost: number | null;
   /** The request that each of them answers; older than the newest request means: being worked on. */
@@ -74,6 +76,7 @@ const useAll = create<Measured>()(() => ({
   referenceColumns: null,
   referenceSpectrum: null,
   loading: null,
+  gone: [],
   cost: null,
   pictureId: 0,
   shownId: 0,
@@ -218,6 +221,9 @@ function askBends({ id, stems, work, stage, bends: params, fan, columns, picture
 
 function take(answer: Answer): void {
   switch (answer.kind) {
+    case "gone":
+      if (answer.tracks.join() !== useMeasured.getState().gone.join()) useMeasured.setState({ gone: answer.tracks });
+      break;
     case "loading":
       useMeasured.setState({ loading: answer.share });
       break;

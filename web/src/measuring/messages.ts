@@ -188,6 +188,8 @@ export function halves(both: Float32Array): Channels {
 }
 
 export type Answer =
+  /** Tracks that stages take and that the server does not keep any more. */
+  | { kind: "gone"; tracks: string[] }
   /** How far a track has come in, 0 to 1; null when all are here. */
   | { kind: "loading"; share: number | null }
   /** A passage, and how much of the time it spends at which level, as JSON. */

@@ -1,6 +1,9 @@
 /** The samples of kept tracks, as they come from the server, handed on piece by piece. */
 import type { MeasuringBench } from "../generated/wasm/clear_bend_wasm.js";
 
+/** The server keeps no such track. */
+export class Gone extends Error {}
+
 /** Takes in a track; `onShare` hears how far it has come. */
 export async function takeTrack(
   bench: MeasuringBench,
@@ -12,7 +15,8 @@ export async function takeTrack(
   if (!answer) throw new Error("the server does not answer, and the track is kept there");
   if (!answer.ok || !answer.body) {
     const content = (await answer.json().catch(() => null)) as { error?: { message: string } } | null;
-    throw new Error(content?.error?.message ?? `the track could not be read: the server answered ${answer.status}`);
+    const said = content?.error?.message ?? `the track could not be read: the server answered ${answer.status}`;
+    throw answer.status === 404 ? new Gone(said) : new Error(said);
   }
   const number = (name: string) => Number(answer.headers.get(name) ?? 0);
   const [frames, channels, piece] = [number("x-frames"), number("x-channels"), number("x-piece")];

@@ -21,7 +21,7 @@ import { type Answer, type BesidePath, type Calls, type Channels, halves, type P
 import { Newest, Overtaken, pause } from "./newest";
 import { shown, standsAlone } from "./shown";
 import { originOf, soundName, soundsOfPaths, type SoundWanted, throughOf, withStemsBefore } from "./sounds";
-import { takeTrack } from "./tracks";
+import { Gone, takeTrack } from "./tracks";
 
 /** A request that is overtaken so soon came from a hand that moves. */
 const SOON_MS = 60;
@@ -43,8 +43,15 @@ function answer(message: Answer, transfer: ArrayBufferLike[] = []): void {
   self.postMessage(message, { transfer: transfer as ArrayBuffer[] });
 }
 
-/** Brings the samples of all sources to the bench, and lets go of others. */
-async function fetchSources(measuring: MeasuringBench, sources: SourceDocument[]): Promise<void> {
+/** Tracks that were not kept any more when they were asked for, and when that was. */
+const gone = new Map<string, number>();
+
+/** They are asked for again after so long: the file may be brought meanwhile, ms. */
+const ASKED_AGAIN_MS = 5000;
+
+/** Brings the samples of all sources to the bench, and lets go of others. A stage whose sound is gone works without it. */
+async function fetchSources(measuring: MeasuringBench, needed: SourceDocument[], sounds: SourceDocument[]): Promise<void> {
+  const sources = [...needed, ...sounds];
   const texts = sources.map((source) => JSON.stringify(source));
   measuring.keepOnly(JSON.stringify(texts));
   let loading = false;
@@ -52,14 +59,22 @@ async function fetchSources(measuring: MeasuringBench, sources: SourceDocument[]
     const text = texts[i] as string;
     if (measuring.has(text)) continue;
     if (source.track) {
+      if (i >= needed.length && performance.now() - (gone.get(source.track) ?? -Infinity) < ASKED_AGAIN_MS) continue;
       loading = true;
       answer({ kind: "loading", share: 0 });
-      await takeTrack(measuring, text, source.track, (share) => answer({ kind: "loading", share }));
+      try {
+        await takeTrack(measuring, text, source.track, (share) => answer({ kind: "loading", share }));
+        gone.delete(source.track);
+      } catch (error) {
+        if (i < needed.length || !(error instanceof Gone)) throw error;
+        gone.set(source.track, performance.now());
+      }
     } else {
       measuring.make(text);
     }
   }
   if (loading) answer({ kind: "loading", share: null });
+  answer({ kind: "gone", tracks: sounds.flatMap(({ track }) => (track && gone.has(track) ? [track] : [])) });
 }
 
 /** Puts the passage on the bench; the ear and the overview get theirs. */
@@ -200,9 +215,9 @@ async function serve(request: Request): Promise<void> {
   const against = request.other === null ? undefined : stems[request.other];
   if (against) sources.push(against.source);
   const played = [stems[work], against, ...(request.allStems ? stems : [])].flatMap((stem) => (stem ? [stem.path] : []));
-  const sounds = soundsOfPaths([...played, ...request.others, ...(request.beside ? [request.beside.path] : [])], stems);
-  sources.push(...sounds.map(({ sound }) => originOf(sound, stems)));
-  await fetchSources(measuring, sources);
+  const wanted = soundsOfPaths([...played, ...request.others, ...(request.beside ? [request.beside.path] : [])], stems);
+  await fetchSources(measuring, sources, wanted.map(({ sound }) => originOf(sound, stems)));
+  const sounds = wanted.filter(({ sound }) => measuring.has(JSON.stringify(originOf(sound, stems))));
   newest.stopIfOvertaken();
   place(measuring, request);
   const stages = stems[work]?.path.stages ?? [];

@@ -5,6 +5,7 @@ import { withSound, withStage } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import type { SoundSlot } from "../generated/types/SoundSlot";
 import type { SourceDocument } from "../generated/types/SourceDocument";
+import { useMeasured } from "../measuring/measured";
 import classes from "./parameters.module.css";
 import { EditRoom } from "./room/EditRoom";
 import { nameOf, sourceGroups, sourceOf, STEM, STEM_AFTER, useTracks, valueOfSource } from "./sources";
@@ -22,6 +23,7 @@ export function SoundChoice({ index, slot, sound }: Props) {
   const edit = useBench((s) => s.edit);
   const stems = usePart((d) => d.stems);
   const tracks = useTracks();
+  const isGone = useMeasured((m) => sound?.track !== undefined && m.gone.includes(sound.track));
   const nameOfStem = (place: number) => stems[place] && nameOf(stems[place].source, tracks.data);
   const choose = (next: string) => {
     const chosen = next === NONE ? undefined : sourceOf(next);
@@ -44,6 +46,11 @@ export function SoundChoice({ index, slot, sound }: Props) {
         ]}
         onChange={({ target }) => choose(target.value)}
       />
+      {sound && isGone && (
+        <p className={classes.gone} role="alert">
+          {`The track that begins with ${sound.track?.slice(0, 8)} is not kept here: bring its file, and it is heard. ${slot.whole ? `Without it: ${slot.without}.` : "Until then it is silent."}`}
+        </p>
+      )}
       <EditRoom sound={sound} onChange={(label, next, key) => edit(label, (d) => withStage(d, index, (stage) => withSound(stage, slot.id, next)), key)} />
     </div>
   );

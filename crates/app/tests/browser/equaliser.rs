@@ -210,7 +210,6 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
         "return document.querySelector('[role=tabpanel]').textContent.includes('192 ms late')",
     )
     .await;
-    page.picture("ringing").await;
     page.until("the delay in words", "return document.body.innerText.includes('come 192 ms late')").await;
     show(&page, "Curve").await;
     assert_eq!(page.axe().await, Vec::<String>::new());

@@ -110,7 +110,7 @@ async fn a_response_is_chosen_heard_seen_and_kept() {
     let (status, file) = serve.bytes("POST", "/api/exports", wanted.as_bytes());
     assert_eq!(status, 200);
     let file = clear_bend_media::read_sound(&file).unwrap();
-    let stems = BenchDocument::from_value(document).unwrap().check().unwrap();
+    let stems = BenchDocument::from_value(document.clone()).unwrap().check().unwrap();
     let samples = |source: &Source| source.render(BENCH_RATE_HZ, 2).unwrap();
     let path =
         stems[0].path.clone().with_sounds(|_, slot, source| Some(Arc::new(slot.laid(&samples(source), 0))));
@@ -119,6 +119,19 @@ async fn a_response_is_chosen_heard_seen_and_kept() {
     let differs = |(a, b): (&f32, &f32)| (a - b).abs() > 1e-6;
     assert!(!file.channels().iter().flatten().zip(core.channels().iter().flatten()).any(differs));
     assert_eq!(page.console().await, Vec::<String>::new());
+
+    // A track as the response that was never brought here: it is named, the sound passes, and all else goes on.
+    let mut elsewhere = document.clone();
+    let gone = "5eed".repeat(16);
+    elsewhere["stems"][0]["snapshots"][0]["stages"][0]["sounds"]["response"] =
+        json!({"kind": "track", "track": gone});
+    let body = json!({"name": "From elsewhere", "document": elsewhere}).to_string();
+    let (status, kept) = serve.ask("POST", "/api/benches", Some(&body));
+    assert_eq!(status, 201, "{kept}");
+    page.client.goto(&format!("{}/bench/{}", serve.address, kept["id"])).await.unwrap();
+    page.until("what is said of it", "return [...document.querySelectorAll('[role=alert]')].some(p => p.textContent.startsWith('The track that begins with 5eed5eed is not kept here'))").await;
+    page.settled().await;
+    assert!(page.text("tr[data-row=change] td:nth-of-type(4)").await.starts_with("0.0 dB"));
     page.client.close().await.unwrap();
 }
 
@@ -163,6 +176,7 @@ async fn a_room_is_built_by_its_measures() {
     // Lit in the list, lit in both views; a place is moved by keys and taken back.
     page.press("ceiling").await;
     assert_eq!(page.run("return document.querySelectorAll('[data-lit-way=ceiling]').length").await, 2);
+    page.picture("room").await;
     let listener = "return document.querySelector('[aria-label=\"Listener in the plan\"]').getAttribute('aria-valuetext')";
     let before = page.run(listener).await;
     assert_eq!(before, "listener from the front 5.0 m, listener from the left 2.8 m");

@@ -35,7 +35,7 @@ export function RoomReflections({ plan, measured, stale, lit, onLit }: Props) {
           x={x}
           panes={[
             {
-              title: "dB against the direct sound; filled: measured, lines: by mirror images; ms after it",
+              title: "dB over ms after the direct sound; lines: predicted",
               axis: level,
               share: 1,
               draw: (context, s) => {
