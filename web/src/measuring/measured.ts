@@ -185,28 +185,30 @@ export async function findResonances(): Promise<void> {
   }
 }
 
-/** The value of a parameter at which its outcome is that of the same stage of another path. */
-export async function findEqual(path: PathDocument, other: PathDocument, stage: number, param: string): Promise<Equal> {
+/** What the worker answers to a call; a worker that breaks answers nothing. */
+async function called<T>(ask: (worker: Remote<Calls>) => Promise<T>): Promise<T> {
   if (!calls) throw new Error("nothing has been measured yet");
-  return await Promise.race([calls.equal(path, other, stage, param), broken]);
+  return await Promise.race([ask(calls), broken]);
+}
+
+/** The value of a parameter at which its outcome is that of the same stage of another path. */
+export function findEqual(path: PathDocument, other: PathDocument, stage: number, param: string): Promise<Equal> {
+  return called((worker) => worker.equal(path, other, stage, param));
 }
 
 /** What is measured in the response of a room by its measures. */
-export async function measureRoom(room: SourceDocument): Promise<RoomMeasured> {
-  if (!calls) throw new Error("nothing has been measured yet");
-  return await Promise.race([calls.room(room), broken]);
+export function measureRoom(room: SourceDocument): Promise<RoomMeasured> {
+  return called((worker) => worker.room(room));
 }
 
 /** How long a room rings with one of its measures at one of so many places of its range. */
-export async function bendRoom(room: SourceDocument, measure: string, place: number, of: number): Promise<RoomBendPoint> {
-  if (!calls) throw new Error("nothing has been measured yet");
-  return await Promise.race([calls.roomBend(room, measure, place, of), broken]);
+export function bendRoom(room: SourceDocument, measure: string, place: number, of: number): Promise<RoomBendPoint> {
+  return called((worker) => worker.roomBend(room, measure, place, of));
 }
 
 /** The latest report as a table in CSV. */
-export async function reportCsv(): Promise<string> {
-  if (!calls) throw new Error("nothing has been measured yet");
-  return await Promise.race([calls.reportCsv(), broken]);
+export function reportCsv(): Promise<string> {
+  return called((worker) => worker.reportCsv());
 }
 
 function tell(message: ToWorker): void {

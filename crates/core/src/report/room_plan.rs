@@ -130,11 +130,8 @@ impl RoomPlan {
         let all = images(&room, room.order);
         let away = |image: &MirrorImage| distance(image.place_m, room.listener_m);
         let direct_m = all.first().map_or(1.0, away);
-        let mut nearest: Vec<&MirrorImage> = all.iter().collect();
-        nearest.sort_by(|a, b| away(a).total_cmp(&away(b)));
-        let reflections: Vec<RoomReflection> = nearest
+        let reflections: Vec<RoomReflection> = listed(&room, &all)
             .into_iter()
-            .take(LISTED + 1)
             .map(|image| {
                 let (way_m, gains) = (away(image), image.gains(&room));
                 let power = gains.iter().map(|gain| gain * gain).sum::<f64>() / 6.0;
@@ -179,7 +176,7 @@ impl RoomMeasured {
             [0, 1, 2, 3, 4, 5].map(|band| t30_s[band].filter(|_| formulas[band].eyring_s != Some(0.0)));
         let seconds = response.as_ref().map_or(0.0, Buffer::seconds);
         let sentences = compared(&room, &formulas, t30_s);
-        let columns_ms = shown_ms(values).min(1000.0 * seconds);
+        let columns_ms = shown_ms(&room).min(1000.0 * seconds);
         let columns_db = response.map_or(Vec::new(), |response| columns(&response, columns_ms));
         Self { t30_s, seconds, columns_db, columns_ms, sentences }
     }
@@ -242,9 +239,21 @@ fn t30s(values: &[f64], rate_hz: u32, freqs_hz: &[f64]) -> (Vec<Option<f64>>, Op
 }
 
 /// The time that the listed reflections take, ms after the direct sound, and a little.
-fn shown_ms(values: &[f64]) -> f64 {
-    let last = RoomPlan::of(values).reflections.last().map_or(0.0, |last| last.at_ms);
-    (1.05 * last).max(LEAST_SHOWN_MS)
+fn shown_ms(room: &RoomMeasures) -> f64 {
+    let all = images(room, room.order);
+    let listed = listed(room, &all);
+    let away = |image: &&MirrorImage| distance(image.place_m, room.listener_m);
+    let (first, last) = (listed.first().map_or(0.0, away), listed.last().map_or(0.0, away));
+    (1.05 * (1000.0 * (last - first) / METRES_PER_S)).max(LEAST_SHOWN_MS)
+}
+
+/// The images that are listed, the nearest first.
+fn listed<'a>(room: &RoomMeasures, all: &'a [MirrorImage]) -> Vec<&'a MirrorImage> {
+    let away = |image: &MirrorImage| distance(image.place_m, room.listener_m);
+    let mut nearest: Vec<&MirrorImage> = all.iter().collect();
+    nearest.sort_by(|a, b| away(a).total_cmp(&away(b)));
+    nearest.truncate(LISTED + 1);
+    nearest
 }
 
 /// The highest sample of every column, dB against that of the direct sound.

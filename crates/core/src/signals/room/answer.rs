@@ -36,11 +36,12 @@ pub fn answer(room: &RoomMeasures, rate_hz: u32, channels: usize) -> Vec<Vec<f64
     let nearer = ears.iter().map(|ear| distance(*ear, room.source_m)).fold(f64::INFINITY, f64::min);
     // Time and place of the first sample.
     let begins_s = (nearer / METRES_PER_S * rate).floor() / rate - cast::real(BEFORE) / rate;
-    let tail = Tail::of(room, rate_hz);
+    let images = images(room, room.order);
+    let tail = Tail::of(room, &images, rate_hz);
     let frames = cast::frames((tail.lasts_s - begins_s).clamp(LEAST_S, LATEST_S), rate_hz);
     let mut trains: Vec<[Vec<f64>; 6]> = ears.iter().map(|_| [(); 6].map(|()| vec![0.0; frames])).collect();
     let window = Kaiser::new(90.0);
-    for image in images(room, room.order) {
+    for image in &images {
         let gains = image.gains(room);
         for (ear, train) in ears.iter().zip(&mut trains) {
             let away = distance(image.place_m, *ear);
@@ -74,17 +75,16 @@ struct Tail {
 }
 
 impl Tail {
-    fn of(room: &RoomMeasures, rate_hz: u32) -> Self {
+    fn of(room: &RoomMeasures, images: &[MirrorImage], rate_hz: u32) -> Self {
         let lasts = decays(room).map(|octave| octave.eyring_s.unwrap_or(f64::INFINITY));
         let complete_s = complete_m(room, room.order) / METRES_PER_S;
         let longest = lasts.iter().fold(0.0, |a: f64, b| a.max(*b));
-        let all = images(room, room.order);
         // Images between bare walls may be heard for longer than any formula says.
-        let last_s = last_heard_m(room, &all) / METRES_PER_S + cast::real(BEFORE) / f64::from(rate_hz);
+        let last_s = last_heard_m(room, images) / METRES_PER_S + cast::real(BEFORE) / f64::from(rate_hz);
         let lasts_s = (complete_s + ENDS * longest).max(last_s).min(2.0 * LATEST_S);
         let mut counted = vec![0.0; cast::count(lasts_s / COUNTED_S) + 2];
         let (mut found, mut heard) = (0, [0.0; 6]);
-        for image in &all {
+        for image in images {
             let away_s = distance(image.place_m, room.listener_m) / METRES_PER_S;
             if let Some(count) = counted.get_mut(cast::floor(away_s / COUNTED_S)) {
                 *count += 1.0;
@@ -131,20 +131,24 @@ impl Tail {
             (0..frames).map(|_| 3f64.sqrt() * random.bipolar()).collect::<Vec<f64>>()
         };
         let noises = [noise(0), noise(1)];
+        let time = |n: usize| begins_s + cast::real(n) / rate;
+        let missing: Vec<f64> = (0..frames).map(|n| self.missing_at(time(n)).sqrt()).collect();
         for band in 0..6 {
             let fall = 3.0 * std::f64::consts::LN_10 / self.lasts[band];
             let gain = (power * self.louder[band]).sqrt();
             // Sound from all around is alike at both ears as far as it is long against their distance.
             let turn = TAU * BANDS_HZ[band] * EARS_M / METRES_PER_S;
             let alike = turn.sin() / turn;
+            let levels: Vec<f64> = missing
+                .iter()
+                .enumerate()
+                .map(|(n, missing)| gain * missing * (-fall * time(n)).exp())
+                .collect();
             for (ear, train) in trains.iter_mut().enumerate() {
                 let [common, own] = if ear == 0 { [1.0, 0.0] } else { [alike, (1.0 - alike * alike).sqrt()] };
                 for (n, y) in train[band].iter_mut().enumerate() {
-                    let t = begins_s + cast::real(n) / rate;
-                    let missing = self.missing_at(t);
-                    if missing > 0.0 {
-                        let level = gain * missing.sqrt() * (-fall * t).exp();
-                        *y += level * (common * noises[0][n] + own * noises[1][n]);
+                    if missing[n] > 0.0 {
+                        *y += levels[n] * (common * noises[0][n] + own * noises[1][n]);
                     }
                 }
             }
