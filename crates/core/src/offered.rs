@@ -2,8 +2,10 @@
 
 use serde::Serialize;
 
+use crate::catalogue::Param;
 use crate::ear_maps::{self, EAR_MAP_SPAN_HZ, EarMap, EarMapDocument};
 use crate::effects::{self, Effect};
+use crate::signals::design::{CURVES, LONGEST_S, MOST_PLACED, MOST_POINTS, PLACED};
 use crate::signals::{self, SignalKind};
 
 /// Everything there is: read by the screen, the command line and the files.
@@ -14,6 +16,16 @@ pub struct Catalogue {
     pub effects: &'static [&'static Effect],
     /// All signals and demo sources.
     pub signals: &'static [&'static SignalKind],
+    /// The curves of a designed response, and what can be set of a reflection that is placed by hand in it.
+    pub curves: &'static [Param],
+    /// See `curves`.
+    pub placed: [Param; 3],
+    /// The longest designed response, s, how many points a curve of it may have, and how many reflections may be placed by hand.
+    pub longest_design_s: f64,
+    /// See `longest_design_s`.
+    pub most_points: usize,
+    /// See `longest_design_s`.
+    pub most_placed: usize,
     /// The ear maps that are shipped.
     pub ear_maps: Vec<EarMap>,
     /// An own ear map that has no regions yet.
@@ -30,6 +42,11 @@ pub fn catalogue() -> Catalogue {
     Catalogue {
         effects: effects::ALL,
         signals: signals::ALL,
+        curves: CURVES,
+        placed: PLACED,
+        longest_design_s: LONGEST_S,
+        most_points: MOST_POINTS,
+        most_placed: MOST_PLACED,
         ear_maps: ear_maps::shipped(),
         own_ear_map: EarMapDocument::new(Vec::new()),
         ear_map_span_hz: EAR_MAP_SPAN_HZ,

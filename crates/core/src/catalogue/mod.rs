@@ -82,6 +82,8 @@ pub enum Unit {
     Degrees,
     /// Milliseconds to a hundredth.
     FineMs,
+    /// So many in a second.
+    PerS,
 }
 
 /// The measured quantity that a parameter is there to change. How it is read off a passage stands in `outcomes`.

@@ -50,6 +50,7 @@ impl Unit {
             Self::Bits => format!("{} bits", decimal(value, 1)),
             Self::Cents => format!("{} cents", decimal(value, 1)),
             Self::Bpm => format!("{} bpm", decimal(value, 0)),
+            Self::PerS => format!("{} per s", decimal(value, usize::from(value < 9.95))),
             Self::Degrees => format!("{}\u{b0}", decimal(value, 0)),
         }
     }
@@ -68,6 +69,7 @@ impl Unit {
             | (Self::Hz, "hz") => Some(1.0),
             (Self::Ms | Self::DelayMs | Self::FineMs, "s") | (Self::Hz, "k" | "khz") => Some(1000.0),
             (Self::S | Self::FineS, "ms") => Some(0.001),
+            (Self::PerS, "/s" | "pers") => Some(1.0),
             (Self::Percent | Self::FinePercent, "%" | "") => Some(0.01),
             (_, "") => Some(1.0),
             _ => None,
@@ -113,6 +115,7 @@ impl Param {
             Unit::Semitones => " semitones",
             Unit::M => " m",
             Unit::Bits => " bits",
+            Unit::PerS => " per s",
             Unit::Cents => " cents",
             Unit::Ratio
             | Unit::Expansion
@@ -160,7 +163,9 @@ impl Param {
             Unit::Q if value < 100.0 => 0.1,
             Unit::Q | Unit::Count | Unit::Semitones => 1.0,
             Unit::Slope => 6.0,
-            Unit::Bpm | Unit::Degrees => 1.0,
+            Unit::PerS if value < 10.0 => 0.1,
+            Unit::PerS if value >= 1000.0 => 10.0,
+            Unit::Bpm | Unit::Degrees | Unit::PerS => 1.0,
         }
     }
 

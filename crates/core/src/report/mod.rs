@@ -1,12 +1,14 @@
 //! Everything that is read off a passage before and after a path.
 
 mod alone;
+mod design_view;
 mod explain;
 mod moving;
 mod room_plan;
 mod rooms;
 
 pub use alone::Measured;
+pub use design_view::{DesignDensity, DesignOctave, DesignView, design_of};
 pub use explain::{MatchSentences, Sentence, Span};
 pub use moving::Moving;
 pub use room_plan::{

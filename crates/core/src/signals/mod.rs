@@ -1,5 +1,6 @@
 //! Sources made by the core: test signals, exact at any rate, and the demo scenario.
 
+pub mod design;
 mod noise;
 mod responses;
 pub mod room;
@@ -13,6 +14,7 @@ use crate::catalogue::{Number, Param, Scale, Unit, Values};
 use crate::dsp::Resampler;
 use crate::{Buffer, Refusal};
 
+use design::{DESIGNED, Design, DesignDocument};
 use responses::at_peak;
 
 pub use noise::SplitMix64;
@@ -61,6 +63,7 @@ pub const ALL: &[&SignalKind] = &[
     &responses::TALL_CABINET,
     &responses::BASS_CABINET,
     &room::ROOM,
+    &design::DESIGNED,
 ];
 
 /// The families of signals.
@@ -178,6 +181,10 @@ pub struct SourceDocument {
     #[serde(default, skip_serializing_if = "Values::is_empty")]
     #[cfg_attr(feature = "typescript", ts(as = "Option<Values>", optional))]
     pub params: Values,
+    /// For a designed response: what is drawn and placed by hand.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "typescript", ts(optional))]
+    pub design: Option<DesignDocument>,
 }
 
 impl SourceDocument {
@@ -190,7 +197,7 @@ impl SourceDocument {
     /// A kind of signal with some of its settings.
     #[must_use]
     pub fn of_kind(kind: &str, params: Values) -> Self {
-        Self { kind: kind.to_owned(), track: None, stem: None, after: false, params }
+        Self { kind: kind.to_owned(), track: None, stem: None, after: false, params, design: None }
     }
 }
 
@@ -199,6 +206,8 @@ impl SourceDocument {
 pub enum Source {
     /// A kind of signal and its settings in catalogue order.
     Made(&'static SignalKind, Vec<f64>),
+    /// A designed response.
+    Designed(Box<Design>),
     /// A track that the server keeps, by its hash.
     Track(String),
     /// A stem of the bench.
@@ -217,7 +226,7 @@ impl Source {
     /// Refuses unknown kinds, unknown settings, values out of range, tracks without a proper hash and stems without a
     /// place, naming the field.
     pub fn from_document(document: &SourceDocument) -> Result<Self, Refusal> {
-        let SourceDocument { kind, track, stem, after, params } = document;
+        let SourceDocument { kind, track, stem, after, params, design } = document;
         let only = |field: &str, kind: &str| {
             Refusal::new(field, "given", format!("nothing, unless the kind is \u{201c}{kind}\u{201d}"))
         };
@@ -229,6 +238,9 @@ impl Source {
         }
         if *after && kind != STEM {
             return Err(only("after", STEM));
+        }
+        if design.is_some() && kind != DESIGNED.id {
+            return Err(only("design", DESIGNED.id));
         }
         match kind.as_str() {
             TRACK => {
@@ -242,6 +254,10 @@ impl Source {
                 let kind = find(kind)?;
                 let values = params.checked(kind.params, None).map_err(|e| e.within("params"))?;
                 (kind.fits)(&values).map_err(|e| e.within("params"))?;
+                if *kind == DESIGNED {
+                    let design = Design::checked(values, design.as_ref()).map_err(|e| e.within("design"))?;
+                    return Ok(Self::Designed(Box::new(design)));
+                }
                 Ok(Self::Made(kind, values))
             }
         }
@@ -262,6 +278,10 @@ impl Source {
     fn document(&self, write: fn(&[Param], &[f64]) -> Values) -> SourceDocument {
         match self {
             Self::Made(kind, values) => SourceDocument::of_kind(kind.id, write(kind.params, values)),
+            Self::Designed(design) => SourceDocument {
+                design: design.written(),
+                ..SourceDocument::of_kind(DESIGNED.id, write(DESIGNED.params, &design.values))
+            },
             Self::Track(hash) => SourceDocument::of_track(hash),
             Self::Stem { place, after } => SourceDocument {
                 stem: Some(*place),
@@ -285,20 +305,25 @@ impl Source {
                     let accepted = format!("under {half} Hz, half the sample rate");
                     return Err(Refusal::new(param, Number(freq_hz), accepted));
                 }
-                if kind.family != Family::Test && rate_hz != SLIP_RATE_HZ {
-                    let made = (kind.make)(values, SLIP_RATE_HZ, channels);
-                    let resampler = Resampler::new(SLIP_RATE_HZ, rate_hz);
-                    return Buffer::new(
-                        rate_hz,
-                        made.iter().map(|channel| resampler.round(channel)).collect(),
-                    );
+                if kind.family == Family::Test {
+                    return Buffer::new(rate_hz, (kind.make)(values, rate_hz, channels));
                 }
-                Buffer::new(rate_hz, (kind.make)(values, rate_hz, channels))
+                at_rate(rate_hz, (kind.make)(values, SLIP_RATE_HZ, channels))
             }
+            Self::Designed(design) => at_rate(rate_hz, design::answer(design, SLIP_RATE_HZ, channels)),
             Self::Track(hash) => Err(Refusal::new(TRACK, hash, "a signal that the core can make")),
             Self::Stem { place, .. } => Err(Refusal::new(STEM, place, "a signal that the core can make")),
         }
     }
+}
+
+/// What has been made at the one rate, at another.
+fn at_rate(rate_hz: u32, made: Vec<Vec<f32>>) -> Result<Buffer, Refusal> {
+    if rate_hz == SLIP_RATE_HZ {
+        return Buffer::new(rate_hz, made);
+    }
+    let resampler = Resampler::new(SLIP_RATE_HZ, rate_hz);
+    Buffer::new(rate_hz, made.iter().map(|channel| resampler.round(channel)).collect())
 }
 
 const HASH: &str = "64 hexadecimal digits";

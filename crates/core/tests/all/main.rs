@@ -17,6 +17,7 @@ mod common;
 mod compressor;
 mod controls;
 mod convolution;
+mod designed;
 mod documents;
 mod dynamics;
 mod equaliser;

@@ -1,6 +1,5 @@
 //! Rooms and reverbs: what is read off the response to an impulse.
 
-mod bands;
 mod decay;
 mod density;
 mod energy;
@@ -15,7 +14,7 @@ mod under_hits;
 mod view;
 mod wobble;
 
-pub use bands::{OCTAVES_HZ, Octave, octaves};
+pub use crate::dsp::{OCTAVES_HZ, Octave, octaves};
 pub use decay::{Decay, DecayFit, DecayTimes};
 pub use density::{Density, DensityPoint};
 pub use energy::{CorrelationPoint, Energies, correlation, correlation_over_time};
@@ -29,5 +28,5 @@ pub use record::{LONGEST_S, RoomResponse, record};
 pub use reflections::{Reflection, reflections};
 pub use sides::{energies, first_heard, first_heard_ms, highest};
 pub use under_hits::UnderHits;
-pub use view::{OctaveDecay, Room, decay_of, decay_of_octave, scatter};
+pub use view::{OctaveDecay, Room, decay_of, decay_of_octave, scatter, t30s_of};
 pub use wobble::wobble_cents;

@@ -2,7 +2,6 @@
 
 use serde::Serialize;
 
-use super::bands::{OCTAVES_HZ, Octave, octaves};
 use super::decay::{Decay, DecayTimes};
 use super::density::Density;
 use super::energy::{Energies, correlation, correlation_of};
@@ -10,8 +9,10 @@ use super::modes::ringing_db;
 use super::record::RoomResponse;
 use super::reflections::{Reflection, reflections};
 use super::sides::{energies, first_heard, first_heard_ms};
+use crate::Buffer;
 use crate::cast;
 use crate::catalogue::way_m;
+use crate::dsp::{OCTAVES_HZ, Octave, octaves};
 
 /// Reflections are listed for so long, s.
 pub(super) const LISTED_S: f64 = 0.3;
@@ -144,6 +145,20 @@ pub fn decay_of_octave(octave: &Octave, begins: usize, rate_hz: u32) -> Decay {
         cast::count(cast::real(begins) * octave.rate_hz / f64::from(rate_hz)).min(octave.samples.len());
     let energies: Vec<f64> = octave.samples[from..].iter().map(|x| x.norm_sqr()).collect();
     Decay::of(&energies, octave.rate_hz)
+}
+
+/// T30 of a response in some octaves, s; none where it does not fall so far.
+#[must_use]
+pub fn t30s_of(response: &Buffer, freqs_hz: &[f64]) -> Vec<Option<f64>> {
+    let rate_hz = response.rate_hz();
+    let sides = RoomResponse::of_buffer(response).reverberant();
+    let begins = first_heard(&sides);
+    let found = octaves(&sides, rate_hz, freqs_hz);
+    let t30 = |hz: &f64| {
+        let octave = found.iter().find(|octave| octave.freq_hz == *hz)?;
+        Some(decay_of_octave(octave, begins, rate_hz).times().t30?.seconds)
+    };
+    freqs_hz.iter().map(t30).collect()
 }
 
 /// By how much T30 of one response scatters in an octave (Hz) with a decay time (s), as [`OctaveDecay::scatter`] says.
