@@ -19,7 +19,10 @@ use clear_bend_core::measures::{
 };
 use clear_bend_core::offered::Catalogue;
 use clear_bend_core::path::Difference;
-use clear_bend_core::report::{ReferenceLevels, Report, RoomBendPoint, RoomMeasured, RoomPlan, SumLevels};
+use clear_bend_core::report::{
+    DesignView, ReferenceLevels, Report, RoomBendPoint, RoomMeasured, RoomPlan, SumLevels,
+};
+use clear_bend_core::responses::ResponseDocument;
 use ts_rs::{Config, TS};
 
 /// Writes one file per type, and with it every type that it mentions. What an earlier run wrote goes, so that a type
@@ -68,6 +71,8 @@ pub fn write() -> Result<()> {
     Meters::export_all(&config)?;
     ReferenceLevels::export_all(&config)?;
     SumLevels::export_all(&config)?;
+    ResponseDocument::export_all(&config)?;
+    DesignView::export_all(&config)?;
     RoomPlan::export_all(&config)?;
     RoomMeasured::export_all(&config)?;
     RoomBendPoint::export_all(&config)?;

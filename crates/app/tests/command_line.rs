@@ -408,6 +408,49 @@ fn a_room_is_measured_by_its_measures() {
     }
 }
 
+/// A design is made, measured and opened again from the WAV file that it was written to; decay and density are as they were drawn.
+#[test]
+fn a_designed_response_is_made_measured_and_opened_again() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    let design = r#"{"kind":"response-by-design","params":{"length_s":1.5},"design":{
+        "curves":{"density_per_s":[[0,500],[0.2,5000]],"decay_1000_s":[[0,0.9]],"decay_500_s":[[0,1.0]]},
+        "placed":[{"at_ms":3,"level_db":-3,"side":-0.5}]}}"#;
+    fs::write(at.join("design.json"), design).unwrap();
+    let found = json(at, &["measure", "design", "--source", "design.json"]);
+    let octaves = found["octaves"].as_array().unwrap();
+    for (octave, set_s) in [(&octaves[3], 1.0), (&octaves[4], 0.9)] {
+        assert!((octave["measured_s"].as_f64().unwrap() / set_s - 1.0).abs() < 0.05, "{octave}");
+        assert!((octave["drawn_s"].as_f64().unwrap() / set_s - 1.0).abs() < 0.005, "{octave}");
+    }
+    // Half a second in, the curve is at its end.
+    let point = &found["density"][60];
+    assert_eq!(point["drawn_per_s"], 5000.0);
+    assert!((point["counted_per_s"].as_f64().unwrap() / 5000.0 - 1.0).abs() < 0.05, "{point}");
+
+    run(at, &["signal", "--source", "design.json", "-o", "design.wav"]);
+    assert_eq!(json(at, &["measure", "design", "--source", "design.wav"]), found);
+    run(at, &["signal", "--source", "design.wav", "-o", "again.wav"]);
+    assert_eq!(fs::read(at.join("design.wav")).unwrap(), fs::read(at.join("again.wav")).unwrap());
+    // The file is a response like any other.
+    let decay = json(at, &["measure", "decay", "design.wav"]);
+    assert!((decay["times"]["t30"]["seconds"].as_f64().unwrap() - 1.0).abs() < 0.4);
+    run(at, &["signal", "white-noise", "--seconds", "0.1", "-o", "noise.wav"]);
+    for (arguments, said) in [
+        (
+            &["measure", "design", "--source", "noise.wav"][..],
+            "--source noise.wav: is a WAV file without a recipe; accepted: one that was written here, or JSON",
+        ),
+        (
+            &["signal", "--source", "design.json", "--seed", "2", "-o", "x.wav"],
+            "--seed: beside --source; accepted: settings in the file alone",
+        ),
+    ] {
+        let done = run(at, arguments);
+        assert_eq!((done.code, done.err.trim_end()), (2, &*format!("clear-bend: {said}")));
+    }
+}
+
 #[test]
 fn the_catalogue_names_every_effect_and_signal() {
     let folder = tempfile::tempdir().unwrap();

@@ -35,6 +35,7 @@ pub mod refusal;
 pub mod region;
 pub mod render;
 pub mod report;
+pub mod responses;
 #[cfg(feature = "schema")]
 pub mod schema;
 pub mod scope;

@@ -9,6 +9,7 @@ use crate::catalogue::{List, Number, Param, name_in_list};
 use crate::ear_maps::{EAR_MAP_FORMAT, EAR_MAP_VERSION, EarMapDocument};
 use crate::effects::{self, Effect};
 use crate::path::{PATH_FORMAT, PATH_VERSION, PathFile, StageDocument};
+use crate::signals::design::{CURVES, DESIGNED, LONGEST_S, MOST_PLACED, MOST_POINTS, PLACED};
 use crate::signals::{self, STEM, SourceDocument, TRACK};
 
 /// Makes a schema.
@@ -111,6 +112,26 @@ impl JsonSchema for StageDocument {
     }
 }
 
+/// What is drawn and placed in a designed response.
+fn design() -> Value {
+    let point = |value: Value| {
+        let at_s = json!({"type": "number", "minimum": 0, "maximum": LONGEST_S, "description": "Time, s"});
+        json!({"type": "array", "prefixItems": [at_s, value], "items": false, "minItems": 2})
+    };
+    let curve = |param: &Param| {
+        let points = json!({"type": "array", "minItems": 1, "maxItems": MOST_POINTS,
+            "description": param.what, "items": point(value_of(param))});
+        (param.id.to_owned(), points)
+    };
+    let curves: Map<_, _> = CURVES.iter().map(curve).collect();
+    let mut placed = values_of(&PLACED, None);
+    placed["required"] = json!([PLACED[0].id]);
+    json!({"type": "object", "additionalProperties": false, "properties": {
+        "curves": {"type": "object", "additionalProperties": false, "properties": curves},
+        "placed": {"type": "array", "maxItems": MOST_PLACED, "items": placed},
+    }})
+}
+
 impl JsonSchema for SourceDocument {
     fn schema_name() -> std::borrow::Cow<'static, str> {
         "Source".into()
@@ -118,10 +139,13 @@ impl JsonSchema for SourceDocument {
 
     fn json_schema(_: &mut SchemaGenerator) -> Schema {
         let made = signals::ALL.iter().map(|kind| {
+            let mut properties = json!({"kind": {"const": kind.id}, "params": values_of(kind.params, None)});
+            if **kind == DESIGNED {
+                properties["design"] = design();
+            }
             json!({
                 "title": kind.label, "description": kind.purpose, "type": "object",
-                "required": ["kind"], "additionalProperties": false,
-                "properties": {"kind": {"const": kind.id}, "params": values_of(kind.params, None)},
+                "required": ["kind"], "additionalProperties": false, "properties": properties,
             })
         });
         let other = |kind: &str, what: &str, of: Value| {
@@ -130,7 +154,9 @@ impl JsonSchema for SourceDocument {
                 "properties": {"kind": {"const": kind}, kind: of},
             })
         };
-        let track = other(TRACK, "A kept track", json!({"type": "string", "pattern": "^[0-9a-f]{64}$"}));
+        let mut track = other(TRACK, "A kept track", json!({"type": "string", "pattern": "^[0-9a-f]{64}$"}));
+        track["properties"]["name"] = json!({"type": "string", "minLength": 1, "maxLength": 255,
+            "description": "What it is called where it is kept"});
         let stems = json!({"type": "integer", "minimum": 0, "maximum": MOST_STEMS - 1});
         let mut stem =
             other(STEM, "A stem of the bench, before or after its path; only as a sound of a stage", stems);

@@ -10,6 +10,7 @@ mod format;
 mod import;
 mod kept;
 mod rate;
+mod recipe;
 mod wav;
 mod whole;
 
@@ -18,6 +19,7 @@ pub use flac::write_flac;
 pub use format::Format;
 pub use import::{Imported, hash, hash_of_file, import, import_file};
 pub use kept::{unpack, unpack_blocks};
+pub use recipe::{recipe_of, with_recipe};
 pub use wav::{read_wav, write_wav, write_wav_whole};
 pub use whole::Bits;
 

@@ -2,7 +2,7 @@
 #![allow(missing_docs, clippy::unwrap_used, reason = "a test stops on the first surprise")]
 
 use clear_bend_core::Buffer;
-use clear_bend_media::{read_wav, write_wav};
+use clear_bend_media::{read_wav, recipe_of, with_recipe, write_wav};
 use proptest::prelude::*;
 
 fn sample_file() -> Vec<u8> {
@@ -19,6 +19,37 @@ proptest! {
     ) {
         let buffer = Buffer::from_mono(rate, samples, 1 + usize::from(stereo)).unwrap();
         prop_assert_eq!(read_wav(&write_wav(&buffer).unwrap()).unwrap(), buffer);
+    }
+
+    /// A recipe goes along with the samples, which stay bit for bit; the length in the head of the file is that of all behind it.
+    #[test]
+    fn a_recipe_goes_with_the_samples(
+        samples in prop::collection::vec(prop::num::f32::NORMAL, 1..50),
+        recipe in "[ -~\u{e4}\u{20ac}]{0,200}",
+    ) {
+        let buffer = Buffer::from_mono(48_000, samples, 1).unwrap();
+        let plain = write_wav(&buffer).unwrap();
+        prop_assert_eq!(recipe_of(&plain), None);
+        let bytes = with_recipe(plain, &recipe);
+        prop_assert_eq!(recipe_of(&bytes), Some(recipe.as_str()));
+        prop_assert_eq!(read_wav(&bytes).unwrap(), buffer);
+        let said = u32::from_le_bytes(bytes[4..8].try_into().unwrap());
+        prop_assert_eq!(usize::try_from(said).unwrap() + 8, bytes.len());
+        prop_assert_eq!(bytes.len() % 2, 0);
+    }
+
+    /// Whatever a file with a recipe becomes on its way, looking for it is no harm.
+    #[test]
+    fn no_bytes_make_the_reader_of_recipes_fail(
+        cut in 0usize..600, at in 0usize..600, byte: u8, bytes in prop::collection::vec(any::<u8>(), 0..300),
+    ) {
+        let _ = recipe_of(&bytes);
+        let mut file = with_recipe(write_wav(&Buffer::from_mono(48_000, vec![0.5; 100], 1).unwrap()).unwrap(), "{}");
+        if let Some(x) = file.get_mut(at) {
+            *x = byte;
+        }
+        file.truncate(cut);
+        let _ = recipe_of(&file);
     }
 
     #[test]

@@ -2,8 +2,11 @@
 
 use chrono::{DateTime, Utc};
 use clear_bend_core::Refusal;
-use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
 use clear_bend_core::ear_maps::EarMapDocument;
+use clear_bend_core::responses::{ResponseAbout, ResponseDocument};
+use clear_bend_core::signals::Source;
+use clear_bend_media::unpack;
 use diesel::prelude::*;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -57,6 +60,14 @@ pub trait Document: Serialize + Sized + Send + 'static {
     /// Those of the core.
     fn from_value(value: Value) -> Result<Self, Refusal>;
 
+    /// The same with what is said of it in lists, where it is kept with that.
+    ///
+    /// # Errors
+    /// Those of the core, and of the database.
+    fn completed(self, _: &Store) -> Result<Self, StoreError> {
+        Ok(self)
+    }
+
     /// Checks it by the core's rules, and gives it as it stands in files.
     ///
     /// # Errors
@@ -85,6 +96,33 @@ impl Document for EarMapDocument {
 
     fn to_file(&self) -> Result<Self, Refusal> {
         self.check().map(|()| self.clone())
+    }
+}
+
+impl Document for ResponseDocument {
+    const KIND: &'static str = "response";
+
+    fn from_value(value: Value) -> Result<Self, Refusal> {
+        Self::from_value(value)
+    }
+
+    /// Measured as it is kept or made.
+    fn completed(self, store: &Store) -> Result<Self, StoreError> {
+        let source = self.checked()?;
+        let (sound, rate_hz) = match &source {
+            Source::Track { hash, .. } => {
+                let kept = store.track_sound(hash)?;
+                let rate_hz = kept.rate_hz;
+                (unpack(kept.flac, kept.halvings).map_err(|e| StoreError::Database(e.to_string()))?, rate_hz)
+            }
+            made => (made.render(BENCH_RATE_HZ, 2)?, BENCH_RATE_HZ),
+        };
+        let about = ResponseAbout::of(&self.source, &sound, rate_hz)?;
+        Ok(Self { about: Some(about), ..self })
+    }
+
+    fn to_file(&self) -> Result<Self, Refusal> {
+        self.to_file()
     }
 }
 
@@ -122,6 +160,8 @@ pub struct Summary {
     pub shipped: bool,
     /// When it was last saved.
     pub updated_at: DateTime<Utc>,
+    /// What is said of it in lists; none of most kinds.
+    pub about: Option<Value>,
 }
 
 /// A document as it is kept.

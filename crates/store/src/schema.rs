@@ -19,6 +19,7 @@ diesel::table! {
         created_at -> Timestamptz,
         updated_at -> Timestamptz,
         deleted_at -> Nullable<Timestamptz>,
+        about -> Nullable<Jsonb>,
     }
 }
 

@@ -46,6 +46,8 @@ pub struct TrackSound {
     pub flac: TrackParts,
     /// How many times its samples were halved to fit.
     pub halvings: u32,
+    /// The sample rate at which it was brought, Hz.
+    pub rate_hz: u32,
     /// Its channels.
     pub channels: usize,
     /// Samples per channel.
@@ -134,13 +136,14 @@ impl Store {
     pub fn track_sound(&self, hash: &str) -> Result<TrackSound, StoreError> {
         check_hash(hash)?;
         let row = tracks::table.filter(tracks::hash.eq(hash));
-        let row = row.select((tracks::halvings, tracks::channels, tracks::frames));
-        let found: Option<(i32, i32, i64)> = row.first(&mut self.connection()?).optional()?;
-        let (halvings, channels, frames) =
+        let row = row.select((tracks::halvings, tracks::rate_hz, tracks::channels, tracks::frames));
+        let found: Option<(i32, i32, i32, i64)> = row.first(&mut self.connection()?).optional()?;
+        let (halvings, rate_hz, channels, frames) =
             found.ok_or_else(|| StoreError::NotFound(format!("track {hash}")))?;
         Ok(TrackSound {
             flac: TrackParts { store: self.clone(), hash: hash.to_owned(), next: 0, part: Cursor::default() },
             halvings: halvings.unsigned_abs(),
+            rate_hz: rate_hz.unsigned_abs(),
             channels: usize::try_from(channels).unwrap_or(0),
             frames: usize::try_from(frames).unwrap_or(0),
         })

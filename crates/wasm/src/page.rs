@@ -9,6 +9,7 @@ use clear_bend_core::offered::catalogue;
 use clear_bend_core::path::{Path, Stage, differences};
 use clear_bend_core::region::{self, Region};
 use clear_bend_core::signals;
+use clear_bend_core::signals::design::{CURVES, PLACED};
 use clear_bend_core::{Refusal, effects, mix};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
@@ -238,6 +239,17 @@ impl Control {
     pub fn of_strip(param: &str) -> Result<Control, JsError> {
         let found = [mix::LEVEL, mix::PAN].into_iter().find(|p| p.id == param);
         found.map(Self).ok_or_else(|| Refusal::new("param", param, "level_db, pan").into())
+    }
+
+    /// A curve of a designed response, or what can be set of a reflection that is placed in it.
+    ///
+    /// # Errors
+    /// Refuses what is not in the catalogue.
+    #[wasm_bindgen(js_name = ofDesign)]
+    pub fn of_design(curve: &str, placed: bool) -> Result<Control, JsError> {
+        let params: &[Param] = if placed { &PLACED } else { CURVES };
+        let found = params.iter().find(|p| p.id == curve).copied();
+        found.map(Self).ok_or_else(|| Refusal::new("curve", curve, "a curve of the catalogue").into())
     }
 
     /// An end of a region of an ear map.

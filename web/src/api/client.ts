@@ -1,6 +1,9 @@
 /** The server's API: saved benches and ear maps, kept tracks, sound files. */
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { EarMapDocument } from "../generated/types/EarMapDocument";
+import type { ResponseAbout } from "../generated/types/ResponseAbout";
+import type { ResponseDocument } from "../generated/types/ResponseDocument";
+import type { SourceDocument } from "../generated/types/SourceDocument";
 
 /** A saved document in a list. */
 export interface Summary {
@@ -10,6 +13,8 @@ export interface Summary {
   /** One of the examples that come with the program: nothing is saved over it. */
   shipped: boolean;
   updated_at: string;
+  /** What is said of a response; none of what is no response. */
+  about: ResponseAbout | null;
 }
 
 /** A page of a list of documents. */
@@ -79,6 +84,15 @@ function faultOf(status: number, content: unknown): ApiFault {
   return new ApiFault(fault?.code ?? "unknown", fault?.message ?? `the server answered with status ${status}`);
 }
 
+/** A sound file, as a response that is kept. */
+async function bringResponse(file: File): Promise<Saved<ResponseDocument>> {
+  const answer = await fetch(`/api/responses/bring?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file }).catch(() => null);
+  if (!answer) throw new ApiFault("away", "the server does not answer; nothing was kept");
+  const content: unknown = await answer.json().catch(() => null);
+  if (!answer.ok) throw faultOf(answer.status, content);
+  return content as Saved<ResponseDocument>;
+}
+
 /** Sends a file; `fetch` cannot say how far it has come. */
 function bring(file: File, onShare: (share: number) => void): Promise<Track> {
   return new Promise((resolve, reject) => {
@@ -93,11 +107,16 @@ function bring(file: File, onShare: (share: number) => void): Promise<Track> {
   });
 }
 
-async function soundFile(document: BenchDocument, part: ExportPart, format: SoundFormat): Promise<Blob> {
-  const answer = await fetch("/api/exports", {
+const soundFile = (document: BenchDocument, part: ExportPart, format: SoundFormat) => fileOf("exports", { document, part, format });
+
+/** A response that is made here, as a WAV file that says how. */
+const responseFile = (source: SourceDocument) => fileOf("responses/file", { source });
+
+async function fileOf(address: string, asked: unknown): Promise<Blob> {
+  const answer = await fetch(`/api/${address}`, {
     method: "POST",
     headers: { "content-type": "application/json" },
-    body: JSON.stringify({ document, part, format }),
+    body: JSON.stringify(asked),
   }).catch(() => null);
   if (!answer) throw new ApiFault("away", "the server does not answer");
   if (!answer.ok) throw faultOf(answer.status, await answer.json().catch(() => null));
@@ -135,6 +154,9 @@ export const api = {
   health: () => ask<{ status: string; database: string }>("GET", "health"),
   benches: documents<BenchDocument>("benches"),
   earMaps: documents<EarMapDocument>("ear-maps"),
+  responses: documents<ResponseDocument>("responses"),
+  bringResponse,
+  responseFile,
   /** All tracks, or all that are deleted, and how many there may be. */
   tracks: async (deleted: boolean) => {
     const { content, beside } = await answerTo<Track[]>("GET", `tracks?deleted=${deleted}`);

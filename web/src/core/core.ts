@@ -134,6 +134,16 @@ export function isRoom(source: SourceDocument): boolean {
   return source.kind === "response-of-a-room";
 }
 
+/** Whether a source is made in a place of its own, and not by a few values. */
+export function isMade(source: SourceDocument): boolean {
+  return isRoom(source) || isDesign(source);
+}
+
+/** Whether a source is a designed response. */
+export function isDesign(source: SourceDocument): boolean {
+  return source.kind === "response-by-design";
+}
+
 /** A room by its measures as it is drawn: some milliseconds. */
 export function roomPlan(room: SourceDocument): RoomPlan {
   return JSON.parse(roomPlanJson(JSON.stringify(room))) as RoomPlan;
@@ -212,6 +222,16 @@ export function effectControl(effect: string, param: string): Control {
 
 export function signalControl(kind: string, param: string): Control {
   return remembered(`signal ${kind} ${param}`, () => Control.ofSignal(kind, param));
+}
+
+/** A curve of a designed response. */
+export function curveControl(curve: string): Control {
+  return remembered(`curve ${curve}`, () => Control.ofDesign(curve, false));
+}
+
+/** What can be set of a reflection that is placed by hand. */
+export function placedControl(param: string): Control {
+  return remembered(`placed ${param}`, () => Control.ofDesign(param, true));
 }
 
 export function stripControl(param: "level_db" | "pan"): Control {

@@ -9,9 +9,6 @@ import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
 import type { Resonances } from "../generated/types/Resonances";
-import type { RoomBendPoint } from "../generated/types/RoomBendPoint";
-import type { RoomMeasured } from "../generated/types/RoomMeasured";
-import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
 import { sentenceOf } from "../core/faults";
@@ -194,16 +191,6 @@ async function called<T>(ask: (worker: Remote<Calls>) => Promise<T>): Promise<T>
 /** The value of a parameter at which its outcome is that of the same stage of another path. */
 export function findEqual(path: PathDocument, other: PathDocument, stage: number, param: string): Promise<Equal> {
   return called((worker) => worker.equal(path, other, stage, param));
-}
-
-/** What is measured in the response of a room by its measures. */
-export function measureRoom(room: SourceDocument): Promise<RoomMeasured> {
-  return called((worker) => worker.room(room));
-}
-
-/** How long a room rings with one of its measures at one of so many places of its range. */
-export function bendRoom(room: SourceDocument, measure: string, place: number, of: number): Promise<RoomBendPoint> {
-  return called((worker) => worker.roomBend(room, measure, place, of));
 }
 
 /** The latest report as a table in CSV. */

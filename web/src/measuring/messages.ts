@@ -8,6 +8,7 @@ import type { Analysing } from "../generated/types/Analysing";
 import type { Attack } from "../generated/types/Attack";
 import type { BandLevel } from "../generated/types/BandLevel";
 import type { Closeness } from "../generated/types/Closeness";
+import type { DesignView } from "../generated/types/DesignView";
 import type { Equal } from "../generated/types/Equal";
 import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
@@ -245,6 +246,8 @@ export interface Calls {
   equal(path: PathDocument, other: PathDocument, stage: number, param: string): Equal;
   /** The resonances of the passage before the path. */
   resonances(): Resonances;
+  /** A designed response as it is seen, its wave in so many columns. */
+  design(design: SourceDocument, columns: number): DesignView;
   /** What is measured in the response of a room by its measures. */
   room(room: SourceDocument): RoomMeasured;
   /** How long it rings over the range of one of its measures, at one of so many places of it; none where it is the same as at the one before. */

@@ -5,8 +5,9 @@
  */
 import { expose } from "comlink";
 
-import init, { MeasuringBench, renderSamples, roomBendPointJson, roomMeasuredJson } from "../generated/wasm/clear_bend_wasm.js";
+import init, { designViewJson, MeasuringBench, renderSamples, roomBendPointJson, roomMeasuredJson } from "../generated/wasm/clear_bend_wasm.js";
 import { isBroken, sentenceOf } from "../core/faults";
+import type { DesignView } from "../generated/types/DesignView";
 import type { Equal } from "../generated/types/Equal";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
@@ -285,6 +286,7 @@ const calls: Calls = {
   reportCsv: () => measured().reportCsv(),
   equal: (path, other, stage, param) => JSON.parse(measured().equalJson(JSON.stringify(path), JSON.stringify(other), stage, param)) as Equal,
   resonances: () => JSON.parse(measured().resonancesJson()) as Resonances,
+  design: (design, columns) => JSON.parse(designViewJson(JSON.stringify(design), columns)) as DesignView,
   room: (room) => JSON.parse(roomMeasuredJson(JSON.stringify(room))) as RoomMeasured,
   roomBend: (room, measure, place, of) => JSON.parse(roomBendPointJson(JSON.stringify(room), measure, place, of)) as RoomBendPoint,
 };
@@ -296,7 +298,8 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
   switch (data.kind) {
     case "module":
       ready = init({ module_or_path: data.bytes });
-      if (data.calls) expose(calls, data.calls);
+      // Questions wait on their port until then; a module that does not come is said by what is measured.
+      if (data.calls) ready.then(() => data.calls && expose(calls, data.calls)).catch(() => {});
       break;
     case "measure":
       newest.put(data.request);

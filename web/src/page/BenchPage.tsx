@@ -23,6 +23,7 @@ import { PictureColumn } from "./PictureColumn";
 import { saveFile } from "./saveFile";
 import { useSaving } from "./saving";
 import { chooseSnapshot } from "./SnapshotsBar";
+import { ResponsesDrawer } from "./ResponsesDrawer";
 import { TracksDrawer } from "./TracksDrawer";
 
 function hearReference(): void {
@@ -53,6 +54,7 @@ export function BenchPage() {
   const large = useLooking((l) => l.large);
   const [benches, setBenches] = useState(false);
   const [tracks, setTracks] = useState(false);
+  const [responses, setResponses] = useState(false);
   const [files, setFiles] = useState(false);
   const [keysShown, setKeysShown] = useState(false);
 
@@ -90,6 +92,7 @@ export function BenchPage() {
         onSaveAsNew={saving.saveAsNew}
         onBenches={() => setBenches(true)}
         onTracks={() => setTracks(true)}
+        onResponses={() => setResponses(true)}
         onFiles={() => setFiles(true)}
         onKeys={() => setKeysShown(true)}
       />
@@ -118,6 +121,7 @@ export function BenchPage() {
 
       <EarMapEditor />
       <TracksDrawer opened={tracks} onClose={() => setTracks(false)} />
+      <ResponsesDrawer opened={responses} onClose={() => setResponses(false)} />
       <ExportDialog opened={files} onClose={() => setFiles(false)} />
       <BenchesDrawer opened={benches} onClose={() => setBenches(false)} />
       <Modal opened={saving.stale} onClose={saving.forgive} title="This bench was saved elsewhere">

@@ -12,11 +12,12 @@ interface Props {
   onSaveAsNew: () => void;
   onBenches: () => void;
   onTracks: () => void;
+  onResponses: () => void;
   onFiles: () => void;
   onKeys: () => void;
 }
 
-export function Header({ saving, away, onSave, onSaveAsNew, onBenches, onTracks, onFiles, onKeys }: Props) {
+export function Header({ saving, away, onSave, onSaveAsNew, onBenches, onTracks, onResponses, onFiles, onKeys }: Props) {
   const name = useBench((s) => s.history.present.name);
   const { rename } = useBench.getState();
   const saved = useBench((s) => s.saved !== null);
@@ -36,6 +37,9 @@ export function Header({ saving, away, onSave, onSaveAsNew, onBenches, onTracks,
       </Button>
       <Button variant="subtle" color="dark" size="sm" onClick={onTracks}>
         Tracks
+      </Button>
+      <Button variant="subtle" color="dark" size="sm" onClick={onResponses}>
+        Responses
       </Button>
       <Button variant="subtle" color="dark" size="sm" onClick={onFiles}>
         Files

@@ -7,7 +7,7 @@ import type { SoundSlot } from "../generated/types/SoundSlot";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import { useMeasured } from "../measuring/measured";
 import classes from "./parameters.module.css";
-import { EditRoom } from "./room/EditRoom";
+import { EditSound } from "./EditSound";
 import { nameOf, sourceGroups, sourceOf, STEM, STEM_AFTER, useTracks, valueOfSource } from "./sources";
 
 const NONE = "none";
@@ -26,7 +26,7 @@ export function SoundChoice({ index, slot, sound }: Props) {
   const isGone = useMeasured((m) => sound?.track !== undefined && m.gone.includes(sound.track));
   const nameOfStem = (place: number) => stems[place] && nameOf(stems[place].source, tracks.data);
   const choose = (next: string) => {
-    const chosen = next === NONE ? undefined : sourceOf(next);
+    const chosen = next === NONE ? undefined : sourceOf(next, tracks.data);
     const name = !chosen ? slot.without : chosen.stem === undefined ? nameOf(chosen, tracks.data) : `${nameOfStem(chosen.stem)}${chosen.after ? ", after its path" : ""}`;
     edit(`${slot.label}: ${name}`, (d) => withStage(d, index, (stage) => withSound(stage, slot.id, chosen)));
   };
@@ -48,10 +48,10 @@ export function SoundChoice({ index, slot, sound }: Props) {
       />
       {sound && isGone && (
         <p className={classes.gone} role="alert">
-          {`The track that begins with ${sound.track?.slice(0, 8)} is not kept here: bring its file, and it is heard. ${slot.whole ? `Without it: ${slot.without}.` : "Until then it is silent."}`}
+          {`The track ${sound.name ? `\u201c${sound.name}\u201d` : `that begins with ${sound.track?.slice(0, 8)}`} is not kept here: bring its file, and it is heard. ${slot.whole ? `Without it: ${slot.without}.` : "Until then it is silent."}`}
         </p>
       )}
-      <EditRoom sound={sound} onChange={(label, next, key) => edit(label, (d) => withStage(d, index, (stage) => withSound(stage, slot.id, next)), key)} />
+      <EditSound sound={sound} onChange={(label, next, key) => edit(label, (d) => withStage(d, index, (stage) => withSound(stage, slot.id, next)), key)} />
     </div>
   );
 }

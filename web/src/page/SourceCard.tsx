@@ -3,11 +3,11 @@ import { NativeSelect } from "@mantine/core";
 
 import { withReference, withSource, withSourceValue, withStem, workOf } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
-import { isRoom, signalControl, signalOf } from "../core/core";
+import { isMade, signalControl, signalOf } from "../core/core";
 import { fromFile } from "../core/numbers";
 import { ValueField } from "../parts/ValueField";
 import classes from "./path.module.css";
-import { EditRoom } from "./room/EditRoom";
+import { EditSound } from "./EditSound";
 import { nameOf, sourceGroups, sourceOf, useTracks, valueOfSource } from "./sources";
 
 export function SourceSelect() {
@@ -65,11 +65,11 @@ export function SourceSettings() {
       </div>
     );
   }
-  if (isRoom(source)) {
+  if (isMade(source)) {
     return (
       <div className={classes.settings}>
         <p className={classes.purpose}>{signal.purpose}</p>
-        <EditRoom sound={source} onChange={(label, next, key) => edit(label, (d) => withStem(d, d.work, (stem) => ({ ...stem, source: next })), key)} />
+        <EditSound sound={source} onChange={(label, next, key) => edit(label, (d) => withStem(d, d.work, (stem) => ({ ...stem, source: next })), key)} />
       </div>
     );
   }

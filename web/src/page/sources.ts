@@ -34,10 +34,13 @@ export function valueOfSource(source: SourceDocument): string {
   return source.track ? TRACK + source.track : source.kind;
 }
 
-export function sourceOf(value: string): SourceDocument {
+/** The source of a value; a track goes by its name as well, so that it can be asked for where it is not kept. */
+export function sourceOf(value: string, tracks?: Track[]): SourceDocument {
   if (value.startsWith(STEM)) return stemSource(Number(value.slice(STEM.length)));
   if (value.startsWith(STEM_AFTER)) return { ...stemSource(Number(value.slice(STEM_AFTER.length))), after: true };
-  return value.startsWith(TRACK) ? trackSource(value.slice(TRACK.length)) : { kind: value };
+  if (!value.startsWith(TRACK)) return { kind: value };
+  const hash = value.slice(TRACK.length);
+  return trackSource(hash, tracks?.find((track) => track.hash === hash)?.name);
 }
 
 /** Another stem of the bench, by its place. */
@@ -45,13 +48,13 @@ function stemSource(place: number): SourceDocument {
   return { kind: "stem", stem: place };
 }
 
-export function trackSource(hash: string): SourceDocument {
-  return { kind: "track", track: hash };
+export function trackSource(hash: string, name?: string): SourceDocument {
+  return { kind: "track", track: hash, ...(name ? { name } : {}) };
 }
 
 export function nameOf(source: SourceDocument, tracks: Track[] | undefined): string {
   if (!source.track) return signalOf(source.kind)?.label ?? source.kind;
-  return tracks?.find((track) => track.hash === source.track)?.name ?? "A kept track";
+  return tracks?.find((track) => track.hash === source.track)?.name ?? source.name ?? "A kept track";
 }
 
 /** Groups for a select; a track that is in use but not in the list is named all the same. */

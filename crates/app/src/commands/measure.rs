@@ -18,7 +18,7 @@ use clear_bend_core::path::Stage;
 use clear_bend_core::scope::Scope;
 use serde::Serialize;
 
-use super::{rate, refused, room};
+use super::{design, rate, refused, room};
 use crate::fault::Fault;
 
 /// What to measure.
@@ -114,6 +114,8 @@ pub enum Measure {
     },
     /// A room by its measures: its reflections, and how long it rings by the formulas and in its response
     Room(room::Arguments),
+    /// A designed response: its density and decay as they were drawn and as they are measured
+    Design(design::Arguments),
 }
 
 /// What is read off a stage that moves.
@@ -310,6 +312,7 @@ struct SpectrumPoint {
 /// Measures and prints.
 pub fn run(what: &Measure) -> Result<(), Fault> {
     match what {
+        Measure::Design(arguments) => design::run(arguments),
         Measure::Room(arguments) => room::run(arguments),
         Measure::Levels { input } => {
             let sound = super::read_sound(input)?;

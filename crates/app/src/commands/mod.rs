@@ -1,6 +1,7 @@
 //! One module per command, and the reading and writing that they share.
 
 pub mod bend;
+pub mod design;
 pub mod fan;
 pub mod keep;
 pub mod measure;
@@ -11,17 +12,18 @@ pub mod schema;
 pub mod serve;
 pub mod signal;
 
-use std::io::Write as _;
+use std::io::{Read as _, Write as _};
 use std::path::Path as FilePath;
 use std::sync::Arc;
 
 use clear_bend_core::audio::RATES_HZ;
-use clear_bend_core::catalogue::KEY;
+use clear_bend_core::catalogue::{KEY, Values};
+use clear_bend_core::document::parse_json;
 use clear_bend_core::path::Play;
 use clear_bend_core::path::{Path, Sound};
-use clear_bend_core::signals::Source;
+use clear_bend_core::signals::{Source, SourceDocument};
 use clear_bend_core::{Buffer, Refusal};
-use clear_bend_media::{read_sound as decode, write_wav};
+use clear_bend_media::{read_sound as decode, recipe_of, write_wav};
 use serde::Serialize;
 
 use crate::fault::Fault;
@@ -57,6 +59,24 @@ fn read_path(file: &FilePath) -> Result<Path, Fault> {
     Path::from_json(&text).map_err(|e| Fault::input(&format!("--path {}", name(file)), e))
 }
 
+/// The source that a file describes: as JSON, or as the recipe in a WAV file; the usual one of a kind without a file.
+fn read_source(file: Option<&FilePath>, usual: &str) -> Result<SourceDocument, Fault> {
+    let Some(file) = file else { return Ok(SourceDocument::of_kind(usual, Values::default())) };
+    let fault = |why: String| Fault::input(&format!("--source {}", name(file)), why);
+    let mut first = [0; 4];
+    let found = std::fs::File::open(file).and_then(|mut file| file.read_exact(&mut first));
+    let text = if found.is_ok() && &first == b"RIFF" {
+        let bytes = std::fs::read(file).map_err(|e| fault(format!("cannot be read ({e})")))?;
+        let none = || {
+            fault("is a WAV file without a recipe; accepted: one that was written here, or JSON".to_owned())
+        };
+        recipe_of(&bytes).ok_or_else(none)?.to_owned()
+    } else {
+        read_text("--source", file)?
+    };
+    parse_json(&text).map_err(|e| Fault::input("--source", e))
+}
+
 /// The text of a file that an argument names.
 fn read_text(argument: &str, file: &FilePath) -> Result<String, Fault> {
     let fault = |why: String| Fault::input(&format!("{argument} {}", name(file)), why);
@@ -74,7 +94,7 @@ fn read_path_with_sounds(file: &FilePath, key: Option<&FilePath>, passage: &Buff
     let frames = passage.frames();
     let Some(key) = key else {
         let mut sounds = path.stages.iter().flat_map(|stage| stage.sounds.iter().flatten());
-        if sounds.any(|sound| matches!(sound.source, Source::Track(_))) {
+        if sounds.any(|sound| matches!(sound.source, Source::Track { .. })) {
             let why = "has a sound that is a kept track; accepted: with --key KEY.wav";
             return Err(Fault::input(&format!("--path {}", name(file)), why));
         }
@@ -93,7 +113,8 @@ fn read_path_with_sounds(file: &FilePath, key: Option<&FilePath>, passage: &Buff
         if let Some(slot) = stage.effect.slot(KEY.id) {
             // A file has no place in a path; nothing but its samples is read.
             let samples = Some(Arc::new(stage.effect.sounds[slot].laid(&sound, frames)));
-            stage.sounds[slot] = Some(Sound { source: Source::Track("0".repeat(64)), samples });
+            stage.sounds[slot] =
+                Some(Sound { source: Source::Track { hash: "0".repeat(64), name: None }, samples });
         }
     }
     Ok(path)

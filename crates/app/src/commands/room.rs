@@ -4,9 +4,8 @@ use std::path::PathBuf;
 
 use clap::Args;
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::document::parse_json;
 use clear_bend_core::report::{RoomBendPoint, RoomMeasured, RoomPlan, room_bend, room_of};
-use clear_bend_core::signals::{SourceDocument, room};
+use clear_bend_core::signals::room::ROOM;
 use serde::Serialize;
 
 use crate::fault::Fault;
@@ -37,11 +36,7 @@ struct Measured {
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let Arguments { source, bend, points } = arguments;
     let named = |e: clear_bend_core::Refusal| Fault::input("--source", e);
-    let document: SourceDocument = match source {
-        Some(file) => parse_json(&super::read_text("--source", file)?).map_err(named)?,
-        None => SourceDocument::of_kind(room::ROOM.id, clear_bend_core::catalogue::Values::default()),
-    };
-    let values = room_of(&document).map_err(named)?;
+    let values = room_of(&super::read_source(source.as_deref(), ROOM.id)?).map_err(named)?;
     let over = |measure: &String| room_bend(&values, measure, usize::from(*points), BENCH_RATE_HZ);
     super::print_json(&Measured {
         plan: RoomPlan::of(&values),

@@ -6,13 +6,16 @@ use std::path::PathBuf;
 use clap::{Arg, ArgMatches, Args, Command, FromArgMatches, value_parser};
 use clear_bend_core::Refusal;
 use clear_bend_core::catalogue::Values;
-use clear_bend_core::signals::{self, SignalKind, Source, SourceDocument};
+use clear_bend_core::signals::{self, Family, SignalKind, Source, SourceDocument};
+use clear_bend_media::{with_recipe, write_wav};
 
 use crate::fault::Fault;
 
 /// The settings come from the catalogue: a new signal brings its flags with it.
 pub struct Arguments {
-    kind: String,
+    /// A kind with settings, or a file that says both.
+    kind: Option<String>,
+    source: Option<PathBuf>,
     settings: BTreeMap<String, f64>,
     rate_hz: u32,
     channels: usize,
@@ -48,7 +51,17 @@ impl Args for Arguments {
     fn augment_args(command: Command) -> Command {
         let kinds: Vec<&str> = signals::ALL.iter().map(|kind| kind.id).collect();
         let command = command
-            .arg(Arg::new("kind").value_name("KIND").required(true).help(kinds.join(", ")))
+            .arg(
+                Arg::new("kind").value_name("KIND").required_unless_present("source").help(kinds.join(", ")),
+            )
+            .arg(
+                Arg::new("source")
+                    .long("source")
+                    .value_name("FILE")
+                    .value_parser(value_parser!(PathBuf))
+                    .conflicts_with("kind")
+                    .help("A source as it stands in a path file, or a WAV file that was written from one, instead of KIND"),
+            )
             .arg(
                 Arg::new("rate")
                     .long("rate")
@@ -90,7 +103,8 @@ impl FromArgMatches for Arguments {
             clap::Error::raw(clap::error::ErrorKind::MissingRequiredArgument, format!("{id} is missing"))
         };
         Ok(Self {
-            kind: matches.get_one::<String>("kind").cloned().ok_or_else(|| required("KIND"))?,
+            kind: matches.get_one("kind").cloned(),
+            source: matches.get_one("source").cloned(),
             settings: all_flags()
                 .into_keys()
                 .filter_map(|flag| matches.get_one::<f64>(&flag).copied().map(|value| (flag, value)))
@@ -107,9 +121,17 @@ impl FromArgMatches for Arguments {
     }
 }
 
-/// Makes the signal and writes it.
-pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let kind = signals::find(&arguments.kind).map_err(|e| Fault::input("KIND", e))?;
+/// The source that is asked for.
+fn source_of(arguments: &Arguments) -> Result<Source, Fault> {
+    let Some(kind) = &arguments.kind else {
+        if let Some(given) = arguments.settings.keys().next() {
+            let why = "beside --source; accepted: settings in the file alone";
+            return Err(Fault::input(&format!("--{given}"), why));
+        }
+        let document = super::read_source(arguments.source.as_deref(), signals::design::DESIGNED.id)?;
+        return Source::from_document(&document).map_err(|e| Fault::input("--source", e));
+    };
+    let kind = signals::find(kind).map_err(|e| Fault::input("KIND", e))?;
     let mut params = Values::default();
     for (given, value) in &arguments.settings {
         let Some(param) = kind.params.iter().find(|p| flag(kind, p.id) == *given) else {
@@ -122,12 +144,27 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
         param.check(*value).map_err(|e| Fault::input(&format!("--{given}"), e))?;
         params.put(param.id, *value);
     }
-    let document = SourceDocument::of_kind(&arguments.kind, params);
-    let source = Source::from_document(&document).map_err(|e| Fault::BadInput(e.to_string()))?;
-    let named = |e: Refusal| match kind.params.iter().find(|param| param.id == e.field) {
-        Some(param) => Fault::input(&format!("--{}", flag(kind, param.id)), e),
+    let document = SourceDocument::of_kind(kind.id, params);
+    Source::from_document(&document).map_err(|e| Fault::BadInput(e.to_string()))
+}
+
+/// Makes the signal and writes it, responses with their recipe.
+pub fn run(arguments: &Arguments) -> Result<(), Fault> {
+    let source = source_of(arguments)?;
+    let document = source.to_file();
+    let kind = signals::find(&document.kind).ok();
+    let named = |e: Refusal| match kind
+        .and_then(|kind| Some((kind, kind.params.iter().find(|p| p.id == e.field)?)))
+    {
+        Some((kind, param)) => Fault::input(&format!("--{}", flag(kind, param.id)), e),
         None => Fault::BadInput(e.to_string()),
     };
     let sound = source.render(arguments.rate_hz, arguments.channels).map_err(named)?;
-    super::write_sound(&arguments.out, &sound)
+    if kind.is_none_or(|kind| kind.family != Family::Response) {
+        return super::write_sound(&arguments.out, &sound);
+    }
+    let failed = |e: String| Fault::Failure(format!("the file cannot be made: {e}"));
+    let recipe = serde_json::to_string(&document).map_err(|e| failed(e.to_string()))?;
+    let wav = write_wav(&sound).map_err(|e| failed(e.to_string()))?;
+    super::write_file(&arguments.out, &with_recipe(wav, &recipe))
 }

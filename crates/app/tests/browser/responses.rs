@@ -219,3 +219,105 @@ async fn a_room_is_built_by_its_measures() {
     assert_eq!(page.console().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }
+
+/// A design is drawn by hand and by keys, heard at once, measured as it was drawn, kept, handed out, and opened again from its file.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_response_is_drawn_heard_kept_and_opened_again() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
+    page.run(TAP).await;
+    page.run(include_str!("../scripts/catch_files.js")).await;
+    page.settled().await;
+    choose_source(&page, "slip-hits").await;
+    page.click(Locator::Css("[aria-label^='Remove Compressor']")).await;
+    add(&page, "convolution").await;
+    let slot = "//label[contains(., 'Response: the room, plate or cabinet')]/following::select[1]";
+    let chosen = page.client.wait().for_element(Locator::XPath(slot)).await.unwrap();
+    chosen.select_by_value("response-by-design").await.unwrap();
+    page.settled().await;
+    page.press("Play").await;
+    page.press("Open the design").await;
+    let drawn = || {
+        page.until("the design", "return document.querySelector('[data-of-bench] canvas') && !document.querySelector('[data-design-stale]') && document.body.innerText.includes('reflections are thrown')")
+    };
+    drawn().await;
+
+    // The growth curve: a further point by the button, its values typed, and one moved by keys.
+    page.press("Add a point").await;
+    enter(&page, "Time, typed value", "200 ms").await;
+    enter(&page, "Value, typed value", "4000").await;
+    let point = |n: usize| {
+        format!(
+            "return document.querySelector('[aria-label=\"Echo density, point {n}\"]').getAttribute('aria-valuetext')"
+        )
+    };
+    assert_eq!(page.run(&point(2)).await, "0.20 s, 4000 per s");
+    page.wait("[aria-label='Echo density, point 1']").await.send_keys("\u{E00F}\u{E00F}").await.unwrap();
+    let lower = page.run(&point(1)).await;
+    let per_s: f64 = lower.as_str().unwrap().split([' ', ',']).nth(3).unwrap().parse().unwrap();
+    assert!((300.0..400.0).contains(&per_s), "{lower}");
+    drawn().await;
+    page.picture("design").await;
+
+    // Decay at 1 kHz as it is set, measured in what is heard.
+    page.click(Locator::XPath("//label[contains(., 'Decay at 1 kHz')]")).await;
+    enter(&page, "Value, typed value", "0.7").await;
+    drawn().await;
+    let rings = "return document.body.innerText.match(/At 1 kHz it rings ([0-9.]+) s; the curves say ([0-9.]+) s/).slice(1).map(Number)";
+    let said = page.run(rings).await;
+    let (measured, set) = (said[0].as_f64().unwrap(), said[1].as_f64().unwrap());
+    assert!((set - 0.7).abs() < 0.011 && (measured / set - 1.0).abs() < 0.05, "{said}");
+    // One reflection by hand; taken back and done again like any change of the bench.
+    page.click(Locator::XPath("//label[contains(., 'Placed by hand')]")).await;
+    page.press("Add a reflection").await;
+    enter(&page, "Level, typed value", "6").await;
+    page.until("one by hand", "return document.body.innerText.includes(', 1 is placed by hand')").await;
+    assert!(heard_dbfs(&page).await > -60.0);
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    page.press("Undo").await;
+    page.press("Undo").await;
+    page.until("none by hand", "return !document.body.innerText.includes('placed by hand;')").await;
+    page.press("Redo").await;
+
+    // Kept under a name, and as a file.
+    let name = "//label[contains(., 'Name of the response')]/following::input[1]";
+    let name = page.client.wait().for_element(Locator::XPath(name)).await.unwrap();
+    name.clear().await.unwrap();
+    name.send_keys("Boathouse\u{E007}").await.unwrap();
+    page.until("keeping", "return document.body.innerText.includes('Kept as \u{201c}Boathouse\u{201d}')")
+        .await;
+    page.press("Save as WAV").await;
+    page.until("the file", "return window.caught.length === 1 && window.caught[0].name === 'Boathouse.wav' && window.caught[0].blob.size > 100000").await;
+    let kept = serve.ask("GET", "/api/responses", None).1;
+    assert_eq!((&kept[0]["name"], &kept[0]["about"]["from"]), (&json!("Boathouse"), &json!("designed")));
+    let id = kept[0]["id"].as_i64().unwrap();
+    let source = serve.ask("GET", &format!("/api/responses/{id}"), None).1["document"]["source"].clone();
+    assert_eq!(source["design"]["curves"]["density_per_s"][1], json!([0.2, 4000.0]));
+    assert_eq!(source["design"]["placed"].as_array().unwrap().len(), 1);
+
+    // Another one in its place, and the kept one again.
+    page.keys("\u{E00C}").await;
+    chosen.select_by_value("response-tank").await.unwrap();
+    page.settled().await;
+    page.press("Responses").await;
+    page.wait("[aria-label='Use Boathouse']").await;
+    page.picture("responses").await;
+    assert_eq!(page.axe().await, Vec::<String>::new());
+    page.click(Locator::Css("[aria-label='Use Boathouse']")).await;
+    page.until(
+        "the way in",
+        "return [...document.querySelectorAll('button')].some(b => b.textContent === 'Open the design')",
+    )
+    .await;
+    page.settled().await;
+    page.press("Save").await;
+    page.until("saving", "return document.querySelector('header [role=status]').textContent === 'Saved'")
+        .await;
+    let bench = page.run("return location.pathname.split('/').pop()").await;
+    let saved =
+        serve.ask("GET", &format!("/api/benches/{}", bench.as_str().unwrap()), None).1["document"].clone();
+    assert_eq!(saved["stems"][0]["snapshots"][0]["stages"][0]["sounds"]["response"], source);
+    assert_eq!(page.console().await, Vec::<String>::new());
+    page.client.close().await.unwrap();
+}

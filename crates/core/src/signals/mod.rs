@@ -169,6 +169,10 @@ pub struct SourceDocument {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "typescript", ts(optional))]
     pub track: Option<String>,
+    /// For a kept track: what it is called where it is kept, so that it can be asked for where it is not.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "typescript", ts(optional))]
+    pub name: Option<String>,
     /// For a stem: its place on the bench, from 0.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[cfg_attr(feature = "typescript", ts(optional))]
@@ -197,7 +201,15 @@ impl SourceDocument {
     /// A kind of signal with some of its settings.
     #[must_use]
     pub fn of_kind(kind: &str, params: Values) -> Self {
-        Self { kind: kind.to_owned(), track: None, stem: None, after: false, params, design: None }
+        Self {
+            kind: kind.to_owned(),
+            track: None,
+            name: None,
+            stem: None,
+            after: false,
+            params,
+            design: None,
+        }
     }
 }
 
@@ -208,8 +220,13 @@ pub enum Source {
     Made(&'static SignalKind, Vec<f64>),
     /// A designed response.
     Designed(Box<Design>),
-    /// A track that the server keeps, by its hash.
-    Track(String),
+    /// A track that the server keeps.
+    Track {
+        /// The SHA-256 of the file it came from, in hexadecimal.
+        hash: String,
+        /// What it is called there.
+        name: Option<String>,
+    },
     /// A stem of the bench.
     Stem {
         /// Its place.
@@ -226,12 +243,15 @@ impl Source {
     /// Refuses unknown kinds, unknown settings, values out of range, tracks without a proper hash and stems without a
     /// place, naming the field.
     pub fn from_document(document: &SourceDocument) -> Result<Self, Refusal> {
-        let SourceDocument { kind, track, stem, after, params, design } = document;
+        let SourceDocument { kind, track, name, stem, after, params, design } = document;
         let only = |field: &str, kind: &str| {
             Refusal::new(field, "given", format!("nothing, unless the kind is \u{201c}{kind}\u{201d}"))
         };
         if track.is_some() && kind != TRACK {
             return Err(only(TRACK, TRACK));
+        }
+        if name.is_some() && kind != TRACK {
+            return Err(only("name", TRACK));
         }
         if stem.is_some() && kind != STEM {
             return Err(only(STEM, STEM));
@@ -245,7 +265,9 @@ impl Source {
         match kind.as_str() {
             TRACK => {
                 let hash = track.as_ref().ok_or_else(|| Refusal::new(TRACK, "missing", HASH))?;
-                check_hash(hash).map(|()| Self::Track(hash.clone()))
+                check_hash(hash)?;
+                check_name(name.as_deref())?;
+                Ok(Self::Track { hash: hash.clone(), name: name.clone() })
             }
             STEM => stem
                 .map(|place| Self::Stem { place, after: *after })
@@ -282,7 +304,9 @@ impl Source {
                 design: design.written(),
                 ..SourceDocument::of_kind(DESIGNED.id, write(DESIGNED.params, &design.values))
             },
-            Self::Track(hash) => SourceDocument::of_track(hash),
+            Self::Track { hash, name } => {
+                SourceDocument { name: name.clone(), ..SourceDocument::of_track(hash) }
+            }
             Self::Stem { place, after } => SourceDocument {
                 stem: Some(*place),
                 after: *after,
@@ -311,7 +335,7 @@ impl Source {
                 at_rate(rate_hz, (kind.make)(values, SLIP_RATE_HZ, channels))
             }
             Self::Designed(design) => at_rate(rate_hz, design::answer(design, SLIP_RATE_HZ, channels)),
-            Self::Track(hash) => Err(Refusal::new(TRACK, hash, "a signal that the core can make")),
+            Self::Track { hash, .. } => Err(Refusal::new(TRACK, hash, "a signal that the core can make")),
             Self::Stem { place, .. } => Err(Refusal::new(STEM, place, "a signal that the core can make")),
         }
     }
@@ -335,6 +359,19 @@ const HASH: &str = "64 hexadecimal digits";
 pub fn check_hash(hash: &str) -> Result<(), Refusal> {
     let proper = hash.len() == 64 && hash.bytes().all(|b| matches!(b, b'0'..=b'9' | b'a'..=b'f'));
     if proper { Ok(()) } else { Err(Refusal::new(TRACK, format!("\u{201c}{hash}\u{201d}"), HASH)) }
+}
+
+/// Longest name of a track, in characters.
+const LONGEST_NAME: usize = 255;
+
+/// Accepts what a track is called: a line of letters.
+fn check_name(name: Option<&str>) -> Result<(), Refusal> {
+    let Some(name) = name else { return Ok(()) };
+    if name.is_empty() || name.chars().count() > LONGEST_NAME || name.chars().any(char::is_control) {
+        let found = format!("{} characters long, or not on one line", name.chars().count());
+        return Err(Refusal::new("name", found, format!("1 to {LONGEST_NAME} characters on one line")));
+    }
+    Ok(())
 }
 
 /// Finds a kind of signal by its identifier.

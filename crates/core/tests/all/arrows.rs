@@ -3,7 +3,7 @@
 use std::path::Path;
 
 /// From numbers up to what is played.
-const ORDER: [&str; 28] = [
+const ORDER: [&str; 29] = [
     "cast",
     "refusal",
     "level",
@@ -22,6 +22,7 @@ const ORDER: [&str; 28] = [
     "mix",
     "measures",
     "passage",
+    "responses",
     "export",
     "outcomes",
     "report",

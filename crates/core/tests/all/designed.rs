@@ -57,7 +57,7 @@ fn section(x: &mut [f64], hz: f64, q: f64, high: bool) {
 /// An octave by Butterworth filters of the sixth order at its edges: 18 dB down an octave away from its middle, as IEC 61260-1 asks for.
 fn octave(sound: &[f32], hz: f64) -> Vec<f64> {
     let mut x: Vec<f64> = sound.iter().map(|x| f64::from(*x)).collect();
-    for q in [0.517_638, 0.707_107, 1.931_852] {
+    for q in [0.517_638, std::f64::consts::FRAC_1_SQRT_2, 1.931_852] {
         section(&mut x, hz / 2f64.sqrt(), q, true);
         section(&mut x, hz * 2f64.sqrt(), q, false);
     }
@@ -135,7 +135,7 @@ fn as_many_reflections_come_as_the_growth_curve_says() {
         &[],
     );
     let response = made(&with(design.clone(), alike(30.0)), 1);
-    let growth = (to / from as f64).ln() / length_s;
+    let growth = f64::ln(to / from) / length_s;
     let due = |t: f64| from / growth * ((growth * t).exp() - 1.0);
     let side = &response.channels()[0];
     let mut begins = 0.0;

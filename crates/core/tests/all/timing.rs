@@ -193,13 +193,14 @@ fn an_automatic_release_is_quick_for_hits_and_slow_for_held_notes() {
 #[test]
 fn a_ducked_bass_depends_on_the_onsets_of_its_key_alone() {
     let drum = signal("boatyard-loop", &[], 1);
+    let track = Source::Track { hash: "a".repeat(64), name: None };
     let bass = tone(80.0, -12.0, 8.0);
     let other = tone(110.0, -30.0, 8.0);
     let mut path =
         compressor(&[("threshold_db", -30.0), ("ratio", 4.0), ("range_db", 9.0), ("release_ms", 120.0)]);
     let keyed = |path: &Path, source: &Buffer| {
         let mut path = path.clone();
-        with_sound(&mut path.stages[0], 0, Source::Track("a".repeat(64)), &drum, source.frames());
+        with_sound(&mut path.stages[0], 0, track.clone(), &drum, source.frames());
         (gain(&path, source), render(&path, source).after)
     };
     let (with_bass, after) = keyed(&path, &bass);
@@ -209,7 +210,7 @@ fn a_ducked_bass_depends_on_the_onsets_of_its_key_alone() {
     // What is said of it is what the key does, even where the source alone would stay under the threshold.
     let mut quiet = path.clone();
     let source = tone(80.0, -40.0, 8.0);
-    with_sound(&mut quiet.stages[0], 0, Source::Track("a".repeat(64)), &drum, source.frames());
+    with_sound(&mut quiet.stages[0], 0, track.clone(), &drum, source.frames());
     let said = report(&quiet, &Passage::new(source)).1.sentences;
     let said: Vec<String> = said.iter().map(ToString::to_string).collect();
     assert!(said.iter().any(|s| s.contains("onsets of the key")), "{said:?}");

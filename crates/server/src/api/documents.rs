@@ -5,6 +5,7 @@ use actix_web::http::StatusCode;
 use actix_web::web::{self, Data, Json, Path, Query, ServiceConfig};
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::ear_maps::EarMapDocument;
+use clear_bend_core::responses::ResponseDocument;
 use clear_bend_store::{Document as Kept, MOST_DOCUMENTS, Saved, Search, Store};
 use serde::Deserialize;
 use serde_json::Value;
@@ -15,6 +16,7 @@ use super::{ApiError, on_database};
 pub fn routes(config: &mut ServiceConfig) {
     of_kind::<BenchDocument>(config, "/benches");
     of_kind::<EarMapDocument>(config, "/ear-maps");
+    of_kind::<ResponseDocument>(config, "/responses");
 }
 
 fn of_kind<D: Kept>(config: &mut ServiceConfig, address: &str) {
@@ -67,7 +69,7 @@ async fn create<D: Kept>(
 ) -> Result<(Json<Saved>, StatusCode), ApiError> {
     let New { name, document } = new;
     let document: D = checked(document)?;
-    let saved = on_database(store, move |store| store.create(&name, &document)).await?;
+    let saved = on_database(store, move |store| store.create(&name, &document.completed(store)?)).await?;
     Ok((Json(saved), StatusCode::CREATED))
 }
 
@@ -82,7 +84,11 @@ async fn update<D: Kept>(
 ) -> Result<Json<Saved>, ApiError> {
     let Change { name, revision, document } = change;
     let document: Option<D> = document.map(checked).transpose()?;
-    on_database(store, move |store| store.update(*id, revision, &name, document.as_ref())).await.map(Json)
+    let update = move |store: &Store| {
+        let document = document.map(|document| document.completed(store)).transpose()?;
+        store.update(*id, revision, &name, document.as_ref())
+    };
+    on_database(store, update).await.map(Json)
 }
 
 async fn delete<D: Kept>(

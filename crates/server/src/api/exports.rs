@@ -144,7 +144,7 @@ fn estimate_s(path: &Path, before: &Buffer) -> f64 {
 /// The samples of any source.
 fn samples(store: &Store, source: &Source) -> Result<Buffer, ApiError> {
     match source {
-        Source::Track(hash) => tracks::load(store, hash),
+        Source::Track { hash, .. } => tracks::load(store, hash),
         made => Ok(made.render(BENCH_RATE_HZ, 2)?),
     }
 }

@@ -4,6 +4,7 @@ mod bodies;
 mod documents;
 mod error;
 mod exports;
+mod responses;
 mod tracks;
 mod work;
 
@@ -35,6 +36,8 @@ pub fn routes(config: &mut ServiceConfig) {
             web::scope("/api")
                 .route("/health", web::get().to(health))
                 .route("/health/live", web::get().to(live))
+                // Before the addresses of single ones.
+                .configure(responses::routes)
                 .configure(documents::routes)
                 .configure(tracks::routes)
                 .configure(exports::routes)

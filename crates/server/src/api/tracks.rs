@@ -73,18 +73,21 @@ async fn bring(
     }
     let file = spooled(body, LARGEST_FILE).await?;
     let _turn = QUEUE.turn().await?;
-    let track = while_wanted(&request, move |wanted| {
-        let hash = hash_of_file(&file).map_err(|e| ApiError::disk(&e))?;
-        // The same content again: nothing to be decoded.
-        if let Some(known) = store.track_again(&hash)? {
-            return Ok(known);
-        }
-        let wanted = wanted.clone();
-        look_for_room()?;
-        let imported = import_file(&file, hash, &move || wanted.still())?;
-        Ok(store.keep_track(&named.name, &imported)?)
-    });
+    let track = while_wanted(&request, move |wanted| keep(&store, &named.name, &file, wanted));
     Ok((Json(track.await?), StatusCode::CREATED))
+}
+
+/// Keeps a file as a track.
+pub fn keep(store: &Store, name: &str, file: &File, wanted: &Wanted) -> Result<Track, ApiError> {
+    let hash = hash_of_file(file).map_err(|e| ApiError::disk(&e))?;
+    // The same content again: nothing to be decoded.
+    if let Some(known) = store.track_again(&hash)? {
+        return Ok(known);
+    }
+    let wanted = wanted.clone();
+    look_for_room()?;
+    let imported = import_file(file, hash, &move || wanted.still())?;
+    Ok(store.keep_track(name, &imported)?)
 }
 
 async fn delete(store: Data<Store>, hash: Path<String>) -> Result<HttpResponse, ApiError> {

@@ -7,7 +7,7 @@ import { signalControl, text } from "../../core/core";
 import type { Param } from "../../generated/types/Param";
 import type { RoomBendPoint } from "../../generated/types/RoomBendPoint";
 import type { SourceDocument } from "../../generated/types/SourceDocument";
-import { bendRoom } from "../../measuring/measured";
+import { bendRoom } from "../../measuring/aside";
 import { dots, strokeLine, tickText } from "../../plot/drawing";
 import { PlotFrame, type Scales } from "../../plot/PlotFrame";
 import classes from "./room.module.css";

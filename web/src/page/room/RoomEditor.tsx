@@ -2,7 +2,6 @@
  * A room by its measures, taken hold of: its plan and its elevation, what its walls are made of, where its first reflections come
  * from, and how long it rings. What is changed is a change of the bench, heard and undone like any other.
  */
-import { Drawer } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useMemo, useState } from "react";
@@ -12,9 +11,11 @@ import { roomPlan, roomWithin, signalControl, signalOf } from "../../core/core";
 import { fromFile } from "../../core/numbers";
 import type { Param } from "../../generated/types/Param";
 import type { SourceDocument } from "../../generated/types/SourceDocument";
-import { measureRoom } from "../../measuring/measured";
+import { measureRoom } from "../../measuring/aside";
 import { ValueField } from "../../parts/ValueField";
 import { ValueSlider } from "../../parts/ValueSlider";
+import type { Edited } from "../EditSound";
+import { SoundDrawer } from "../SoundDrawer";
 import classes from "./room.module.css";
 import { RoomBend } from "./RoomBend";
 import { RoomReflections } from "./RoomReflections";
@@ -33,33 +34,20 @@ export interface EditedRoom {
   set: (values: [Param, number][], mergeKey?: string) => void;
 }
 
-interface Props {
-  room: SourceDocument;
-  onChange: (label: string, next: SourceDocument, mergeKey?: string) => void;
-  onClose: () => void;
-}
-
-export function RoomEditor({ room, onChange, onClose }: Props) {
+export function RoomEditor({ sound, onChange, onClose }: Edited) {
   return (
-    <Drawer
-      opened
-      onClose={onClose}
-      position="right"
-      size="min(900px, 100vw)"
-      padding="md"
-      title="Room by its measures"
-      classNames={{ inner: classes.inner, content: classes.content }}
-      withOverlay={false}
-      lockScroll={false}
-      trapFocus={false}
-      closeOnClickOutside={false}
-    >
-      <Content room={room} onChange={onChange} />
-    </Drawer>
+    <SoundDrawer title="Room by its measures" source={sound} onClose={onClose}>
+      <Content room={sound} onChange={onChange} />
+    </SoundDrawer>
   );
 }
 
-function Content({ room, onChange }: Omit<Props, "onClose">) {
+interface Props {
+  room: SourceDocument;
+  onChange: Edited["onChange"];
+}
+
+function Content({ room, onChange }: Props) {
   const [lit, setLit] = useState(1);
   const plan = useMemo(() => roomPlan(room), [room]);
   const [rested] = useDebouncedValue(room, REST_MS);

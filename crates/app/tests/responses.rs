@@ -1,0 +1,136 @@
+//! Kept responses through a running server: what is said of them, files that open again, and what is no response.
+#![allow(missing_docs, clippy::unwrap_used, reason = "a test stops on the first surprise")]
+
+use clear_bend_core::Buffer;
+use clear_bend_media::{read_sound, with_recipe, write_wav};
+use common::Serve;
+use serde_json::{Value, json};
+
+mod common;
+
+/// Noise that falls by 60 dB in so many seconds, at a rate, from a fixed generator (Numerical Recipes' constants).
+fn falling(decay_s: f64, seconds: f64, rate_hz: u32, gain: f64) -> Buffer {
+    let mut state = 1u32;
+    let frames = (seconds * f64::from(rate_hz)) as usize;
+    let samples = (0..frames).map(|n| {
+        state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+        let throw = f64::from(state) / f64::from(u32::MAX) * 2.0 - 1.0;
+        (gain * throw * 10f64.powf(-3.0 * n as f64 / f64::from(rate_hz) / decay_s)) as f32
+    });
+    Buffer::new(rate_hz, vec![samples.collect()]).unwrap()
+}
+
+/// A WAV file of whole numbers with 16 bits and as many channels, a tenth of a second long.
+fn pcm(channels: u16) -> Vec<u8> {
+    let (frames, rate_hz) = (4800u32, 48_000u32);
+    let data = frames * u32::from(channels) * 2;
+    let mut bytes = b"RIFF".to_vec();
+    bytes.extend((36 + data).to_le_bytes());
+    bytes.extend(b"WAVEfmt ");
+    bytes.extend(16u32.to_le_bytes());
+    for short in [1, channels] {
+        bytes.extend(short.to_le_bytes());
+    }
+    bytes.extend(rate_hz.to_le_bytes());
+    bytes.extend((rate_hz * u32::from(channels) * 2).to_le_bytes());
+    for short in [2 * channels, 16] {
+        bytes.extend(short.to_le_bytes());
+    }
+    bytes.extend(b"data");
+    bytes.extend(data.to_le_bytes());
+    bytes.resize(bytes.len() + data as usize, 1);
+    bytes
+}
+
+#[test]
+fn responses_are_kept_brought_and_handed_out() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let bring =
+        |name: &str, bytes: &[u8]| serve.send("POST", &format!("/api/responses/bring?name={name}"), bytes);
+    let list = || serve.ask("GET", "/api/responses", None).1;
+    let refused = |(status, answer): (u16, Value)| {
+        assert_eq!(status, 422, "{answer}");
+        answer["error"]["message"].as_str().unwrap().to_owned()
+    };
+
+    // Drawn: what is said of it is measured by the server, whatever the page says.
+    let drawn = json!({"kind": "response-by-design", "params": {"length_s": 1.2, "seed": 7},
+        "design": {"curves": {"decay_1000_s": [[0.0, 0.8]]}}});
+    let said = json!({"from": "shipped", "seconds": 9.0, "rate_hz": 8000, "channels": 1, "clipped": true});
+    let document = json!({"format": "clear-bend-response", "version": 1, "source": drawn, "about": said});
+    let (status, kept) =
+        serve.ask("POST", "/api/responses", Some(&json!({"name": "Shed", "document": document}).to_string()));
+    assert_eq!(status, 201, "{kept}");
+    let about = &kept["document"]["about"];
+    assert_eq!(
+        (&about["from"], &about["seconds"], &about["rate_hz"], &about["channels"], &about["clipped"]),
+        (&json!("designed"), &json!(1.2), &json!(48_000), &json!(2), &json!(false))
+    );
+    assert_eq!(kept["document"]["source"], drawn);
+    assert_eq!(&list()[0]["about"], about);
+
+    // Handed out as a file, and brought again: the same design, not a track.
+    let asked = json!({"source": drawn}).to_string();
+    let (status, wav) = serve.bytes("POST", "/api/responses/file", asked.as_bytes());
+    assert_eq!((status, read_sound(&wav).unwrap().frames()), (200, 57_600));
+    let (status, again) = bring("Shed%20again.wav", &wav);
+    assert_eq!((status, &again["name"]), (201, &json!("Shed again")));
+    assert_eq!(again["document"]["source"], drawn);
+    let tracks = || serve.ask("GET", "/api/tracks", None).1.as_array().unwrap().len();
+    assert_eq!(tracks(), 1, "the shipped voice alone");
+
+    // Brought without a recipe: a track, with the rate at which it came and the decay that it has.
+    for (rate_hz, decay_s) in [(8_000, 0.5), (44_100, 1.1), (192_000, 0.3)] {
+        let bytes = write_wav(&falling(decay_s, 1.2 * decay_s, rate_hz, 0.5)).unwrap();
+        let (status, brought) = bring(&format!("place%20{rate_hz}.wav"), &bytes);
+        assert_eq!(status, 201, "{brought}");
+        let about = &brought["document"]["about"];
+        assert_eq!(
+            (&about["from"], &about["rate_hz"], &about["channels"]),
+            (&json!("brought"), &json!(rate_hz), &json!(1))
+        );
+        let found = about["decay_s"].as_f64().unwrap();
+        assert!((found / decay_s - 1.0).abs() < 0.05, "{rate_hz} Hz: {found} s for {decay_s} s");
+        assert_eq!(brought["document"]["source"]["name"], json!(format!("place {rate_hz}.wav")));
+    }
+    assert_eq!(tracks(), 4);
+    // What was cut off at full scale is said to be.
+    let mut loud = falling(0.6, 0.7, 48_000, 3.0);
+    loud.channels_mut().iter_mut().flatten().for_each(|x| *x = x.clamp(-1.0, 1.0));
+    assert_eq!(bring("loud.wav", &write_wav(&loud).unwrap()).1["document"]["about"]["clipped"], json!(true));
+    // One sample is a response without a decay.
+    let one = Buffer::new(48_000, vec![vec![0.5]]).unwrap();
+    let about = bring("one.wav", &write_wav(&one).unwrap()).1["document"]["about"].clone();
+    assert_eq!((&about["decay_s"], &about["clipped"]), (&json!(null), &json!(false)));
+
+    // What is no response is said, and what is kept stays.
+    let kept = list().as_array().unwrap().len();
+    let silent = Buffer::new(48_000, vec![vec![0.0; 4800]]).unwrap();
+    let nan = Buffer::new(48_000, vec![vec![0.5, f32::NAN, 0.25]]).unwrap();
+    let broken = with_recipe(write_wav(&one).unwrap(), r#"{"kind": "response-by-desing"}"#);
+    let refusals = [
+        refused(bring("silent.wav", &write_wav(&silent).unwrap())),
+        refused(bring("minute.wav", &write_wav(&falling(20.0, 60.0, 48_000, 0.5)).unwrap())),
+        refused(bring("three.wav", &pcm(3))),
+        refused(bring("five.wav", &pcm(5))),
+        refused(bring("nan.wav", &write_wav(&nan).unwrap())),
+        refused(bring("text.wav", b"no sound")),
+        refused(bring("broken.wav", &broken)),
+        refused(serve.ask(
+            "POST",
+            "/api/responses",
+            Some(&json!({"name": "Stem", "document": {"format": "clear-bend-response", "version": 1, "source": {"kind": "stem", "stem": 0}}}).to_string()),
+        )),
+        refused(serve.ask("POST", "/api/responses/file", Some(&json!({"source": {"kind": "track", "track": "0".repeat(64)}}).to_string()))),
+    ];
+    insta::assert_snapshot!(refusals.join("\n"));
+    assert_eq!(list().as_array().unwrap().len(), kept);
+
+    // Deleted, it can be taken back; a bench is none.
+    let (id, revision) = (again["id"].as_i64().unwrap(), again["revision"].as_i64().unwrap());
+    assert_eq!(serve.ask("DELETE", &format!("/api/responses/{id}?revision={revision}"), None).0, 204);
+    assert_eq!(list().as_array().unwrap().len(), kept - 1);
+    assert_eq!(serve.ask("POST", &format!("/api/responses/{id}/restore"), None).0, 200);
+    assert_eq!(serve.ask("GET", &format!("/api/benches/{id}"), None).0, 404);
+}

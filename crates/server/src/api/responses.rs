@@ -1,0 +1,90 @@
+//! Responses as files: handed out with their recipe, and brought, with one or without.
+
+use std::fs::File;
+use std::io::{Read, Seek};
+
+use actix_web::http::StatusCode;
+use actix_web::http::header::ContentEncoding;
+use actix_web::web::{self, Data, Json, Payload, Query, ServiceConfig};
+use actix_web::{HttpRequest, HttpResponse};
+use clear_bend_core::bench::BENCH_RATE_HZ;
+use clear_bend_core::document::{parse_json, parse_value};
+use clear_bend_core::responses::ResponseDocument;
+use clear_bend_core::signals::{Source, SourceDocument};
+use clear_bend_media::{recipe_of, with_recipe, write_wav};
+use clear_bend_store::{Document as _, Saved, Store};
+use serde::Deserialize;
+
+use super::bodies::{Document, spooled};
+use super::work::while_wanted;
+use super::{ApiError, tracks};
+
+/// The largest file that is brought as a response, bytes: some more than the longest at the highest rate in 64 bits.
+const LARGEST_FILE: usize = 40_000_000;
+
+pub fn routes(config: &mut ServiceConfig) {
+    config
+        .service(web::resource("/responses/file").post(file))
+        .service(web::resource("/responses/bring").post(bring));
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Asked {
+    source: serde_json::Value,
+}
+
+#[derive(Deserialize)]
+struct Named {
+    #[serde(default)]
+    name: String,
+}
+
+/// A response that can be made, as a WAV file of 32-bit numbers that says how.
+async fn file(request: HttpRequest, Document(asked): Document<Asked>) -> Result<HttpResponse, ApiError> {
+    let document: SourceDocument = parse_value(asked.source)?;
+    let source = Source::from_document(&document).map_err(|e| e.within("source"))?;
+    let bytes = while_wanted(&request, move |_| {
+        let sound = source.render(BENCH_RATE_HZ, 2)?;
+        let recipe = serde_json::to_string(&source.to_file()).unwrap_or_default();
+        Ok(with_recipe(write_wav(&sound)?, &recipe))
+    });
+    Ok(HttpResponse::Ok()
+        .insert_header(ContentEncoding::Identity)
+        .content_type("application/octet-stream")
+        .body(bytes.await?))
+}
+
+fn content(file: &File) -> std::io::Result<Vec<u8>> {
+    let (mut file, mut bytes) = (file.try_clone()?, Vec::new());
+    file.rewind()?;
+    file.read_to_end(&mut bytes)?;
+    Ok(bytes)
+}
+
+/// The name of a file without what says its kind.
+fn without_ending(name: &str) -> &str {
+    name.rsplit_once('.').map_or(name, |(bare, _)| bare)
+}
+
+/// Keeps a sound file as a response: by its recipe where it has one, as a track where it has none.
+async fn bring(
+    store: Data<Store>,
+    named: Query<Named>,
+    request: HttpRequest,
+    body: Payload,
+) -> Result<(Json<Saved>, StatusCode), ApiError> {
+    let file = spooled(body, LARGEST_FILE).await?;
+    let saved = while_wanted(&request, move |wanted| {
+        let source = match recipe_of(&content(&file).map_err(|e| ApiError::disk(&e))?) {
+            Some(text) => parse_json(text).map_err(|e| e.within("recipe"))?,
+            None => {
+                let track = tracks::keep(&store, &named.name, &file, wanted)?;
+                SourceDocument { name: Some(track.name), ..SourceDocument::of_track(&track.hash) }
+            }
+        };
+        let response = ResponseDocument::new(source).completed(&store)?;
+        Ok(store.create(without_ending(&named.name), &response)?)
+    });
+    Ok((Json(saved.await?), StatusCode::CREATED))
+}

@@ -1,0 +1,84 @@
+/** What is asked beside the bench, of a worker of its own: sources that are being made, while the bench is measured with them. */
+import { type Remote, wrap } from "comlink";
+import { useEffect, useRef, useState } from "react";
+
+import { moduleBytes } from "../core/core";
+import type { DesignView } from "../generated/types/DesignView";
+import type { RoomBendPoint } from "../generated/types/RoomBendPoint";
+import type { RoomMeasured } from "../generated/types/RoomMeasured";
+import type { SourceDocument } from "../generated/types/SourceDocument";
+import type { Calls, ToWorker } from "./messages";
+
+interface Aside {
+  worker: Worker;
+  calls: Remote<Calls>;
+}
+
+let aside: Aside | null = null;
+
+function started(): Aside {
+  if (aside) return aside;
+  const worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
+  const { port1, port2 } = new MessageChannel();
+  worker.postMessage({ kind: "module", bytes: moduleBytes, calls: port2 } satisfies ToWorker, [port2]);
+  aside = { worker, calls: wrap<Calls>(port1) };
+  return aside;
+}
+
+/** Asks; a worker that broke is not asked again, and the next question goes to a new one. */
+async function ask<T>(question: (calls: Remote<Calls>) => Promise<T>): Promise<T> {
+  const { worker, calls } = started();
+  const broken = new Promise<never>((_, reject) => {
+    worker.onerror = (event) => reject(new Error(event.message));
+  });
+  try {
+    return await Promise.race([question(calls), broken]);
+  } catch (error) {
+    if (aside?.worker === worker) aside = null;
+    worker.terminate();
+    throw error;
+  }
+}
+
+/** What is measured in the response of a room by its measures. */
+export const measureRoom = (room: SourceDocument): Promise<RoomMeasured> => ask((calls) => calls.room(room));
+
+/** How long a room rings with one of its measures at one of so many places of its range. */
+export const bendRoom = (room: SourceDocument, measure: string, place: number, of: number): Promise<RoomBendPoint> => ask((calls) => calls.roomBend(room, measure, place, of));
+
+/** Columns in which the wave of a design is drawn. */
+const COLUMNS = 400;
+
+interface Followed {
+  /** What was found for the design that was asked after last and is answered. */
+  view: DesignView | undefined;
+  /** Whether that is the design as it stands. */
+  stale: boolean;
+}
+
+/** A designed response as it is seen, while a hand moves it: the newest is asked as soon as the one before is answered. */
+export function useDesignView(design: SourceDocument): Followed {
+  const [found, setFound] = useState<{ view: DesignView; of: SourceDocument }>();
+  const wanted = useRef(design);
+  const busy = useRef(false);
+  useEffect(() => {
+    wanted.current = design;
+    if (busy.current) return;
+    const follow = async () => {
+      busy.current = true;
+      try {
+        for (let of: SourceDocument | undefined; of !== wanted.current; ) {
+          of = wanted.current;
+          const asked = of;
+          const view = await ask((calls) => calls.design(asked, COLUMNS));
+          setFound({ view, of: asked });
+        }
+      } finally {
+        busy.current = false;
+      }
+    };
+    // What cannot be made is said where the bench is measured.
+    follow().catch(() => {});
+  }, [design]);
+  return { view: found?.view, stale: found?.of !== design };
+}
