@@ -4,6 +4,7 @@ use serde::Serialize;
 
 use crate::Buffer;
 use crate::cast;
+use crate::catalogue::Unit;
 use crate::measures::room::{Density, RoomResponse, t30s_of};
 use crate::refusal::Refusal;
 use crate::signals::design::{DESIGNED, Design, OCTAVES_HZ, drawn_t30s, made};
@@ -16,6 +17,12 @@ const COUNTED_S: f64 = 0.02;
 const COUNTED: usize = 10;
 /// A response should fall by so much before it ends, dB.
 const ENOUGH_DB: f64 = 60.0;
+/// A change of a decay by this share is just heard (ISO 3382-1).
+const NOTICED: f64 = 0.05;
+/// A decay beside that is so many times as long is heard through the filter of an octave.
+const MUCH_LONGER: f64 = 1.25;
+/// So many periods make a decay.
+const FEW_PERIODS: f64 = 100.0;
 /// The octave of which sentences speak: 1 kHz.
 const MIDDLE: usize = 4;
 
@@ -164,6 +171,7 @@ fn spoken(
     if let Some((drawn, measured)) = octaves.get(MIDDLE).and_then(|o| o.drawn_s.zip(o.measured_s)) {
         said.push(format!("At 1 kHz it rings {measured:.2} s; the curves say {drawn:.2} s."));
     }
+    said.extend(off(octaves));
     let length_s = design.settings().length_s;
     let fallen_db = fallen_db(design, MIDDLE);
     if fallen_db < ENOUGH_DB {
@@ -183,6 +191,28 @@ fn spoken(
         said.push("It is silent: nothing is placed, and no reflection comes before it ends.".to_owned());
     }
     said
+}
+
+/// The octave that rings least as it was drawn, where that can be heard, and why.
+fn off(octaves: &[DesignOctave]) -> Option<String> {
+    let off = |octave: &DesignOctave| Some((octave.measured_s? / octave.drawn_s?).ln().abs());
+    let worst =
+        (0..octaves.len()).filter_map(|k| Some((k, off(&octaves[k])?))).max_by(|a, b| a.1.total_cmp(&b.1));
+    let (k, _) = worst.filter(|(_, off)| *off > (1.0 + NOTICED).ln())?;
+    let octave = &octaves[k];
+    let (measured_s, drawn_s) = octave.measured_s.zip(octave.drawn_s)?;
+    let beside =
+        [k.checked_sub(1), Some(k + 1)].into_iter().flatten().filter_map(|k| octaves.get(k)?.drawn_s);
+    let longest_beside = beside.fold(0.0, f64::max);
+    let why = if measured_s > drawn_s && longest_beside > MUCH_LONGER * drawn_s {
+        "the octaves beside it ring longer, and are heard through the filter with which an octave is measured"
+    } else if octave.freq_hz * drawn_s < FEW_PERIODS {
+        "it falls within so few of its periods that chance has a say"
+    } else {
+        "there are too few reflections for a smooth decay"
+    };
+    let hz = Unit::Hz.text(octave.freq_hz);
+    Some(format!("At {hz} the response rings {measured_s:.2} s, the curves say {drawn_s:.2} s: {why}."))
 }
 
 /// By how much an octave has fallen when the response ends, level curve and decay together, dB.

@@ -280,6 +280,23 @@ fn a_word_gets_coarser_from_a_point_on() {
     assert!(said.contains("Rounded to 8 bits, nothing is left of it from"), "{said}");
 }
 
+/// Where an octave is drawn far shorter than those beside it, no filter of an octave can tell it from them, and that is said.
+#[test]
+fn an_octave_that_cannot_be_told_apart_is_explained() {
+    let drawn: Drawn = &[("decay_1000_s", &[[0.0, 0.5]])];
+    let view = DesignView::of(&design_of(&document(&[], drawn, &[])).unwrap(), RATE_HZ, 10).unwrap();
+    let octave = &view.octaves[4];
+    assert!(octave.measured_s.unwrap() > 1.2 * octave.drawn_s.unwrap(), "{octave:?}");
+    let said = view.sentences.join(" ");
+    assert!(
+        said.contains("At 1.00 kHz the response rings") && said.contains("beside it ring longer"),
+        "{said}"
+    );
+    // The usual one needs no excuse.
+    let view = DesignView::of(&design_of(&document(&[], &[], &[])).unwrap(), RATE_HZ, 10).unwrap();
+    assert!(!view.sentences.join(" ").contains("the curves say 1.30 s:"), "{:?}", view.sentences);
+}
+
 /// What does not fit is said with its place.
 #[test]
 fn what_does_not_fit_into_a_design_is_said() {
