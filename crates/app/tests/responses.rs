@@ -1,7 +1,12 @@
 //! Kept responses through a running server: what is said of them, files that open again, and what is no response.
-#![allow(missing_docs, clippy::unwrap_used, reason = "a test stops on the first surprise")]
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::expect_used,
+    reason = "a test stops on the first surprise"
+)]
 
-use clear_bend_core::Buffer;
+use clear_bend_core::{Buffer, cast};
 use clear_bend_media::{read_sound, with_recipe, write_wav};
 use common::Serve;
 use serde_json::{Value, json};
@@ -11,11 +16,11 @@ mod common;
 /// Noise that falls by 60 dB in so many seconds, at a rate, from a fixed generator (Numerical Recipes' constants).
 fn falling(decay_s: f64, seconds: f64, rate_hz: u32, gain: f64) -> Buffer {
     let mut state = 1u32;
-    let frames = (seconds * f64::from(rate_hz)) as usize;
+    let frames = cast::frames(seconds, rate_hz);
     let samples = (0..frames).map(|n| {
         state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
         let throw = f64::from(state) / f64::from(u32::MAX) * 2.0 - 1.0;
-        (gain * throw * 10f64.powf(-3.0 * n as f64 / f64::from(rate_hz) / decay_s)) as f32
+        cast::sample(gain * throw * 10f64.powf(-3.0 * cast::real(n) / f64::from(rate_hz) / decay_s))
     });
     Buffer::new(rate_hz, vec![samples.collect()]).unwrap()
 }
@@ -38,7 +43,7 @@ fn pcm(channels: u16) -> Vec<u8> {
     }
     bytes.extend(b"data");
     bytes.extend(data.to_le_bytes());
-    bytes.resize(bytes.len() + data as usize, 1);
+    bytes.resize(bytes.len() + usize::try_from(data).unwrap(), 1);
     bytes
 }
 
@@ -127,10 +132,46 @@ fn responses_are_kept_brought_and_handed_out() {
     insta::assert_snapshot!(refusals.join("\n"));
     assert_eq!(list().as_array().unwrap().len(), kept);
 
+    // The recording of a sweep: half as loud, and again a tenth as loud 20 ms later. Its response is kept as a track, with what was found.
+    let sweep = json!({"kind": "sweep", "params": {"seconds": 2.0, "level_dbfs": -12.0}});
+    let (_, wav) =
+        serve.bytes("POST", "/api/responses/file", json!({"source": sweep}).to_string().as_bytes());
+    let played = read_sound(&wav).unwrap();
+    let mut heard = vec![0.0f32; played.frames() + 48_000];
+    for (n, x) in played.channels()[0].iter().enumerate() {
+        heard[n + 9_600] += 0.5 * x;
+        heard[n + 9_600 + 960] += 0.1 * x;
+    }
+    let address = |name: &str, sweep: &Value| {
+        let written = sweep.to_string().bytes().map(|byte| format!("%{byte:02X}")).collect::<String>();
+        format!("/api/responses/recorded?name={name}&sweep={written}")
+    };
+    let recording = write_wav(&Buffer::new(48_000, vec![heard]).unwrap()).unwrap();
+    let (status, worked_out) = serve.send("POST", &address("hall.wav", &sweep), &recording);
+    assert_eq!((status, &worked_out["name"]), (201, &json!("hall, response")), "{worked_out}");
+    let about = &worked_out["document"]["about"];
+    assert_eq!(about["from"], "recorded");
+    assert!((about["recorded"]["begins_s"].as_f64().unwrap() - 0.2).abs() < 0.001, "{about}");
+    let hash = worked_out["document"]["source"]["track"].as_str().unwrap().to_owned();
+    let samples = serve.bytes("GET", &format!("/api/tracks/{hash}/samples"), b"").1;
+    let response: Vec<f64> =
+        samples.chunks(4).map(|x| f64::from(f32::from_le_bytes(x.try_into().unwrap()))).collect();
+    let first = (0..response.len()).max_by(|a, b| response[*a].abs().total_cmp(&response[*b].abs())).unwrap();
+    // Without lows and highs a click has a little less than all of its height: both have lost as much.
+    assert!(
+        (response[first + 960] / response[first] - 0.2).abs() < 0.005,
+        "{}",
+        response[first + 960] / response[first]
+    );
+    assert!((0.35..0.5).contains(&response[first]), "{}", response[first]);
+    let other = json!({"kind": "sweep", "params": {"seconds": 1.5}});
+    let said = refused(serve.send("POST", &address("hall.wav", &other), &recording));
+    assert!(said.contains("of another sweep"), "{said}");
+
     // Deleted, it can be taken back; a bench is none.
     let (id, revision) = (again["id"].as_i64().unwrap(), again["revision"].as_i64().unwrap());
     assert_eq!(serve.ask("DELETE", &format!("/api/responses/{id}?revision={revision}"), None).0, 204);
-    assert_eq!(list().as_array().unwrap().len(), kept - 1);
+    assert_eq!(list().as_array().unwrap().len(), kept);
     assert_eq!(serve.ask("POST", &format!("/api/responses/{id}/restore"), None).0, 200);
     assert_eq!(serve.ask("GET", &format!("/api/benches/{id}"), None).0, 404);
 }

@@ -40,6 +40,7 @@ pub mod responses;
 pub mod schema;
 pub mod scope;
 pub mod signals;
+pub mod sweeps;
 
 pub use audio::Buffer;
 pub use refusal::Refusal;

@@ -5,8 +5,8 @@ use serde::Serialize;
 use crate::catalogue::Param;
 use crate::ear_maps::{self, EAR_MAP_SPAN_HZ, EarMap, EarMapDocument};
 use crate::effects::{self, Effect};
-use crate::signals::design::{CURVES, LONGEST_S, MOST_PLACED, MOST_POINTS, PLACED};
-use crate::signals::{self, SignalKind};
+use crate::signals::design::{CURVES, MOST_PLACED, MOST_POINTS, PLACED};
+use crate::signals::{self, LONGEST_RESPONSE_S, SignalKind};
 
 /// Everything there is: read by the screen, the command line and the files.
 #[derive(Debug, Serialize)]
@@ -44,7 +44,7 @@ pub fn catalogue() -> Catalogue {
         signals: signals::ALL,
         curves: CURVES,
         placed: PLACED,
-        longest_design_s: LONGEST_S,
+        longest_design_s: LONGEST_RESPONSE_S,
         most_points: MOST_POINTS,
         most_placed: MOST_PLACED,
         ear_maps: ear_maps::shipped(),

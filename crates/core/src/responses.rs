@@ -9,15 +9,13 @@ use crate::measures::room::{RoomResponse, decay_of};
 use crate::refusal::Refusal;
 use crate::signals::design::DESIGNED;
 use crate::signals::room::ROOM;
-use crate::signals::{STEM, Source, SourceDocument, TRACK};
+use crate::signals::{LONGEST_RESPONSE_S, STEM, Source, SourceDocument, TRACK};
+use crate::sweeps::SweepFound;
 
 /// The `format` of a kept response.
 pub const RESPONSE_FORMAT: &str = "clear-bend-response";
 /// The version that is written.
 pub const RESPONSE_VERSION: u32 = 1;
-/// A longer response is no response, s: the longest that the convolution reverb plays.
-pub const LONGEST_RESPONSE_S: f64 = 10.0;
-
 /// So many samples at one height, next to full scale, are a wave that was cut off.
 const CUT_OFF: usize = 3;
 /// Next to full scale, linear.
@@ -38,6 +36,8 @@ pub enum ResponseFrom {
     Designed,
     /// A room by its measures.
     OfARoom,
+    /// Worked out of the recording of a sweep.
+    Recorded,
 }
 
 /// What is said of a response in lists.
@@ -58,6 +58,10 @@ pub struct ResponseAbout {
     pub decay_s: Option<f64>,
     /// Whether its wave was cut off at full scale.
     pub clipped: bool,
+    /// What was found in the recording of a sweep that it was worked out of.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "typescript", ts(optional))]
+    pub recorded: Option<SweepFound>,
 }
 
 /// A kept response; its name is kept beside it.
@@ -118,6 +122,12 @@ impl ResponseDocument {
 }
 
 impl ResponseAbout {
+    /// The same of a response that was worked out of the recording of a sweep.
+    #[must_use]
+    pub fn recorded(self, found: SweepFound) -> Self {
+        Self { from: ResponseFrom::Recorded, recorded: Some(found), ..self }
+    }
+
     /// Measures the samples of a response, which were brought or made at a rate.
     ///
     /// # Errors
@@ -145,6 +155,7 @@ impl ResponseAbout {
             channels: sound.channels().len(),
             decay_s: times.t30.or(times.t20).map(|fit| fit.seconds),
             clipped: sound.channels().iter().any(|side| side.windows(CUT_OFF).any(is_cut)),
+            recorded: None,
         })
     }
 }

@@ -9,8 +9,8 @@ use crate::catalogue::{List, Number, Param, name_in_list};
 use crate::ear_maps::{EAR_MAP_FORMAT, EAR_MAP_VERSION, EarMapDocument};
 use crate::effects::{self, Effect};
 use crate::path::{PATH_FORMAT, PATH_VERSION, PathFile, StageDocument};
-use crate::signals::design::{CURVES, DESIGNED, LONGEST_S, MOST_PLACED, MOST_POINTS, PLACED};
-use crate::signals::{self, STEM, SourceDocument, TRACK};
+use crate::signals::design::{CURVES, DESIGNED, MOST_PLACED, MOST_POINTS, PLACED};
+use crate::signals::{self, LONGEST_RESPONSE_S, STEM, SourceDocument, TRACK};
 
 /// Makes a schema.
 pub type MakeSchema = fn() -> Value;
@@ -115,7 +115,8 @@ impl JsonSchema for StageDocument {
 /// What is drawn and placed in a designed response.
 fn design() -> Value {
     let point = |value: Value| {
-        let at_s = json!({"type": "number", "minimum": 0, "maximum": LONGEST_S, "description": "Time, s"});
+        let at_s =
+            json!({"type": "number", "minimum": 0, "maximum": LONGEST_RESPONSE_S, "description": "Time, s"});
         json!({"type": "array", "prefixItems": [at_s, value], "items": false, "minItems": 2})
     };
     let curve = |param: &Param| {

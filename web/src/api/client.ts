@@ -85,8 +85,13 @@ function faultOf(status: number, content: unknown): ApiFault {
 }
 
 /** A sound file, as a response that is kept. */
-async function bringResponse(file: File): Promise<Saved<ResponseDocument>> {
-  const answer = await fetch(`/api/responses/bring?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file }).catch(() => null);
+const bringResponse = (file: File) => sent(`responses/bring?name=${encodeURIComponent(file.name)}`, file);
+
+/** The recording of a sweep, whose response is worked out and kept. */
+const bringRecording = (file: File, sweep: SourceDocument) => sent(`responses/recorded?${new URLSearchParams({ name: file.name, sweep: JSON.stringify(sweep) })}`, file);
+
+async function sent(address: string, file: File): Promise<Saved<ResponseDocument>> {
+  const answer = await fetch(`/api/${address}`, { method: "POST", body: file }).catch(() => null);
   if (!answer) throw new ApiFault("away", "the server does not answer; nothing was kept");
   const content: unknown = await answer.json().catch(() => null);
   if (!answer.ok) throw faultOf(answer.status, content);
@@ -156,6 +161,7 @@ export const api = {
   earMaps: documents<EarMapDocument>("ear-maps"),
   responses: documents<ResponseDocument>("responses"),
   bringResponse,
+  bringRecording,
   responseFile,
   /** All tracks, or all that are deleted, and how many there may be. */
   tracks: async (deleted: boolean) => {

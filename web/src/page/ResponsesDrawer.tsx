@@ -15,10 +15,11 @@ import type { SourceDocument } from "../generated/types/SourceDocument";
 import { DeletedEntry, useDeleting } from "./deleting";
 import { Kept } from "./Kept";
 import { saveFile } from "./saveFile";
+import { SweepPanel } from "./SweepPanel";
 
 const ACCEPTED = ".wav,.flac,.ogg,.oga,.mp3,.aif,.aiff,audio/*";
 
-const FROM: Record<ResponseFrom, string> = { brought: "brought", shipped: "shipped", designed: "by design", "of-a-room": "a room by its measures" };
+const FROM: Record<ResponseFrom, string> = { brought: "brought", shipped: "shipped", designed: "by design", "of-a-room": "a room by its measures", recorded: "recorded by a sweep" };
 
 interface Props {
   opened: boolean;
@@ -76,6 +77,7 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
           {sentenceOf(fault)}
         </Text>
       )}
+      <SweepPanel />
       {deleting.notice}
       {first && <Kept what="response" count={first.total} most={first.most} deleted={deleted} onDeleted={setDeleted} />}
       {first && kept.length === 0 && <Text size="sm">{deleted ? "No response is deleted." : "No response is kept yet. Designs and rooms are kept where they are made."}</Text>}
@@ -90,7 +92,7 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
               <Button size="compact-sm" variant="default" aria-label={`Use ${response.name}`} onClick={() => use.mutate(response)}>
                 Use
               </Button>
-              {response.about?.from !== "brought" && (
+              {response.about?.from !== "brought" && response.about?.from !== "recorded" && (
                 <Button size="compact-sm" variant="default" aria-label={`Save ${response.name} as WAV`} onClick={() => save.mutate(response)}>
                   Save as WAV
                 </Button>
@@ -151,13 +153,14 @@ function Name({ response, onRenamed }: { response: Summary; onRenamed: () => Pro
 
 function described({ about }: Summary): string {
   if (!about) return "";
-  const { from, seconds, rate_hz, channels, decay_s, clipped } = about;
+  const { from, seconds, rate_hz, channels, decay_s, clipped, recorded } = about;
   const parts = [
     FROM[from],
     text("fine-s", seconds),
     `${rate_hz} Hz`,
     channels === 1 ? "mono" : "stereo",
     decay_s === null ? "no decay time" : `falls by 60 dB in ${text("fine-s", decay_s)}`,
+    ...(recorded ? [`${text("db", recorded.range_db)} over the noise`] : []),
     ...(clipped ? ["its wave was cut off at full scale"] : []),
   ];
   return parts.join(", ");

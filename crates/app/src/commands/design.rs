@@ -23,7 +23,8 @@ pub struct Arguments {
 /// Measures and prints.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let named = |e: clear_bend_core::Refusal| Fault::input("--source", e);
-    let design = design_of(&super::read_source(arguments.source.as_deref(), DESIGNED.id)?).map_err(named)?;
+    let design = design_of(&super::read_source("--source", arguments.source.as_deref(), DESIGNED.id)?)
+        .map_err(named)?;
     let view = DesignView::of(&design, BENCH_RATE_HZ, usize::from(arguments.columns)).map_err(named)?;
     super::print_json(&view)
 }

@@ -18,7 +18,7 @@ use clear_bend_core::path::Stage;
 use clear_bend_core::scope::Scope;
 use serde::Serialize;
 
-use super::{design, rate, refused, room};
+use super::{design, rate, refused, room, sweep};
 use crate::fault::Fault;
 
 /// What to measure.
@@ -116,6 +116,8 @@ pub enum Measure {
     Room(room::Arguments),
     /// A designed response: its density and decay as they were drawn and as they are measured
     Design(design::Arguments),
+    /// The response of a place or a device out of the recording of a sweep, and how far it stands over the noise
+    Sweep(sweep::Arguments),
 }
 
 /// What is read off a stage that moves.
@@ -312,6 +314,7 @@ struct SpectrumPoint {
 /// Measures and prints.
 pub fn run(what: &Measure) -> Result<(), Fault> {
     match what {
+        Measure::Sweep(arguments) => sweep::run(arguments),
         Measure::Design(arguments) => design::run(arguments),
         Measure::Room(arguments) => room::run(arguments),
         Measure::Levels { input } => {

@@ -11,6 +11,7 @@ pub mod room;
 pub mod schema;
 pub mod serve;
 pub mod signal;
+pub mod sweep;
 
 use std::io::{Read as _, Write as _};
 use std::path::Path as FilePath;
@@ -60,9 +61,9 @@ fn read_path(file: &FilePath) -> Result<Path, Fault> {
 }
 
 /// The source that a file describes: as JSON, or as the recipe in a WAV file; the usual one of a kind without a file.
-fn read_source(file: Option<&FilePath>, usual: &str) -> Result<SourceDocument, Fault> {
+fn read_source(argument: &str, file: Option<&FilePath>, usual: &str) -> Result<SourceDocument, Fault> {
     let Some(file) = file else { return Ok(SourceDocument::of_kind(usual, Values::default())) };
-    let fault = |why: String| Fault::input(&format!("--source {}", name(file)), why);
+    let fault = |why: String| Fault::input(&format!("{argument} {}", name(file)), why);
     let mut first = [0; 4];
     let found = std::fs::File::open(file).and_then(|mut file| file.read_exact(&mut first));
     let text = if found.is_ok() && &first == b"RIFF" {
@@ -72,9 +73,9 @@ fn read_source(file: Option<&FilePath>, usual: &str) -> Result<SourceDocument, F
         };
         recipe_of(&bytes).ok_or_else(none)?.to_owned()
     } else {
-        read_text("--source", file)?
+        read_text(argument, file)?
     };
-    parse_json(&text).map_err(|e| Fault::input("--source", e))
+    parse_json(&text).map_err(|e| Fault::input(argument, e))
 }
 
 /// The text of a file that an argument names.

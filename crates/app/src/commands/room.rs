@@ -36,7 +36,7 @@ struct Measured {
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let Arguments { source, bend, points } = arguments;
     let named = |e: clear_bend_core::Refusal| Fault::input("--source", e);
-    let values = room_of(&super::read_source(source.as_deref(), ROOM.id)?).map_err(named)?;
+    let values = room_of(&super::read_source("--source", source.as_deref(), ROOM.id)?).map_err(named)?;
     let over = |measure: &String| room_bend(&values, measure, usize::from(*points), BENCH_RATE_HZ);
     super::print_json(&Measured {
         plan: RoomPlan::of(&values),

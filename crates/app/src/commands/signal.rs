@@ -128,7 +128,8 @@ fn source_of(arguments: &Arguments) -> Result<Source, Fault> {
             let why = "beside --source; accepted: settings in the file alone";
             return Err(Fault::input(&format!("--{given}"), why));
         }
-        let document = super::read_source(arguments.source.as_deref(), signals::design::DESIGNED.id)?;
+        let document =
+            super::read_source("--source", arguments.source.as_deref(), signals::design::DESIGNED.id)?;
         return Source::from_document(&document).map_err(|e| Fault::input("--source", e));
     };
     let kind = signals::find(kind).map_err(|e| Fault::input("KIND", e))?;

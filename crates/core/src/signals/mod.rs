@@ -19,6 +19,7 @@ use responses::at_peak;
 
 pub use noise::SplitMix64;
 pub use slip::LOW_WATER;
+pub use waves::{SWEEP, Sweep};
 
 /// All kinds of signal, in the order in which they are offered.
 pub const ALL: &[&SignalKind] = &[
@@ -39,7 +40,7 @@ pub const ALL: &[&SignalKind] = &[
     &waves::TWO_TONES,
     &tones::STAIRCASE,
     &tones::BURST,
-    &waves::SWEEP,
+    &SWEEP,
     &waves::STACK,
     &waves::SQUARE,
     &waves::SAW,
@@ -145,6 +146,9 @@ pub struct SignalKind {
 /// The rate at which the sounds of the demo scenario and responses are made, Hz; at others they are the same sounds, read between
 /// their samples.
 pub(crate) const SLIP_RATE_HZ: u32 = 48_000;
+
+/// The longest response, s.
+pub const LONGEST_RESPONSE_S: f64 = 10.0;
 
 impl PartialEq for SignalKind {
     fn eq(&self, other: &Self) -> bool {

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 /// From numbers up to what is played.
-const ORDER: [&str; 29] = [
+const ORDER: [&str; 30] = [
     "cast",
     "refusal",
     "level",
@@ -22,6 +22,7 @@ const ORDER: [&str; 29] = [
     "mix",
     "measures",
     "passage",
+    "sweeps",
     "responses",
     "export",
     "outcomes",

@@ -224,7 +224,7 @@ fn pink_noise_comes_out_as_loud_as_it_went_in() {
     let dry = loudness(&pink);
     let shipped = signals::ALL.iter().filter(|kind| kind.id.starts_with("response-"));
     let mut responses: Vec<(&str, Buffer)> = shipped.map(|kind| (kind.id, signal(kind.id, &[], 2))).collect();
-    assert_eq!(responses.len(), 14);
+    assert_eq!(responses.len(), 15);
     responses.push((
         "one side",
         Buffer::new(RATE, vec![falling(0.5, 0.6).channels()[0].clone(), vec![0.0; 28_800]]).unwrap(),

@@ -39,6 +39,7 @@ mod rounds;
 mod shapes;
 mod sounds;
 mod sources;
+mod sweeps;
 mod timing;
 mod true_peaks;
 mod turns;

@@ -7,25 +7,35 @@ use actix_web::http::StatusCode;
 use actix_web::http::header::ContentEncoding;
 use actix_web::web::{self, Data, Json, Payload, Query, ServiceConfig};
 use actix_web::{HttpRequest, HttpResponse};
+use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::document::{parse_json, parse_value};
 use clear_bend_core::responses::ResponseDocument;
 use clear_bend_core::signals::{Source, SourceDocument};
-use clear_bend_media::{recipe_of, with_recipe, write_wav};
+use clear_bend_core::sweeps::{Recovered, response_of};
+use clear_bend_media::{import, read_sound, recipe_of, with_recipe, write_wav};
 use clear_bend_store::{Document as _, Saved, Store};
 use serde::Deserialize;
 
 use super::bodies::{Document, spooled};
-use super::work::while_wanted;
+use super::work::{Queue, while_wanted};
 use super::{ApiError, tracks};
 
 /// The largest file that is brought as a response, bytes: some more than the longest at the highest rate in 64 bits.
 const LARGEST_FILE: usize = 40_000_000;
 
+/// The largest recording of a sweep, bytes, and the longest, s.
+const LARGEST_RECORDING: usize = 100_000_000;
+const LONGEST_RECORDING_S: f64 = 120.0;
+
+/// Recordings are worked on one at a time: each takes a processor and much memory for itself.
+static QUEUE: Queue = Queue::new(8);
+
 pub fn routes(config: &mut ServiceConfig) {
     config
         .service(web::resource("/responses/file").post(file))
-        .service(web::resource("/responses/bring").post(bring));
+        .service(web::resource("/responses/bring").post(bring))
+        .service(web::resource("/responses/recorded").post(recorded));
 }
 
 #[derive(Deserialize)]
@@ -38,6 +48,14 @@ struct Asked {
 struct Named {
     #[serde(default)]
     name: String,
+}
+
+#[derive(Deserialize)]
+struct OfSweep {
+    #[serde(default)]
+    name: String,
+    /// The sweep that was recorded, a source as JSON.
+    sweep: String,
 }
 
 /// A response that can be made, as a WAV file of 32-bit numbers that says how.
@@ -85,6 +103,34 @@ async fn bring(
         };
         let response = ResponseDocument::new(source).completed(&store)?;
         Ok(store.create(without_ending(&named.name), &response)?)
+    });
+    Ok((Json(saved.await?), StatusCode::CREATED))
+}
+
+/// Works the response out of the recording of a sweep, and keeps it as a track of its own.
+async fn recorded(
+    store: Data<Store>,
+    of: Query<OfSweep>,
+    request: HttpRequest,
+    body: Payload,
+) -> Result<(Json<Saved>, StatusCode), ApiError> {
+    let sweep: SourceDocument = parse_json(&of.sweep).map_err(|e| e.within("sweep"))?;
+    let file = spooled(body, LARGEST_RECORDING).await?;
+    let _turn = QUEUE.turn().await?;
+    let saved = while_wanted(&request, move |_| {
+        let recording = read_sound(&content(&file).map_err(|e| ApiError::disk(&e))?)?;
+        if recording.seconds() > LONGEST_RECORDING_S {
+            let found = format!("{:.0} s long", recording.seconds());
+            let accepted = format!("at most {LONGEST_RECORDING_S:.0} s");
+            return Err(Refusal::new("recording", found, accepted).into());
+        }
+        let Recovered { response, found } = response_of(&recording, &sweep)?;
+        let name = format!("{}, response", without_ending(&of.name));
+        let track = store.keep_track(&name, &import(&write_wav(&response)?)?)?;
+        let source = SourceDocument { name: Some(track.name), ..SourceDocument::of_track(&track.hash) };
+        let mut response = ResponseDocument::new(source).completed(&store)?;
+        response.about = response.about.map(|about| about.recorded(found));
+        Ok(store.create(&name, &response)?)
     });
     Ok((Json(saved.await?), StatusCode::CREATED))
 }

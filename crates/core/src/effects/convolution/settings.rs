@@ -7,7 +7,7 @@ use crate::effects::{OFF_ON, OUTPUT};
 use crate::settings;
 
 /// The longest response that is convolved with; what comes later is left out, s.
-pub const LONGEST_S: f64 = 10.0;
+pub const LONGEST_S: f64 = crate::signals::LONGEST_RESPONSE_S;
 /// The longest pre-delay, ms.
 pub const MOST_PREDELAY_MS: f64 = 500.0;
 /// At this, the response is not cut, s.

@@ -4,11 +4,10 @@ use std::collections::BTreeMap;
 
 use crate::catalogue::{Number, Param, Scale, Unit};
 use crate::refusal::{Refusal, nearest};
+use crate::signals::LONGEST_RESPONSE_S as LONGEST_S;
 
 /// The octaves that have a decay of their own, Hz.
 pub const OCTAVES_HZ: [f64; 8] = [63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0];
-/// The longest response, s.
-pub const LONGEST_S: f64 = 10.0;
 /// So many points a curve may have; it has one at least.
 pub const MOST_POINTS: usize = 200;
 /// Over this frequency nothing is cut off, Hz.

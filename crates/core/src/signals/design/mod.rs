@@ -11,14 +11,14 @@ mod octaves;
 mod pulses;
 
 pub use answer::{answer, made};
-pub use curves::{CURVES, Curve, Curves, LONGEST_S, MOST_POINTS, OCTAVES_HZ};
+pub use curves::{CURVES, Curve, Curves, MOST_POINTS, OCTAVES_HZ};
 pub use octaves::drawn_t30s;
 
 use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use super::{Family, Material, SEED, SignalKind};
+use super::{Family, LONGEST_RESPONSE_S as LONGEST_S, Material, SEED, SignalKind};
 use crate::catalogue::{Param, Scale, Unit};
 use crate::{Refusal, cast, settings};
 
