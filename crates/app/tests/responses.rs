@@ -166,7 +166,10 @@ fn responses_are_kept_brought_and_handed_out() {
     assert!((0.35..0.5).contains(&response[first]), "{}", response[first]);
     let other = json!({"kind": "sweep", "params": {"seconds": 1.5}});
     let said = refused(serve.send("POST", &address("hall.wav", &other), &recording));
-    assert!(said.contains("of another sweep"), "{said}");
+    assert!(
+        said.contains("the sweep that was played, if that was not 20.0 Hz to 20.0 kHz in 1.50 s"),
+        "{said}"
+    );
 
     // Deleted, it can be taken back; a bench is none.
     let (id, revision) = (again["id"].as_i64().unwrap(), again["revision"].as_i64().unwrap());

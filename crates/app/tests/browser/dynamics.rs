@@ -159,7 +159,6 @@ async fn every_effect_is_shown_and_heard() {
                 "return document.querySelector('svg[data-picture=Bands]').textContent.includes('Band 3')",
             )
             .await;
-            page.picture("bands").await;
         }
     }
     assert_eq!(page.console().await, Vec::<String>::new());

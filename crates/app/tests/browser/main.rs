@@ -432,7 +432,6 @@ async fn everyone_can_use_it() {
     page.until("the list", "return document.body.innerText.includes('Tone staircase')").await;
     page.settled().await;
     assert_eq!(page.axe().await, Vec::<String>::new());
-    page.picture("benches").await;
     page.keys("\u{E00C}").await;
     tokio::time::sleep(Duration::from_millis(500)).await;
     page.click(Locator::Css("button[aria-label='Dark page']")).await;

@@ -4,20 +4,21 @@
 use std::sync::Arc;
 
 use realfft::{ComplexToReal, RealToComplex};
-use rustfft::num_complex::Complex64;
+use rustfft::num_complex::Complex;
 
-use super::plans;
+use super::plans::Precision;
+use super::widest;
 use crate::cast;
 
 /// Spectra of one length, one after the other, real and imaginary parts apart, so that products need no shuffling.
-struct Spectra {
+struct Spectra<F> {
     bins: usize,
     count: usize,
-    re: Vec<f64>,
-    im: Vec<f64>,
+    re: Vec<F>,
+    im: Vec<F>,
 }
 
-impl Spectra {
+impl<F: Precision> Spectra<F> {
     fn new(bins: usize, count: usize) -> Self {
         let mut spectra = Self::reserved(bins, count);
         while !spectra.is_wide() {
@@ -39,17 +40,17 @@ impl Spectra {
     /// Fills some of the memory with silence.
     fn widen(&mut self) {
         let next = (self.bins * self.count).min(self.re.len() + WIDENED);
-        self.re.resize(next, 0.0);
-        self.im.resize(next, 0.0);
+        self.re.resize(next, F::zero());
+        self.im.resize(next, F::zero());
     }
 
-    fn put(&mut self, at: usize, spectrum: &[Complex64]) {
+    fn put(&mut self, at: usize, spectrum: &[Complex<F>]) {
         let range = at * self.bins..(at + 1) * self.bins;
         let parts = self.re[range.clone()].iter_mut().zip(&mut self.im[range]);
         parts.zip(spectrum).for_each(|((re, im), x)| (*re, *im) = (x.re, x.im));
     }
 
-    fn get(&self, at: usize) -> (&[f64], &[f64]) {
+    fn get(&self, at: usize) -> (&[F], &[F]) {
         let range = at * self.bins..(at + 1) * self.bins;
         (&self.re[range.clone()], &self.im[range])
     }
@@ -60,21 +61,27 @@ impl Spectra {
     }
 
     fn clear(&mut self) {
-        self.re.fill(0.0);
-        self.im.fill(0.0);
+        self.re.fill(F::zero());
+        self.im.fill(F::zero());
     }
 
     /// Adds the product of two spectra to the first one.
-    fn add_product(&mut self, (ar, ai): (&[f64], &[f64]), (br, bi): (&[f64], &[f64])) {
+    fn add_product(&mut self, (ar, ai): (&[F], &[F]), (br, bi): (&[F], &[F])) {
         let (re, im) = (&mut self.re[..], &mut self.im[..]);
         let n = re.len();
         // One length for all, so that nothing is checked on the way.
         let (im, ar, ai, br, bi) = (&mut im[..n], &ar[..n], &ai[..n], &br[..n], &bi[..n]);
-        for i in 0..n {
-            re[i] += ar[i] * br[i] - ai[i] * bi[i];
-            im[i] += ar[i] * bi[i] + ai[i] * br[i];
-        }
+        widest(|| {
+            for i in 0..n {
+                re[i] = re[i] + (ar[i] * br[i] - ai[i] * bi[i]);
+                im[i] = im[i] + (ar[i] * bi[i] + ai[i] * br[i]);
+            }
+        });
     }
+}
+
+fn zero<F: Precision>() -> Complex<F> {
+    Complex::new(F::zero(), F::zero())
 }
 
 /// So many numbers of memory are filled at a time: the first touch is what makes it slow.
@@ -84,9 +91,9 @@ const WIDENED: usize = 16_384;
 const SILENT: f64 = 1e-20;
 
 /// A kernel in pieces.
-struct Kernel {
+struct Kernel<F> {
     /// The spectra of its pieces, one after the other.
-    pieces: Spectra,
+    pieces: Spectra<F>,
     /// Which of them are not silent.
     heard: Vec<bool>,
 }
@@ -103,55 +110,56 @@ pub enum Routes {
 }
 
 /// Kernels from each channel to each: `[to][from]`.
-struct Kernels {
-    each: [[Kernel; 2]; 2],
+struct Kernels<F> {
+    each: [[Kernel<F>; 2]; 2],
     routes: Routes,
 }
 
-impl Kernels {
-    fn of(&self, to: usize, from: usize) -> &Kernel {
+impl<F> Kernels<F> {
+    fn of(&self, to: usize, from: usize) -> &Kernel<F> {
         if self.routes == Routes::Alike { &self.each[0][0] } else { &self.each[to][from] }
     }
 }
 
-/// Convolves two channels with kernels that may be exchanged while sound runs. The result is one piece late.
-pub struct Convolver {
+/// Convolves two channels with kernels that may be exchanged while sound runs. The result is one piece late. Spectra are made of numbers
+/// of 64 bits, or of 32 where it has to be quick.
+pub struct Convolver<F: Precision = f64> {
     piece: usize,
     count: usize,
-    forward: Arc<dyn RealToComplex<f64>>,
-    backward: Arc<dyn ComplexToReal<f64>>,
+    forward: Arc<dyn RealToComplex<F>>,
+    backward: Arc<dyn ComplexToReal<F>>,
     /// The piece before and the one that comes in, by channel.
-    window: [Vec<f64>; 2],
+    window: [Vec<F>; 2],
     /// Spectra of the latest windows, by channel, as a ring that ends at `newest`.
-    past: [Spectra; 2],
+    past: [Spectra<F>; 2],
     newest: usize,
     /// For how many windows both channels have been the same.
     alike: usize,
-    out: [Vec<f64>; 2],
+    out: [Vec<F>; 2],
     fill: usize,
     /// Where the first piece begins.
     start: usize,
-    kernels: [Kernels; 2],
+    kernels: [Kernels<F>; 2],
     now: usize,
     /// What earlier windows give to the piece that runs, by kernels and channel.
-    sums: [[Spectra; 2]; 2],
+    sums: [[Spectra<F>; 2]; 2],
     /// How many of them are in the sums.
     summed: usize,
-    room: Room,
+    room: Room<F>,
 }
 
-struct Room {
-    time: Vec<f64>,
-    spectrum: Vec<Complex64>,
-    scratch: Vec<Complex64>,
+struct Room<F> {
+    time: Vec<F>,
+    spectrum: Vec<Complex<F>>,
+    scratch: Vec<Complex<F>>,
 }
 
-impl Convolver {
+impl<F: Precision> Convolver<F> {
     /// For kernels of `count` pieces of a length; [`Convolver::make_room`] and [`Convolver::widen`] make room for them and for
     /// what is convolved.
     #[must_use]
     pub fn new(piece: usize, count: usize) -> Self {
-        let (forward, backward) = (plans::forward(2 * piece), plans::backward(2 * piece));
+        let (forward, backward) = F::plans(2 * piece);
         let bins = piece + 1;
         let spectra = || Spectra::reserved(bins, count);
         let kernel = || Kernel { pieces: Spectra::reserved(bins, 0), heard: Vec::new() };
@@ -160,11 +168,11 @@ impl Convolver {
         Self {
             piece,
             count,
-            window: [(); 2].map(|()| vec![0.0; 2 * piece]),
+            window: [(); 2].map(|()| vec![F::zero(); 2 * piece]),
             past: [spectra(), spectra()],
             newest: 0,
             alike: count,
-            out: [(); 2].map(|()| vec![0.0; piece]),
+            out: [(); 2].map(|()| vec![F::zero(); piece]),
             fill: 0,
             start: 0,
             kernels: [kernels(), kernels()],
@@ -172,9 +180,9 @@ impl Convolver {
             sums: [(); 2].map(|()| [(); 2].map(|()| Spectra::new(bins, 1))),
             summed: 0,
             room: Room {
-                time: vec![0.0; 2 * piece],
-                spectrum: vec![Complex64::default(); bins],
-                scratch: vec![Complex64::default(); scratch],
+                time: vec![F::zero(); 2 * piece],
+                spectrum: vec![zero(); bins],
+                scratch: vec![zero(); scratch],
             },
             forward,
             backward,
@@ -241,8 +249,8 @@ impl Convolver {
         let taps = &kernel[at * self.piece..(at + 1) * self.piece];
         next.heard[at] = taps.iter().map(|x| x * x).sum::<f64>() > SILENT * energy;
         if next.heard[at] {
-            time.fill(0.0);
-            time[..taps.len()].copy_from_slice(taps);
+            time.fill(F::zero());
+            time.iter_mut().zip(taps).for_each(|(y, x)| *y = F::of(*x));
             let done = self.forward.process_with_scratch(time, spectrum, scratch);
             debug_assert!(done.is_ok(), "the lengths fit");
             next.pieces.put(at, spectrum);
@@ -261,7 +269,7 @@ impl Convolver {
 
     /// Forgets all earlier samples.
     pub fn reset(&mut self) {
-        self.window.iter_mut().chain(&mut self.out).for_each(|x| x.fill(0.0));
+        self.window.iter_mut().chain(&mut self.out).for_each(|x| x.fill(F::zero()));
         self.past.iter_mut().for_each(Spectra::clear);
         self.fill = self.start;
         self.newest = 0;
@@ -276,10 +284,10 @@ impl Convolver {
         let (from, to) = (self.fill, self.fill + n);
         for (c, channel) in io.iter_mut().enumerate() {
             for (x, slot) in channel.iter().zip(&mut self.window[c][self.piece + from..self.piece + to]) {
-                *slot = f64::from(*x);
+                *slot = F::of_sample(*x);
             }
             for (x, y) in channel.iter_mut().zip(&self.out[c][from..to]) {
-                *x = cast::sample(*y);
+                *x = y.sample();
             }
         }
         self.fill = to;
@@ -297,7 +305,7 @@ impl Convolver {
     }
 
     /// The kernels that are computed: the present ones and, where they go over, the next ones.
-    fn at_work(&self, fades: bool) -> impl Iterator<Item = usize> + use<> {
+    fn at_work(&self, fades: bool) -> impl Iterator<Item = usize> + use<F> {
         [self.now, 1 - self.now].into_iter().take(if fades { 2 } else { 1 })
     }
 
@@ -364,10 +372,10 @@ impl Convolver {
             self.out[to].copy_from_slice(&self.room.time[self.piece..]);
             if fades {
                 self.bring_back(to, 1 - self.now);
-                let length = cast::real(self.piece);
+                let length = F::of(cast::real(self.piece));
                 for (i, (y, new)) in self.out[to].iter_mut().zip(&self.room.time[self.piece..]).enumerate() {
-                    let share = cast::real(i + 1) / length;
-                    *y += share * (new - *y);
+                    let share = F::of(cast::real(i + 1)) / length;
+                    *y = *y + share * (*new - *y);
                 }
             }
         }
@@ -385,14 +393,14 @@ impl Convolver {
         let Room { time, spectrum, scratch } = &mut self.room;
         let sum = &self.sums[which][to];
         for (x, (re, im)) in spectrum.iter_mut().zip(sum.re.iter().zip(&sum.im)) {
-            *x = Complex64::new(*re, *im);
+            *x = Complex::new(*re, *im);
         }
         // The ends of the spectrum of a real signal are real.
-        spectrum[0].im = 0.0;
-        spectrum[self.piece].im = 0.0;
+        spectrum[0].im = F::zero();
+        spectrum[self.piece].im = F::zero();
         let done = self.backward.process_with_scratch(spectrum, time, scratch);
         debug_assert!(done.is_ok(), "the lengths fit");
-        let scale = 1.0 / cast::real(2 * self.piece);
-        time.iter_mut().for_each(|x| *x *= scale);
+        let scale = F::of(1.0 / cast::real(2 * self.piece));
+        time.iter_mut().for_each(|x| *x = *x * scale);
     }
 }

@@ -1,7 +1,7 @@
 //! Convolution without any delay: the first samples of a kernel directly, all others in pieces that grow (W. G. Gardner, "Efficient
 //! Convolution without Input-Output Delay", JAES 43(3), 1995).
 
-use super::{Convolver, Routes};
+use super::{Convolver, Routes, widest};
 use crate::audio::stretch;
 use crate::cast;
 
@@ -15,7 +15,7 @@ const DIRECT: usize = PIECES[0];
 struct Level {
     /// Where its part of the kernel begins.
     from: usize,
-    convolver: Convolver,
+    convolver: Convolver<f32>,
     /// Whether other kernels wait for the next piece, and whether the piece that runs goes over to them.
     waits: bool,
     fades: bool,
@@ -26,14 +26,14 @@ pub struct Immediate {
     alike: bool,
     levels: Vec<Level>,
     /// The beginnings of the kernels that are heard, and of those that come next.
-    direct: [[[f64; DIRECT]; 2]; 2],
+    direct: [[[f32; DIRECT]; 2]; 2],
     /// How many samples of the way to the next ones are left, and whether they wait.
     going: usize,
     waits: bool,
     /// What came last, then a block, by channel.
     input: [Vec<f32>; 2],
     scratch: [Vec<f32>; 2],
-    sums: [Vec<f64>; 2],
+    sums: [Vec<f32>; 2],
 }
 
 impl Immediate {
@@ -92,7 +92,7 @@ impl Immediate {
     pub fn write(&mut self, step: usize, kernels: &[Vec<f64>; 2], energies: [f64; 2]) {
         let Some(mut step) = step.checked_sub(1) else {
             for (next, kernel) in self.direct[1].iter_mut().zip(kernels) {
-                next.copy_from_slice(&kernel[..DIRECT]);
+                next.iter_mut().zip(kernel).for_each(|(y, x)| *y = cast::sample(*x));
             }
             return;
         };
@@ -157,7 +157,7 @@ impl Immediate {
                 let fading = self.going.min(n);
                 directly(&self.direct[1][own], &input[..DIRECT - 1 + fading], &mut next[..fading]);
                 for (i, (y, next)) in sums.iter_mut().zip(next).enumerate().take(fading) {
-                    let share = cast::real(DIRECT - self.going + i + 1) / cast::real(DIRECT);
+                    let share = cast::sample(cast::real(DIRECT - self.going + i + 1) / cast::real(DIRECT));
                     *y += share * (next - *y);
                 }
                 // Behind the way there are only the next ones.
@@ -178,7 +178,7 @@ impl Immediate {
             level.process(&self.input, &mut self.scratch, &mut self.sums, channels, n);
         }
         for (c, x) in io.iter_mut().enumerate().take(2) {
-            x.iter_mut().zip(&self.sums[c]).for_each(|(x, sum)| *x = cast::sample(*sum));
+            x.copy_from_slice(&self.sums[c][..n]);
             self.input[c].copy_within(n..n + DIRECT - 1, 0);
         }
     }
@@ -194,7 +194,7 @@ impl Level {
         &mut self,
         input: &[Vec<f32>; 2],
         scratch: &mut [Vec<f32>; 2],
-        sums: &mut [Vec<f64>; 2],
+        sums: &mut [Vec<f32>; 2],
         channels: usize,
         n: usize,
     ) {
@@ -215,17 +215,19 @@ impl Level {
             done = end;
         }
         for (sum, x) in sums.iter_mut().zip(io) {
-            sum.iter_mut().zip(x.iter()).for_each(|(sum, x)| *sum += f64::from(*x));
+            sum.iter_mut().zip(x.iter()).for_each(|(sum, x)| *sum += *x);
         }
     }
 }
 
 /// The direct sum; `input` begins as many samples before the first one of `out` as the kernel has but one.
-fn directly(kernel: &[f64; DIRECT], input: &[f32], out: &mut [f64]) {
+fn directly(kernel: &[f32; DIRECT], input: &[f32], out: &mut [f32]) {
     out.fill(0.0);
     let n = out.len();
-    for (k, tap) in kernel.iter().enumerate().filter(|(_, tap)| **tap != 0.0) {
-        let from = &input[DIRECT - 1 - k..][..n];
-        out.iter_mut().zip(from).for_each(|(y, x)| *y += tap * f64::from(*x));
-    }
+    widest(|| {
+        for (k, tap) in kernel.iter().enumerate().filter(|(_, tap)| **tap != 0.0) {
+            let from = &input[DIRECT - 1 - k..][..n];
+            out.iter_mut().zip(from).for_each(|(y, x)| *y += tap * x);
+        }
+    });
 }

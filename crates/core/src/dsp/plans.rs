@@ -3,11 +3,14 @@
 use std::cell::RefCell;
 use std::sync::Arc;
 
-use realfft::{ComplexToReal, RealFftPlanner, RealToComplex};
+use realfft::{ComplexToReal, FftNum, RealFftPlanner, RealToComplex};
 use rustfft::{Fft, FftPlanner};
+
+use crate::cast;
 
 thread_local! {
     static REAL: RefCell<RealFftPlanner<f64>> = RefCell::new(RealFftPlanner::new());
+    static SINGLE: RefCell<RealFftPlanner<f32>> = RefCell::new(RealFftPlanner::new());
     static COMPLEX: RefCell<FftPlanner<f64>> = RefCell::new(FftPlanner::new());
 }
 
@@ -22,6 +25,54 @@ pub fn quick_length(least: usize) -> usize {
         .flat_map(|eighth| [8, 9, 10, 12, 15].map(|n| n * eighth))
         .find(|length| *length >= least)
         .unwrap_or(16 * eighth)
+}
+
+/// A kind of number that spectra are made of.
+pub trait Precision: FftNum {
+    /// The nearest to a number.
+    fn of(value: f64) -> Self;
+    /// The nearest to a sample.
+    fn of_sample(value: f32) -> Self;
+    /// As a sample.
+    fn sample(self) -> f32;
+    /// Real samples to their spectrum, and back.
+    fn plans(length: usize) -> (Arc<dyn RealToComplex<Self>>, Arc<dyn ComplexToReal<Self>>);
+}
+
+impl Precision for f64 {
+    fn of(value: f64) -> Self {
+        value
+    }
+
+    fn of_sample(value: f32) -> Self {
+        Self::from(value)
+    }
+
+    fn sample(self) -> f32 {
+        cast::sample(self)
+    }
+
+    fn plans(length: usize) -> (Arc<dyn RealToComplex<Self>>, Arc<dyn ComplexToReal<Self>>) {
+        (forward(length), backward(length))
+    }
+}
+
+impl Precision for f32 {
+    fn of(value: f64) -> Self {
+        cast::sample(value)
+    }
+
+    fn of_sample(value: f32) -> Self {
+        value
+    }
+
+    fn sample(self) -> f32 {
+        self
+    }
+
+    fn plans(length: usize) -> (Arc<dyn RealToComplex<Self>>, Arc<dyn ComplexToReal<Self>>) {
+        SINGLE.with_borrow_mut(|planner| (planner.plan_fft_forward(length), planner.plan_fft_inverse(length)))
+    }
 }
 
 /// Real samples to their spectrum.

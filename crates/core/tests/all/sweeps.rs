@@ -95,7 +95,7 @@ fn recorded(sound: &[f64], rate_hz: u32, before_s: f64, after_s: f64, noise_rms:
 }
 
 /// A known filter is found again within 0.1 dB, at every third of an octave from 40 Hz to 16 kHz, also under harmonics of a hundredth
-/// and noise at -70 dBFS, ten times as much as before; harmonics are found at their levels and are no part of it.
+/// and noise at -74 and at -54 dBFS; harmonics are found at their levels and are no part of it.
 #[test]
 fn a_known_filter_is_recovered() {
     let rate = 48_000.0;
@@ -104,7 +104,7 @@ fn a_known_filter_is_recovered() {
     let document = sweep(20.0, 20_000.0, 6.0);
     let mut ranges = Vec::new();
     let both = [0.03, 0.01];
-    for (harmonics, noise_rms) in [([0.0, 0.0], 0.0), (both, 0.0), (both, 3.2e-5), (both, 3.2e-4)] {
+    for (harmonics, noise_rms) in [([0.0, 0.0], 0.0), (both, 0.0), (both, 2e-4), (both, 2e-3)] {
         let sound =
             filters.iter().fold(played(&document, 48_000, harmonics), |x, filter| filtered(&x, *filter));
         let Recovered { response, found } =
