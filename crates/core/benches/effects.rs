@@ -12,7 +12,8 @@ use clear_bend_core::measures::Levels;
 use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse};
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Play, Stage};
-use clear_bend_core::report::{Looking, Measured, read, report};
+use clear_bend_core::report::{DesignView, Looking, Measured, design_of, read, report};
+use clear_bend_core::signals::design::made;
 use clear_bend_core::signals::{Source, SourceDocument};
 use criterion::{Bencher, Criterion, Throughput, criterion_group, criterion_main};
 
@@ -155,6 +156,19 @@ fn convolution(c: &mut Criterion) {
     group.finish();
 }
 
+/// A designed response of 3 s, made and read as the page does it while a hand moves a point.
+fn design(c: &mut Criterion) {
+    let params = Values::from_iter([("length_s", 3.0)]);
+    let design = design_of(&SourceDocument::of_kind("response-by-design", params)).unwrap();
+    let mut group = c.benchmark_group("a designed response of 3 s");
+    group.sample_size(20);
+    group.bench_function("made", |b| b.iter(|| black_box(made(&design, 48_000, 2))));
+    group.bench_function("made and read", |b| {
+        b.iter(|| black_box(DesignView::of(&design, 48_000, 400).unwrap()));
+    });
+    group.finish();
+}
+
 /// A path with every effect and some compressors, twenty stages in all: run and read afresh, and again while one stage moves.
 fn twenty_stages(c: &mut Criterion) {
     let passage = Passage::played(demo_loop(), Play::Round);
@@ -189,5 +203,5 @@ fn twenty_stages(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, compressor, equaliser, movement, reverb, convolution, twenty_stages);
+criterion_group!(benches, compressor, equaliser, movement, reverb, convolution, design, twenty_stages);
 criterion_main!(benches);

@@ -5,6 +5,7 @@ use clear_bend_core::catalogue::Values;
 use clear_bend_core::effects;
 use clear_bend_core::mix::Strip;
 use clear_bend_core::path::{Path, PathDocument, Stage};
+use clear_bend_core::signals::design::{DESIGNED, DesignDocument, Placed};
 use clear_bend_core::signals::{LOW_WATER, SourceDocument};
 use clear_bend_media::{hash, import};
 use diesel::prelude::*;
@@ -27,7 +28,11 @@ type Bench = (&'static str, BenchDocument);
 type MakeSet = fn() -> Result<Vec<Bench>, StoreError>;
 
 /// The sets of demo data, each loaded once. The bench that was loaded last opens first.
-const SETS: [(&str, MakeSet); 2] = [(LOW_WATER_SET, low_water), ("pellow slip, first light", first_set)];
+const SETS: [(&str, MakeSet); 3] = [
+    ("pellow slip, boathouse", boathouse),
+    (LOW_WATER_SET, low_water),
+    ("pellow slip, first light", first_set),
+];
 
 /// Loads the demo data that this database never had. What a user deletes stays deleted.
 pub fn load_once(connection: &mut PgConnection) -> Result<(), StoreError> {
@@ -91,6 +96,60 @@ fn first_set() -> Result<Vec<Bench>, StoreError> {
             "Low water at Pellow Slip",
             with(None, &[("threshold_db", -18.0), ("attack_ms", 0.2), ("release_ms", 100.0)]),
         ),
+    ])
+}
+
+/// A bench whose source goes through a response alone, another one in each snapshot.
+fn through(
+    kind: &str,
+    responses: Vec<SourceDocument>,
+    params: &[(&str, f64)],
+    mix: f64,
+) -> Result<BenchDocument, StoreError> {
+    let snapshot = |response: SourceDocument| {
+        let mut path = path(&[("convolution", params)])?;
+        for stage in &mut path.stages {
+            stage.mix = Some(mix);
+            stage.sounds = [("response".to_owned(), response.clone())].into_iter().collect();
+        }
+        Ok(path)
+    };
+    let mut bench = BenchDocument::fresh();
+    bench.stems[0].source = SourceDocument::of_kind(kind, Values::default());
+    bench.stems[0].snapshots = responses.into_iter().map(snapshot).collect::<Result<_, StoreError>>()?;
+    Ok(bench)
+}
+
+fn boathouse() -> Result<Vec<Bench>, StoreError> {
+    let shipped = |kind: &str| SourceDocument::of_kind(kind, Values::default());
+    let points = |id: &str, points: &[[f64; 2]]| (id.to_owned(), points.to_vec());
+    let drawn = DesignDocument {
+        curves: [
+            points("density_per_s", &[[0.0, 150.0], [0.25, 5000.0]]),
+            points("decay_63_s", &[[0.0, 0.9]]),
+            points("decay_125_s", &[[0.0, 1.0]]),
+            points("decay_250_s", &[[0.0, 1.1]]),
+            points("decay_500_s", &[[0.0, 1.1]]),
+            points("decay_1000_s", &[[0.0, 1.0]]),
+            points("decay_2000_s", &[[0.0, 0.9]]),
+            points("decay_4000_s", &[[0.0, 0.7]]),
+            points("decay_8000_s", &[[0.0, 0.5]]),
+        ]
+        .into_iter()
+        .collect(),
+        placed: vec![
+            Placed { at_ms: 4.0, level_db: 0.0, side: -0.6 },
+            Placed { at_ms: 7.5, level_db: -2.0, side: 0.6 },
+        ],
+    };
+    let shed = SourceDocument { design: Some(drawn), ..shipped(DESIGNED.id) };
+    let cabinets = vec![shipped("response-tall-cabinet"), shipped("response-small-cabinet")];
+    Ok(vec![
+        (
+            "Hits in a shed that was drawn",
+            through("slip-hits", vec![shed, shipped("response-net-loft")], &[], 0.4)?,
+        ),
+        ("A driven wire through a cabinet", through("slip-driven-wire", cabinets, &[("level", 1.0)], 1.0)?),
     ])
 }
 

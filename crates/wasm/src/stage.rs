@@ -1,5 +1,7 @@
 //! What a stage or a path does by itself, to signals of the core's own: curves, steps, harmonics.
 
+use std::sync::Arc;
+
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::catalogue::Picture;
@@ -27,8 +29,11 @@ use crate::measure::{MeasuringBench, path_of};
 #[wasm_bindgen(js_name = renderSamples)]
 pub fn render_samples(source_json: &str, path_json: &str) -> Result<Vec<f32>, JsError> {
     let source = Source::from_document(&parse_json::<SourceDocument>(source_json)?)?;
-    let path = path_of(path_json)?;
-    Ok(render(&path, &source.render(BENCH_RATE_HZ, 2)?).after.channels().concat())
+    let before = source.render(BENCH_RATE_HZ, 2)?;
+    let made = |source: &Source| source.render(BENCH_RATE_HZ, 2).ok();
+    let path = path_of(path_json)?
+        .with_sounds(|_, slot, source| Some(Arc::new(slot.laid(&made(source)?, before.frames()))));
+    Ok(render(&path, &before).after.channels().concat())
 }
 
 /// The match gain (dB) to hold until that of a path is measured: from another path whose gain is known, and the levels of the passage.

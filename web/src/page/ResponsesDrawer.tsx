@@ -93,7 +93,7 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
                 Use
               </Button>
               {response.about?.from !== "brought" && response.about?.from !== "recorded" && (
-                <Button size="compact-sm" variant="default" aria-label={`Save ${response.name} as WAV`} onClick={() => save.mutate(response)}>
+                <Button size="compact-sm" variant="default" aria-label={`Save as WAV: ${response.name}`} onClick={() => save.mutate(response)}>
                   Save as WAV
                 </Button>
               )}

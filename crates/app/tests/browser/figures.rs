@@ -118,13 +118,17 @@ async fn figures() {
 
     // 30 s offline in the same page: our worklet against the browser's own compressor node. The best of five.
     let speeds = page.run_async(include_str!("../scripts/offline_speed.js"), vec![]).await;
-    let [ours, live, theirs, all, bells, biquads, twelve, linear] =
-        [0, 1, 2, 3, 4, 5, 6, 7].map(|k| speeds[k].as_f64().unwrap_or_else(|| panic!("{speeds}")));
+    let [ours, live, theirs, all, bells, biquads, twelve, linear, plate, convolver] =
+        [0, 1, 2, 3, 4, 5, 6, 7, 8, 9].map(|k| speeds[k].as_f64().unwrap_or_else(|| panic!("{speeds}")));
     println!(
         "browser: 24 bells {bells:.0} times real time, 24 BiquadFilterNodes {biquads:.0}: {:.2} times as fast; 12 bells take {:.1} % of a core in minimum phase, {:.1} % in linear phase",
         bells / biquads,
         100.0 / twelve,
         100.0 / linear
+    );
+    println!(
+        "browser: convolution with 2.4 s {plate:.0} times real time, ConvolverNode {convolver:.0}: {:.2} times as fast",
+        plate / convolver
     );
     println!(
         "browser: 30 s of noise made, compressed and handed over in WebAssembly: {ours:.0} times real time"

@@ -66,7 +66,21 @@ const file = part => performance.getEntriesByType('resource').map(e => e.name).f
         end.connect(context.destination);
         source.start();
     };
+    // Convolution with a plate of 2.4 s: the same response in the browser's own convolver.
+    const response = { kind: 'response-bright-plate' };
+    const answered = await new Promise(resolve => {
+        worker.onmessage = ({ data }) => resolve(data.channels);
+        worker.postMessage({ kind: 'samples', id: 0, source: response, path: { stages: [] } });
+    });
+    const convolver = async context => {
+        const buffer = new AudioBuffer({ numberOfChannels: 2, length: answered[0].length, sampleRate: rate });
+        answered.forEach((samples, c) => buffer.copyToChannel(samples, c));
+        const source = new AudioBufferSourceNode(context, { buffer: noise });
+        source.connect(new ConvolverNode(context, { buffer, disableNormalization: true })).connect(context.destination);
+        source.start();
+    };
     const all = ['compressor', 'gate', 'de-esser', 'multiband', 'saturation', 'limiter'].map(effect => ({ effect }));
     done([await inWorker([{ effect: 'compressor' }]), await time(worklet([{ effect: 'compressor' }])), await time(native), await time(worklet(all)),
-        await inWorker(bells(24, 0)), await time(biquads(24)), await time(worklet(bells(12, 0))), await time(worklet(bells(12, 1)))]);
+        await inWorker(bells(24, 0)), await time(biquads(24)), await time(worklet(bells(12, 0))), await time(worklet(bells(12, 1))),
+        await inWorker([{ effect: 'convolution', mix: 1, sounds: { response } }]), await time(convolver)]);
 })().catch(e => done(String(e)));

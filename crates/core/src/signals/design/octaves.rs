@@ -2,13 +2,14 @@
 
 use std::f64::consts::{FRAC_PI_2, LN_10};
 
-use rustfft::num_complex::Complex64;
+use rustfft::num_complex::Complex32;
 
 use super::Design;
 use super::curves::OCTAVES_HZ;
 use super::pulses::GRID;
 use crate::cast;
-use crate::dsp::{InOctaves, Octave, exact_middle, plans};
+use crate::dsp::plans::{self, Precision as _};
+use crate::dsp::{InOctaves, Octave, exact_middle};
 use crate::level::gain_from_db;
 
 /// Octaves.
@@ -145,7 +146,7 @@ pub fn let_fall(design: &Design, channels: &mut [Vec<f64>], count: usize, rate_h
     if count < FEW && falls.is_one() {
         for channel in channels {
             let thrown = std::mem::replace(channel, vec![0.0; channel.len()]);
-            add(&falls, 0, 1.0, &thrown, channel);
+            add(&falls, 0, 1.0, &samples(&thrown), channel);
         }
         return;
     }
@@ -157,13 +158,13 @@ pub fn let_fall(design: &Design, channels: &mut [Vec<f64>], count: usize, rate_h
 }
 
 /// Adds a part as it falls.
-fn add(falls: &Falls, octave: usize, faster: f64, part: &[f64], out: &mut [f64]) {
+fn add(falls: &Falls, octave: usize, faster: f64, part: &[f32], out: &mut [f64]) {
     let mut gain = falls.gain(octave, 0, faster);
     for (point, (part, out)) in part.chunks(GRID).zip(out.chunks_mut(GRID)).enumerate() {
         let next = falls.gain(octave, point + 1, faster);
         let step = (next - gain) / cast::real(GRID);
         for (k, (x, y)) in part.iter().zip(out).enumerate() {
-            *y += x * (gain + step * cast::real(k));
+            *y += f64::from(*x) * (gain + step * cast::real(k));
         }
         gain = next;
     }
@@ -204,7 +205,10 @@ impl Heard {
     fn of(whole: &InOctaves, octave: usize, falls: &Falls) -> Self {
         let lowest = octave.saturating_sub(1);
         let parts: Vec<Octave> = (lowest..=(octave + 1).min(COUNT - 1))
-            .map(|from| whole.octave(OCTAVES_HZ[octave], |freq_hz| weight(from, freq_hz)))
+            .map(|from| {
+                let part = Part::of(from);
+                whole.octave(OCTAVES_HZ[octave], |freq_hz| part.share(freq_hz))
+            })
             .collect();
         let own = parts.iter().map(|part| power_of(part, part, falls)).collect();
         let common = parts.windows(2).map(|pair| power_of(&pair[0], &pair[1], falls)).collect();
@@ -227,10 +231,10 @@ impl Heard {
 /// What two parts of an octave have in common, in sums of [`SUMMED`] points.
 fn power_of(one: &Octave, other: &Octave, falls: &Falls) -> Vec<f64> {
     let mut power = vec![0.0; falls.sums()];
-    let per_sum = one.rate_hz * cast::real(SUMMED) * falls.grid_s;
+    let sums_per_sample = 1.0 / (one.rate_hz * cast::real(SUMMED) * falls.grid_s);
     for (n, (x, y)) in one.samples.iter().zip(&other.samples).enumerate() {
         // Between the middles of two sums: the lowest octaves have fewer samples than there are sums.
-        let place = (cast::real(n) / per_sum - 0.5).max(0.0);
+        let place = (cast::real(n) * sums_per_sample - 0.5).max(0.0);
         let (k, part) = (cast::floor(place), place.fract());
         let common = x.re * y.re + x.im * y.im;
         for (k, share) in [(k, 1.0 - part), (k + 1, part)] {
@@ -243,19 +247,21 @@ fn power_of(one: &Octave, other: &Octave, falls: &Falls) -> Vec<f64> {
 }
 
 /// Octaves of a sound without a phase, one after the other: their sum is the sound.
-fn split(sound: &[f64], rate: f64, mut each: impl FnMut(usize, &[f64])) {
+fn split(sound: &[f64], rate: f64, mut each: impl FnMut(usize, &[f32])) {
     let length = plans::quick_length(sound.len() + APART);
-    let (forward, backward) = (plans::forward(length), plans::backward(length));
-    let mut time = vec![0.0; length];
-    time[..sound.len()].copy_from_slice(sound);
+    // Of 32 bits, so that it follows a hand.
+    let (forward, backward) = f32::plans(length);
+    let mut time = samples(sound);
+    time.resize(length, 0.0);
     let mut spectrum = forward.make_output_vec();
     let done = forward.process(&mut time, &mut spectrum);
     debug_assert!(done.is_ok(), "the lengths fit");
     let mut part = spectrum.clone();
     for octave in 0..COUNT {
+        let own = Part::of(octave);
         for (bin, (y, x)) in part.iter_mut().zip(&spectrum).enumerate() {
-            let share = weight(octave, cast::real(bin) * rate / cast::real(length)) / cast::real(length);
-            *y = if share > 0.0 { x * share } else { Complex64::default() };
+            let share = own.share(cast::real(bin) * rate / cast::real(length)) / cast::real(length);
+            *y = if share > 0.0 { x * cast::sample(share) } else { Complex32::default() };
         }
         // The ends of the spectrum of a real sound are real.
         part[0].im = 0.0;
@@ -268,12 +274,39 @@ fn split(sound: &[f64], rate: f64, mut each: impl FnMut(usize, &[f64])) {
     }
 }
 
-/// The share that an octave has of a frequency; the lowest and the highest have all that lies beyond.
-fn weight(octave: usize, freq_hz: f64) -> f64 {
-    let place = (freq_hz / exact_middle(OCTAVES_HZ[octave])).log10() / 0.3;
-    // From 0 to 1 over an edge.
-    let over = |past: f64| (FRAC_PI_2 * (past / OVER + 0.5).clamp(0.0, 1.0)).sin().powi(2);
-    let rises = if octave == 0 { 1.0 } else { over(place + 0.5) };
-    let falls = if octave + 1 == COUNT { 0.0 } else { over(place - 0.5) };
-    rises * (1.0 - falls)
+/// The part of the spectrum that an octave has; the lowest and the highest have all that lies beyond.
+struct Part {
+    /// Where it begins to be heard, where all of it is, where less is, and where nothing is left, Hz.
+    edges_hz: [f64; 4],
+}
+
+impl Part {
+    fn of(octave: usize) -> Self {
+        let middle = exact_middle(OCTAVES_HZ[octave]);
+        let edge = |octaves: f64| middle * 10f64.powf(0.3 * octaves);
+        let lows = if octave == 0 { [-1.0; 2] } else { [edge(-0.5 - 0.5 * OVER), edge(-0.5 + 0.5 * OVER)] };
+        let highs = if octave + 1 == COUNT {
+            [f64::INFINITY; 2]
+        } else {
+            [edge(0.5 - 0.5 * OVER), edge(0.5 + 0.5 * OVER)]
+        };
+        Self { edges_hz: [lows[0], lows[1], highs[0], highs[1]] }
+    }
+
+    /// Its share of a frequency.
+    fn share(&self, freq_hz: f64) -> f64 {
+        let [from, whole, less, to] = self.edges_hz;
+        // From 0 to 1 over an edge, as its logarithm grows.
+        let over =
+            |low: f64, high: f64| (FRAC_PI_2 * ((freq_hz / low).ln() / (high / low).ln())).sin().powi(2);
+        if freq_hz <= from || freq_hz >= to {
+            0.0
+        } else if freq_hz < whole {
+            over(from, whole)
+        } else if freq_hz > less {
+            1.0 - over(less, to)
+        } else {
+            1.0
+        }
+    }
 }
