@@ -195,8 +195,8 @@ async fn a_long_list_of_benches_comes_page_by_page() {
     assert!(said.contains(limits), "{said}");
     assert!(serve.bytes("GET", "/api/benches", b"").1.len() < 20_000);
     page.press("More benches").await;
-    page.until("all of them", &format!("return {shown}.length === 135")).await;
-    assert_eq!(page.run(&format!("return new Set({shown}.map(b => b.ariaLabel)).size")).await, 135);
+    page.until("all of them", &format!("return {shown}.length === 137")).await;
+    assert_eq!(page.run(&format!("return new Set({shown}.map(b => b.ariaLabel)).size")).await, 137);
     assert_eq!(page.axe().await, Vec::<String>::new());
 
     page.type_into("[role=dialog] input:not([type=checkbox])", "pellow").await;
