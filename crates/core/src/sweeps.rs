@@ -98,14 +98,14 @@ pub fn response_of(recording: &Buffer, sweep: &SourceDocument) -> Result<Recover
         return Err(Refusal::new("sweep", format!("from {from_hz} to {to_hz} Hz"), accepted));
     }
     let rate_hz = recording.rate_hz();
-    let played = Source::Made(kind, values).render(rate_hz, 1)?;
-    let played = &played.channels()[0];
     let rate = f64::from(rate_hz);
-    if recording.frames() < played.len() {
+    if recording.seconds() < settings.seconds {
         let found = format!("{:.2} s long", recording.seconds());
         let accepted = format!("all of the sweep, {:.2} s, and what rings after it", settings.seconds);
         return Err(Refusal::new("recording", found, accepted));
     }
+    let played = Source::Made(kind, values).render(rate_hz, 1)?;
+    let played = &played.channels()[0];
     let highest =
         recording.channels().iter().flatten().fold(0.0, |most: f64, x| most.max(f64::from(x.abs())));
     if highest < gain_from_db(QUIET_DBFS) {
@@ -239,7 +239,9 @@ impl Place {
         let heard = (0..longest / block).rev().find(|k| is_heard(k) && is_heard(&k.saturating_sub(1)));
         let ends = begins + ((heard.unwrap_or(0) + 1) * block).min(longest);
         let all = energy(begins, ends - begins);
-        let harmonics = HARMONICS.filter_map(|order| {
+        // One of a higher order than the sweep has ratios would lie before its beginning.
+        let heard = HARMONICS.filter(|order| f64::from(*order) < sweep.to_hz / sweep.from_hz);
+        let harmonics = heard.filter_map(|order| {
             let at = |order: f64| {
                 peak + length - cast::count(order.ln() * per_octave_s * rate) - cast::count(BEFORE_S * rate)
             };

@@ -115,6 +115,7 @@ fn through(
         Ok(path)
     };
     let mut bench = BenchDocument::fresh();
+    bench.view.spotlight = None;
     bench.stems[0].source = SourceDocument::of_kind(kind, Values::default());
     bench.stems[0].snapshots = responses.into_iter().map(snapshot).collect::<Result<_, StoreError>>()?;
     Ok(bench)

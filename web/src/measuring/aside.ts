@@ -10,32 +10,39 @@ import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { Calls, ToWorker } from "./messages";
 
 interface Aside {
-  worker: Worker;
   calls: Remote<Calls>;
+  /** Rejected once the worker has broken: whoever waits then waits no more. */
+  broken: Promise<never>;
+  /** Ends it; the next question goes to a new one. */
+  end: (why: Error) => void;
 }
 
 let aside: Aside | null = null;
 
 function started(): Aside {
-  if (aside) return aside;
   const worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
   const { port1, port2 } = new MessageChannel();
   worker.postMessage({ kind: "module", bytes: moduleBytes, calls: port2 } satisfies ToWorker, [port2]);
-  aside = { worker, calls: wrap<Calls>(port1) };
-  return aside;
+  let giveUp: (why: Error) => void = () => {};
+  const broken = new Promise<never>((_, reject) => (giveUp = reject));
+  // Nobody need be waiting.
+  broken.catch(() => {});
+  const end = (why: Error) => {
+    worker.terminate();
+    aside = null;
+    giveUp(why);
+  };
+  worker.onerror = (event) => end(new Error(event.message));
+  return { calls: wrap<Calls>(port1), broken, end };
 }
 
-/** Asks; a worker that broke is not asked again, and the next question goes to a new one. */
+/** Asks. What is refused is thrown as it was said; a trap ends the worker, and with it all questions that wait. */
 async function ask<T>(question: (calls: Remote<Calls>) => Promise<T>): Promise<T> {
-  const { worker, calls } = started();
-  const broken = new Promise<never>((_, reject) => {
-    worker.onerror = (event) => reject(new Error(event.message));
-  });
+  const asked = (aside ??= started());
   try {
-    return await Promise.race([question(calls), broken]);
+    return await Promise.race([question(asked.calls), asked.broken]);
   } catch (error) {
-    if (aside?.worker === worker) aside = null;
-    worker.terminate();
+    if (error instanceof Error && error.name === "RuntimeError" && aside === asked) asked.end(error);
     throw error;
   }
 }

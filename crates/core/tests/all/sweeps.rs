@@ -5,6 +5,7 @@ use std::f64::consts::TAU;
 use clear_bend_core::Buffer;
 use clear_bend_core::signals::{Source, SourceDocument};
 use clear_bend_core::sweeps::{Recovered, response_of};
+use proptest::prelude::*;
 
 fn sweep(from_hz: f64, to_hz: f64, seconds: f64) -> SourceDocument {
     let params = [("from_hz", from_hz), ("to_hz", to_hz), ("seconds", seconds), ("level_dbfs", -6.0)];
@@ -225,4 +226,34 @@ fn recordings_that_are_of_no_use_are_refused() {
     let recovered = response_of(&both, &document).unwrap();
     assert_eq!(recovered.response.channels().len(), 2);
     assert!(Source::from_document(&document).is_ok());
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(60))]
+
+    /// Whatever is recorded, of whatever sweep: a finite response within the recording, or a sentence.
+    #[test]
+    fn any_recording_is_answered_or_refused(
+        from_hz in 10.0..3000.0f64,
+        ratio in 0.2..300.0f64,
+        seconds in 0.1..0.6f64,
+        before_s in 0.0..0.3f64,
+        after_s in 0.0..0.3f64,
+        noise_rms in prop::sample::select(vec![0.0, 1e-5, 1e-3, 0.1]),
+        gain in prop::sample::select(vec![0.0, 1e-6, 0.1, 1.0, 4.0]),
+        cut in 0.0..1.2f64,
+    ) {
+        let document = sweep(from_hz, (from_hz * ratio).clamp(10.0, 20_000.0), seconds);
+        let sound: Vec<f64> = played(&document, 8000, [0.1, 0.05]).iter().map(|x| gain * x).collect();
+        let sound = &sound[..((sound.len() as f64 * cut) as usize).min(sound.len())];
+        let recording = recorded(sound, 8000, before_s, after_s + 0.01, noise_rms);
+        match response_of(&recording, &document) {
+            Ok(Recovered { response, found }) => {
+                prop_assert!(response.channels()[0].iter().all(|x| x.is_finite()));
+                prop_assert!(response.frames() > 0 && response.frames() <= recording.frames());
+                prop_assert!(found.begins_s < recording.seconds() && found.range_db >= 20.0);
+            }
+            Err(refusal) => prop_assert!(refusal.to_string().contains("accepted")),
+        }
+    }
 }

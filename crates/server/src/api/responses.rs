@@ -24,9 +24,9 @@ use super::{ApiError, tracks};
 /// The largest file that is brought as a response, bytes: some more than the longest at the highest rate in 64 bits.
 const LARGEST_FILE: usize = 40_000_000;
 
-/// The largest recording of a sweep, bytes, and the longest, s.
+/// The largest recording of a sweep, bytes, and the longest, samples: its spectrum is in memory as a whole.
 const LARGEST_RECORDING: usize = 100_000_000;
-const LONGEST_RECORDING_S: f64 = 120.0;
+const LONGEST_RECORDING: usize = 6_000_000;
 
 /// Recordings are worked on one at a time: each takes a processor and much memory for itself.
 static QUEUE: Queue = Queue::new(8);
@@ -119,9 +119,10 @@ async fn recorded(
     let _turn = QUEUE.turn().await?;
     let saved = while_wanted(&request, move |_| {
         let recording = read_sound(&content(&file).map_err(|e| ApiError::disk(&e))?)?;
-        if recording.seconds() > LONGEST_RECORDING_S {
-            let found = format!("{:.0} s long", recording.seconds());
-            let accepted = format!("at most {LONGEST_RECORDING_S:.0} s");
+        if recording.frames() > LONGEST_RECORDING {
+            let found = format!("{:.0} s long at {} Hz", recording.seconds(), recording.rate_hz());
+            let accepted =
+                format!("at most {} s at that rate", LONGEST_RECORDING / recording.rate_hz() as usize);
             return Err(Refusal::new("recording", found, accepted).into());
         }
         let Recovered { response, found } = response_of(&recording, &sweep)?;
