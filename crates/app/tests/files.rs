@@ -7,12 +7,13 @@
 )]
 
 use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::catalogue::Values;
 use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::effects;
 use clear_bend_core::path::{Path, PathFile, Sound, Stage};
 use clear_bend_core::schema::SCHEMAS;
 use clear_bend_core::scope::Scope;
-use clear_bend_core::signals::{self, Source};
+use clear_bend_core::signals::{self, Source, SourceDocument};
 use jsonschema::Validator;
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -136,7 +137,11 @@ fn any_stage() -> impl Strategy<Value = Stage> {
     let scope = prop::sample::select(scopes);
     let source = (0..signals::ALL.len(), 0.0f64..1.0).prop_map(|(kind, place)| {
         let kind = signals::ALL[kind];
-        Source::Made(kind, kind.params.iter().map(|p| p.value_at(place)).collect())
+        let values = kind.params.iter().map(|p| p.value_at(place)).collect();
+        let anywhere = Source::from_document(&Source::Made(kind, values).to_document());
+        // Settings that do not fit each other, as a source in a wall, are none.
+        let usual = || Source::from_document(&SourceDocument::of_kind(kind.id, Values::default()));
+        anywhere.or_else(|_| usual()).unwrap()
     });
     let key = prop::option::of(source);
     (0..effects::ALL.len(), places, any::<bool>(), 0.0f64..=1.0, scope, key).prop_map(
