@@ -100,14 +100,9 @@ fn first_set() -> Result<Vec<Bench>, StoreError> {
 }
 
 /// A bench whose source goes through a response alone, another one in each snapshot.
-fn through(
-    kind: &str,
-    responses: Vec<SourceDocument>,
-    params: &[(&str, f64)],
-    mix: f64,
-) -> Result<BenchDocument, StoreError> {
+fn through(kind: &str, responses: Vec<SourceDocument>, mix: f64) -> Result<BenchDocument, StoreError> {
     let snapshot = |response: SourceDocument| {
-        let mut path = path(&[("convolution", params)])?;
+        let mut path = path(&[("convolution", &[])])?;
         for stage in &mut path.stages {
             stage.mix = Some(mix);
             stage.sounds = [("response".to_owned(), response.clone())].into_iter().collect();
@@ -148,9 +143,9 @@ fn boathouse() -> Result<Vec<Bench>, StoreError> {
     Ok(vec![
         (
             "Hits in a shed that was drawn",
-            through("slip-hits", vec![shed, shipped("response-net-loft")], &[], 0.4)?,
+            through("slip-hits", vec![shed, shipped("response-net-loft")], 0.4)?,
         ),
-        ("A driven wire through a cabinet", through("slip-driven-wire", cabinets, &[("level", 1.0)], 1.0)?),
+        ("A driven wire through a cabinet", through("slip-driven-wire", cabinets, 1.0)?),
     ])
 }
 
