@@ -12,7 +12,7 @@ use serde::{Deserialize, Serialize};
 use crate::Buffer;
 use crate::cast;
 use crate::catalogue::Unit;
-use crate::dsp::plans;
+use crate::dsp::{BUTTERWORTH_4, plans};
 use crate::level::gain_from_db;
 use crate::refusal::Refusal;
 use crate::signals::{LONGEST_RESPONSE_S, SWEEP, Source, SourceDocument, Sweep};
@@ -23,8 +23,6 @@ const LEAST: f64 = 1e-4;
 const FADES: f64 = 0.93;
 /// At this share of the first frequency the response is 3 dB down.
 const LOWEST: f64 = 0.65;
-/// Quality of the two parts of a fourth-order Butterworth filter.
-const BUTTERWORTH: [f64; 2] = [0.541_196_1, 1.306_563];
 /// Blocks in which energies are compared, s.
 const BLOCK_S: f64 = 0.01;
 /// The response begins this long before its first sound, s, and that is looked for so long before the highest sample.
@@ -116,8 +114,7 @@ pub fn response_of(recording: &Buffer, sweep: &SourceDocument) -> Result<Recover
         };
         return Err(Refusal::new("recording", found, format!("a peak over {}", Unit::Dbfs.text(QUIET_DBFS))));
     }
-    let sides: Vec<Vec<f64>> =
-        recording.channels().iter().map(|side| over(side, played, &settings, rate)).collect();
+    let sides = over(recording.channels(), played, &settings, rate);
     let place = Place::find(&sides, recording.frames(), rate, &settings)?;
     if place.peak + played.len() > recording.frames() {
         let missing_s = cast::real(place.peak + played.len() - recording.frames()) / rate;
@@ -143,9 +140,11 @@ fn no_sweep(kind: &str) -> Refusal {
     Refusal::new("sweep.kind", format!("\u{201c}{kind}\u{201d}"), format!("\u{201c}{}\u{201d}", SWEEP.id))
 }
 
-/// The response of a side of the recording, with its harmonics: it goes round, and what would lie before the beginning lies at the end.
-fn over(side: &[f32], played: &[f32], sweep: &Sweep, rate: f64) -> Vec<f64> {
-    let length = plans::quick_length(side.len() + played.len());
+/// The responses of the sides of a recording, with their harmonics: they go round, and what would lie before the beginning lies at the
+/// end.
+fn over(recording: &[Vec<f32>], played: &[f32], sweep: &Sweep, rate: f64) -> Vec<Vec<f64>> {
+    let longest = recording.iter().map(Vec::len).max().unwrap_or(0);
+    let length = plans::quick_length(longest + played.len());
     let (forward, backward) = (plans::forward(length), plans::backward(length));
     let spectrum_of = |samples: &[f32]| {
         let mut time = vec![0.0; length];
@@ -155,25 +154,30 @@ fn over(side: &[f32], played: &[f32], sweep: &Sweep, rate: f64) -> Vec<f64> {
         debug_assert!(done.is_ok(), "the lengths fit");
         spectrum
     };
-    let (mut recorded, sweeps) = (spectrum_of(side), spectrum_of(played));
     let octaves = (sweep.to_hz / sweep.from_hz).ln();
     let gain = gain_from_db(sweep.level_dbfs);
-    let last = recorded.len() - 1;
-    for (bin, (y, x)) in recorded.iter_mut().zip(&sweeps).enumerate() {
+    let mut inverse = spectrum_of(played);
+    let last = inverse.len() - 1;
+    for (bin, x) in inverse.iter_mut().enumerate() {
         let freq_hz = cast::real(bin) * rate / cast::real(length);
         // A sweep stays for `seconds / octaves / f` within a hertz at f.
         let usual = (gain * rate).powi(2) * sweep.seconds
             / (4.0 * octaves * freq_hz.clamp(sweep.from_hz, sweep.to_hz));
         let share = kept(freq_hz, sweep) / cast::real(length);
-        *y *= x.conj() * share / (x.norm_sqr() + LEAST * usual);
-        if bin == 0 || bin == last {
-            *y = Complex64::new(y.re, 0.0);
-        }
+        *x = x.conj() * share / (x.norm_sqr() + LEAST * usual);
     }
-    let mut time = vec![0.0; length];
-    let done = backward.process(&mut recorded, &mut time);
-    debug_assert!(done.is_ok(), "the lengths fit");
-    time
+    let response = |side: &Vec<f32>| {
+        let mut recorded = spectrum_of(side);
+        recorded.iter_mut().zip(&inverse).for_each(|(y, x)| *y *= x);
+        // The ends of the spectrum of a real sound are real.
+        recorded[0].im = 0.0;
+        recorded[last].im = 0.0;
+        let mut time = vec![0.0; length];
+        let done = backward.process(&mut recorded, &mut time);
+        debug_assert!(done.is_ok(), "the lengths fit");
+        time
+    };
+    recording.iter().map(response).collect()
 }
 
 /// The share of a frequency that is kept: nothing over the last one of the sweep, and less and less under its first, by a high-pass of
@@ -181,7 +185,7 @@ fn over(side: &[f32], played: &[f32], sweep: &Sweep, rate: f64) -> Vec<f64> {
 fn kept(freq_hz: f64, sweep: &Sweep) -> Complex64 {
     let high = ((freq_hz / sweep.to_hz - FADES) / (1.0 - FADES)).clamp(0.0, 1.0);
     let s = Complex64::new(0.0, freq_hz / (LOWEST * sweep.from_hz));
-    let low: Complex64 = BUTTERWORTH.iter().map(|q| s * s / (s * s + s / q + 1.0)).product();
+    let low: Complex64 = BUTTERWORTH_4.iter().map(|q| s * s / (s * s + s / q + 1.0)).product();
     low * (0.5 + 0.5 * (PI * high).cos())
 }
 

@@ -64,19 +64,20 @@ async function ask<T>(method: string, address: string, body?: unknown): Promise<
 
 /** What the server answers, and what it says beside it. */
 async function answerTo<T>(method: string, address: string, body?: unknown): Promise<{ content: T; beside: Headers }> {
-  let answer: Response;
-  try {
-    answer = await fetch(`/api/${address}`, {
-      method,
-      headers: body === undefined ? {} : { "content-type": "application/json" },
-      body: body === undefined ? undefined : JSON.stringify(body),
-    });
-  } catch {
-    throw new ApiFault("away", "the server does not answer");
-  }
+  const sent = body === undefined ? {} : { headers: JSON_BODY, body: JSON.stringify(body) };
+  const answer = await reached(address, { method, ...sent });
   const content: unknown = answer.status === 204 ? undefined : await answer.json().catch(() => null);
-  if (!answer.ok) throw faultOf(answer.status, content);
   return { content: content as T, beside: answer.headers };
+}
+
+const JSON_BODY = { "content-type": "application/json" };
+
+/** An answer of the server that is no error. */
+async function reached(address: string, asked: RequestInit, away = "the server does not answer"): Promise<Response> {
+  const answer = await fetch(`/api/${address}`, asked).catch(() => null);
+  if (!answer) throw new ApiFault("away", away);
+  if (!answer.ok) throw faultOf(answer.status, await answer.json().catch(() => null));
+  return answer;
 }
 
 function faultOf(status: number, content: unknown): ApiFault {
@@ -91,11 +92,8 @@ const bringResponse = (file: File) => sent(`responses/bring?name=${encodeURIComp
 const bringRecording = (file: File, sweep: SourceDocument) => sent(`responses/recorded?${new URLSearchParams({ name: file.name, sweep: JSON.stringify(sweep) })}`, file);
 
 async function sent(address: string, file: File): Promise<Saved<ResponseDocument>> {
-  const answer = await fetch(`/api/${address}`, { method: "POST", body: file }).catch(() => null);
-  if (!answer) throw new ApiFault("away", "the server does not answer; nothing was kept");
-  const content: unknown = await answer.json().catch(() => null);
-  if (!answer.ok) throw faultOf(answer.status, content);
-  return content as Saved<ResponseDocument>;
+  const answer = await reached(address, { method: "POST", body: file }, "the server does not answer; nothing was kept");
+  return (await answer.json().catch(() => null)) as Saved<ResponseDocument>;
 }
 
 /** Sends a file; `fetch` cannot say how far it has come. */
@@ -118,13 +116,7 @@ const soundFile = (document: BenchDocument, part: ExportPart, format: SoundForma
 const responseFile = (source: SourceDocument) => fileOf("responses/file", { source });
 
 async function fileOf(address: string, asked: unknown): Promise<Blob> {
-  const answer = await fetch(`/api/${address}`, {
-    method: "POST",
-    headers: { "content-type": "application/json" },
-    body: JSON.stringify(asked),
-  }).catch(() => null);
-  if (!answer) throw new ApiFault("away", "the server does not answer");
-  if (!answer.ok) throw faultOf(answer.status, await answer.json().catch(() => null));
+  const answer = await reached(address, { method: "POST", headers: JSON_BODY, body: JSON.stringify(asked) });
   return answer.blob();
 }
 

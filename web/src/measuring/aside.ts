@@ -1,6 +1,6 @@
 /** What is asked beside the bench, of a worker of its own: sources that are being made, while the bench is measured with them. */
 import { type Remote, wrap } from "comlink";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 
 import { moduleBytes } from "../core/core";
 import type { DesignView } from "../generated/types/DesignView";
@@ -8,6 +8,7 @@ import type { RoomBendPoint } from "../generated/types/RoomBendPoint";
 import type { RoomMeasured } from "../generated/types/RoomMeasured";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { Calls, ToWorker } from "./messages";
+import { Newest } from "./newest";
 
 interface Aside {
   calls: Remote<Calls>;
@@ -66,26 +67,14 @@ interface Followed {
 /** A designed response as it is seen, while a hand moves it: the newest is asked as soon as the one before is answered. */
 export function useDesignView(design: SourceDocument): Followed {
   const [found, setFound] = useState<{ view: DesignView; of: SourceDocument }>();
-  const wanted = useRef(design);
-  const busy = useRef(false);
-  useEffect(() => {
-    wanted.current = design;
-    if (busy.current) return;
-    const follow = async () => {
-      busy.current = true;
-      try {
-        for (let of: SourceDocument | undefined; of !== wanted.current; ) {
-          of = wanted.current;
-          const asked = of;
-          const view = await ask((calls) => calls.design(asked, COLUMNS));
-          setFound({ view, of: asked });
-        }
-      } finally {
-        busy.current = false;
-      }
-    };
-    // What cannot be made is said where the bench is measured.
-    follow().catch(() => {});
-  }, [design]);
+  const [newest] = useState(
+    () =>
+      new Newest<SourceDocument>(async (of) => {
+        // What cannot be made is said where the bench is measured.
+        const view = await ask((calls) => calls.design(of, COLUMNS)).catch(() => null);
+        if (view) setFound({ view, of });
+      }),
+  );
+  useEffect(() => newest.put(design), [design, newest]);
   return { view: found?.view, stale: found?.of !== design };
 }

@@ -9,6 +9,7 @@ import { useBench } from "../bench/store";
 import { sentenceOf } from "../core/faults";
 import { DeletedEntry, useDeleting } from "./deleting";
 import { Kept } from "./Kept";
+import { RenameForm } from "./RenameForm";
 
 interface Props {
   opened: boolean;
@@ -105,41 +106,9 @@ interface EntryProps {
 }
 
 function Entry({ bench, isOpen, onOpen, onDelete, onRenamed }: EntryProps) {
-  const [name, setName] = useState<string | null>(null);
-  const rename = useMutation({
-    mutationFn: (to: string) => api.benches.update(bench.id, bench.revision, to),
-    onSuccess: () => {
-      setName(null);
-      return onRenamed();
-    },
-  });
-  if (name !== null) {
-    return (
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          rename.mutate(name);
-        }}
-      >
-        <Group gap="xs" py={6} align="end">
-          <TextInput
-            label="Name"
-            value={name}
-            maxLength={120}
-            data-autofocus
-            onChange={({ target }) => setName(target.value)}
-            error={rename.error ? sentenceOf(rename.error) : undefined}
-            style={{ flex: 1 }}
-          />
-          <Button size="sm" type="submit" color="dark">
-            Rename
-          </Button>
-          <Button size="sm" variant="default" onClick={() => setName(null)}>
-            Cancel
-          </Button>
-        </Group>
-      </form>
-    );
+  const [renaming, setRenaming] = useState(false);
+  if (renaming) {
+    return <RenameForm called={bench.name} rename={(to) => api.benches.update(bench.id, bench.revision, to)} onRenamed={onRenamed} onClose={() => setRenaming(false)} />;
   }
   const when = new Date(bench.updated_at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
   return (
@@ -152,7 +121,7 @@ function Entry({ bench, isOpen, onOpen, onDelete, onRenamed }: EntryProps) {
         {bench.shipped && <Text size="xs">example</Text>}
         {/* The open bench is renamed in the head of the page, where its unsaved work is not at risk. */}
         {!isOpen && !bench.shipped && (
-          <Button variant="default" size="compact-sm" aria-label={`Rename ${bench.name}`} onClick={() => setName(bench.name)}>
+          <Button variant="default" size="compact-sm" aria-label={`Rename ${bench.name}`} onClick={() => setRenaming(true)}>
             Rename
           </Button>
         )}

@@ -1,5 +1,5 @@
 /** The responses that are kept: bring one, put it into the path, save it as a file, rename it, delete it and take it back. */
-import { Button, Drawer, FileButton, Group, Text, TextInput } from "@mantine/core";
+import { Button, Drawer, FileButton, Group, Text } from "@mantine/core";
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
@@ -14,6 +14,7 @@ import type { ResponseFrom } from "../generated/types/ResponseFrom";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import { DeletedEntry, useDeleting } from "./deleting";
 import { Kept } from "./Kept";
+import { RenameForm } from "./RenameForm";
 import { saveFile } from "./saveFile";
 import { SweepPanel } from "./SweepPanel";
 
@@ -114,40 +115,19 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
 }
 
 function Name({ response, onRenamed }: { response: Summary; onRenamed: () => Promise<void> }) {
-  const [name, setName] = useState<string | null>(null);
-  const rename = useMutation({
-    mutationFn: (to: string) => api.responses.update(response.id, response.revision, to),
-    onSuccess: onRenamed,
-  });
-  if (name === null) {
-    return (
-      <Group gap={6} justify="space-between" wrap="nowrap">
-        <Text size="sm" fw={600} style={{ overflowWrap: "anywhere" }}>
-          {response.name}
-        </Text>
-        <Button size="compact-sm" variant="default" aria-label={`Rename ${response.name}`} onClick={() => setName(response.name)}>
-          Rename
-        </Button>
-      </Group>
-    );
+  const [renaming, setRenaming] = useState(false);
+  if (renaming) {
+    return <RenameForm called={response.name} rename={(to) => api.responses.update(response.id, response.revision, to)} onRenamed={onRenamed} onClose={() => setRenaming(false)} />;
   }
   return (
-    <form
-      onSubmit={(event) => {
-        event.preventDefault();
-        rename.mutate(name);
-      }}
-    >
-      <Group gap="xs" align="end">
-        <TextInput label="Name" size="xs" value={name} maxLength={120} data-autofocus onChange={({ target }) => setName(target.value)} error={rename.error ? sentenceOf(rename.error) : undefined} style={{ flex: 1 }} />
-        <Button size="xs" type="submit" color="dark">
-          Rename
-        </Button>
-        <Button size="xs" variant="default" onClick={() => setName(null)}>
-          Cancel
-        </Button>
-      </Group>
-    </form>
+    <Group gap={6} justify="space-between" wrap="nowrap">
+      <Text size="sm" fw={600} style={{ overflowWrap: "anywhere" }}>
+        {response.name}
+      </Text>
+      <Button size="compact-sm" variant="default" aria-label={`Rename ${response.name}`} onClick={() => setRenaming(true)}>
+        Rename
+      </Button>
+    </Group>
   );
 }
 

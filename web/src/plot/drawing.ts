@@ -115,6 +115,14 @@ export function paintLevels(context: CanvasRenderingContext2D, s: Scales, { leve
   context.globalAlpha = 1;
 }
 
+/** A wave by the lowest and the highest sample of every column along the axis. */
+export function drawWave(context: CanvasRenderingContext2D, s: Scales, wave: [number, number][], fill: string, { colour, width }: Stroke): void {
+  const step = (s.right - s.left) / wave.length;
+  const edge = (which: 0 | 1) => wave.map((pair, i): Column => [s.left + (i + 0.5) * step, s.y(pair[which])]);
+  fillBetween(context, edge(1), edge(0), fill);
+  strokeLine(context, edge(1), { colour, width });
+}
+
 /** A tick of an axis, with a true minus sign. */
 export function tickText(value: number): string {
   return String(value).replace("-", "\u2212");

@@ -273,6 +273,8 @@ async fn a_response_is_drawn_heard_kept_and_opened_again() {
     page.press("Add a reflection").await;
     enter(&page, "Level, typed value", "6").await;
     page.until("one by hand", "return document.body.innerText.includes(', 1 is placed by hand')").await;
+    // The bench has it as well by then, and the ear.
+    page.settled().await;
     assert!(heard_dbfs(&page).await > -60.0);
     assert_eq!(page.axe().await, Vec::<String>::new());
     let reflection =

@@ -30,6 +30,6 @@ pub use octaves::{InOctaves, OCTAVES_HZ, Octave, exact_middle, octaves};
 pub use ramp::Ramp;
 pub use resample::Resampler;
 pub use sliding_max::SlidingMax;
-pub use svf::{Corner, StateVariable, advance, twice_share};
+pub use svf::{BUTTERWORTH_4, Corner, StateVariable, advance, twice_share};
 pub use taps::MovedDelay;
 pub use widest::widest;

@@ -2,6 +2,9 @@
 
 use std::f64::consts::PI;
 
+/// Q of the two second-order parts of a fourth-order Butterworth filter.
+pub const BUTTERWORTH_4: [f64; 2] = [0.541_196_1, 1.306_563];
+
 /// The corner and the damping of a [`StateVariable`] filter.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Corner {

@@ -39,7 +39,7 @@ pub use levels::{
 pub use masking::{HIDDEN_DB, MaskedOctave, Masking, Parts, masking};
 pub use movement::{Duck, Pumping, ducks};
 pub use onsets::{OnsetLevels, find_onsets, onset_levels};
-pub use overview::{Overview, deepest};
+pub use overview::{Overview, deepest, wave_columns};
 pub use predicted_match::predicted_match_db;
 pub use reduction::Reduction;
 pub use resonances::{Resonance, Resonances, find_resonances};

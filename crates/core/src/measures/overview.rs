@@ -34,6 +34,16 @@ pub fn deepest(trace: &[f32], columns: usize) -> Vec<f32> {
     stretches(trace, columns).map(|stretch| extremes(stretch).0).collect()
 }
 
+/// The smallest and the largest sample of every one of `columns` equal stretches of a wave, drawn from 0.
+#[must_use]
+pub fn wave_columns(samples: &[f32], columns: usize) -> Vec<[f32; 2]> {
+    let drawn = |stretch| {
+        let (min, max) = extremes(stretch);
+        [min.min(0.0), max.max(0.0)]
+    };
+    stretches(samples, columns).map(drawn).collect()
+}
+
 /// Cuts samples into `columns` stretches that differ by at most one sample; none is empty unless there are
 /// fewer samples than columns, when neighbours share.
 fn stretches(samples: &[f32], columns: usize) -> impl Iterator<Item = &[f32]> {

@@ -6,6 +6,7 @@ use crate::Buffer;
 use crate::cast;
 use crate::catalogue::Unit;
 use crate::measures::room::{Density, RoomResponse, t30s_of};
+use crate::measures::wave_columns;
 use crate::refusal::Refusal;
 use crate::signals::design::{DESIGNED, Design, OCTAVES_HZ, drawn_t30s, made};
 use crate::signals::{Source, SourceDocument};
@@ -90,7 +91,8 @@ impl DesignView {
         let (sides, places) = made(design, rate_hz, 2);
         let response = Buffer::new(rate_hz, sides)?;
         let drawn = drawn_t30s(design, rate_hz);
-        let measured = t30s_of(&response, &OCTAVES_HZ);
+        let reverberant = RoomResponse::of_buffer(&response).reverberant();
+        let measured = t30s_of(&reverberant, rate_hz, &OCTAVES_HZ);
         let octaves: Vec<DesignOctave> = OCTAVES_HZ
             .iter()
             .zip(drawn.iter().zip(measured))
@@ -100,9 +102,8 @@ impl DesignView {
                 measured_s,
             })
             .collect();
-        let reverberant = RoomResponse::of_buffer(&response).reverberant();
         let dense_ms = Density::of(&reverberant, rate_hz, response.seconds()).reaches_noise_ms;
-        let side = |k: usize| waves(&response.channels()[k.min(response.channels().len() - 1)], columns);
+        let side = |k: usize| wave_columns(&response.channels()[k], columns);
         let sentences = spoken(design, &response, &places, dense_ms, &octaves);
         Ok(Self {
             seconds: response.seconds(),
@@ -114,15 +115,6 @@ impl DesignView {
             sentences,
         })
     }
-}
-
-fn waves(side: &[f32], columns: usize) -> Vec<[f32; 2]> {
-    let part = |column: usize| {
-        let edge = |column: usize| cast::part_of(side.len(), column, columns);
-        let samples = side.get(edge(column)..edge(column + 1)).unwrap_or(&[]);
-        samples.iter().fold([0.0, 0.0], |[low, high]: [f32; 2], x| [low.min(*x), high.max(*x)])
-    };
-    (0..columns).map(part).collect()
 }
 
 /// The density as it is drawn, and as reflections are counted around every time.

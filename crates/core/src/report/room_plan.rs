@@ -6,7 +6,7 @@ use serde::Serialize;
 use crate::Buffer;
 use crate::cast;
 use crate::catalogue::METRES_PER_S;
-use crate::measures::room::{scatter, t30s_of};
+use crate::measures::room::{RoomResponse, scatter, t30s_of};
 use crate::refusal::{Refusal, nearest};
 use crate::signals::room::{
     BANDS_HZ, BEFORE, LATEST_S, MirrorImage, ROOM, RoomDecays, RoomMeasures, WALLS, complete_m, decays,
@@ -227,7 +227,8 @@ fn t30s(values: &[f64], rate_hz: u32, freqs_hz: &[f64]) -> (Vec<Option<f64>>, Op
     let Ok(buffer) = Source::Made(&ROOM, values.to_vec()).render(rate_hz, 2) else {
         return (vec![None; freqs_hz.len()], None);
     };
-    (t30s_of(&buffer, freqs_hz), Some(buffer))
+    let sides = RoomResponse::of_buffer(&buffer).reverberant();
+    (t30s_of(&sides, rate_hz, freqs_hz), Some(buffer))
 }
 
 /// The time that the listed reflections take, ms after the direct sound, and a little.

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use clear_bend_core::Buffer;
 use clear_bend_core::catalogue::{Scale, Values};
 use clear_bend_core::document::parse_json;
-use clear_bend_core::measures::room::t30s_of;
+use clear_bend_core::measures::room::{RoomResponse, t30s_of};
 use clear_bend_core::report::{DesignView, design_of};
 use clear_bend_core::signals::design::{CURVES, DESIGNED, DesignDocument, OCTAVES_HZ, Placed};
 use clear_bend_core::signals::{Source, SourceDocument};
@@ -108,7 +108,8 @@ fn every_octave_falls_as_it_is_drawn() {
             let each = OCTAVES_HZ.iter().zip(decays).map(|(hz, s)| (format!("decay_{hz}_s"), vec![[0.0, s]]));
             let design = document(&[("length_s", length_s), ("seed", f64::from(seed))], drawn, &[]);
             let response = made(&with(design, each.collect()), 2);
-            let by_program = t30s_of(&response, &OCTAVES_HZ);
+            let sides = RoomResponse::of_buffer(&response).reverberant();
+            let by_program = t30s_of(&sides, RATE_HZ, &OCTAVES_HZ);
             for ((hz, set_s), by_program) in OCTAVES_HZ.iter().zip(decays).zip(by_program) {
                 let sides: Vec<_> = response.channels().iter().map(|side| octave(side, *hz)).collect();
                 for measured_s in [t30(&sides).unwrap(), by_program.unwrap()] {

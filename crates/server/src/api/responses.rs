@@ -93,6 +93,7 @@ async fn bring(
     body: Payload,
 ) -> Result<(Json<Saved>, StatusCode), ApiError> {
     let file = spooled(body, LARGEST_FILE).await?;
+    let _turn = tracks::turn().await?;
     let saved = while_wanted(&request, move |wanted| {
         let source = match recipe_of(&content(&file).map_err(|e| ApiError::disk(&e))?) {
             Some(text) => parse_json(text).map_err(|e| e.within("recipe"))?,

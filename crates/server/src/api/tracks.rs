@@ -72,12 +72,17 @@ async fn bring(
         return Err(ApiError::too_large(LARGEST_FILE));
     }
     let file = spooled(body, LARGEST_FILE).await?;
-    let _turn = QUEUE.turn().await?;
+    let _turn = turn().await?;
     let track = while_wanted(&request, move |wanted| keep(&store, &named.name, &file, wanted));
     Ok((Json(track.await?), StatusCode::CREATED))
 }
 
-/// Keeps a file as a track.
+/// The turn of a file to be read and kept.
+pub async fn turn() -> Result<impl Sized, ApiError> {
+    QUEUE.turn().await
+}
+
+/// Keeps a file as a track, in its turn.
 pub fn keep(store: &Store, name: &str, file: &File, wanted: &Wanted) -> Result<Track, ApiError> {
     let hash = hash_of_file(file).map_err(|e| ApiError::disk(&e))?;
     // The same content again: nothing to be decoded.

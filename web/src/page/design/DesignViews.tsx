@@ -3,7 +3,7 @@ import { text } from "../../core/core";
 import type { DesignView } from "../../generated/types/DesignView";
 import { shortHz } from "../../pictures/frequency";
 import { timeAxis } from "../../pictures/shared";
-import { fillBetween, strokeLine, tickText } from "../../plot/drawing";
+import { drawWave, strokeLine, tickText } from "../../plot/drawing";
 import { type Pane, PlotFrame } from "../../plot/PlotFrame";
 import { token } from "../../theme/theme";
 import classes from "./design.module.css";
@@ -19,13 +19,7 @@ export function DesignWave({ view, stale }: Props) {
     title,
     axis: { domain: [-1.05 * largest, 1.05 * largest], ticks: [0], format: tickText },
     share: 1,
-    draw: (context, s) => {
-      const wave = view.waves[which];
-      const width = (s.right - s.left) / wave.length;
-      const edge = (end: 0 | 1) => wave.map((pair, i): [number, number] => [s.left + (i + 0.5) * width, s.y(pair[end])]);
-      fillBetween(context, edge(1), edge(0), "after-fill");
-      strokeLine(context, edge(1), { colour: "after", width: 0.8 });
-    },
+    draw: (context, s) => drawWave(context, s, view.waves[which], "after-fill", { colour: "after", width: 0.8 }),
   });
   return (
     <div className={classes.wave}>

@@ -3,7 +3,7 @@ import { text } from "../../core/core";
 import type { PartColumns } from "../../generated/types/PartColumns";
 import type { PartKind } from "../../generated/types/PartKind";
 import type { PartsView } from "../../generated/types/PartsView";
-import { fillBetween, strokeLine, tickText } from "../../plot/drawing";
+import { drawWave, strokeLine, tickText } from "../../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
 import { evenAxis } from "../frequency";
@@ -35,10 +35,8 @@ function levels(context: CanvasRenderingContext2D, s: Scales, part: PartColumns)
 }
 
 function wave(context: CanvasRenderingContext2D, s: Scales, part: PartColumns): void {
-  const width = (s.right - s.left) / part.wave.length;
-  const edge = (which: 0 | 1) => part.wave.map((pair, i): [number, number] => [s.left + (i + 0.5) * width, s.y(pair[which])]);
-  fillBetween(context, edge(1), edge(0), partOf(part).colour);
-  strokeLine(context, edge(1), { colour: partOf(part).colour, width: 1 });
+  const { colour } = partOf(part);
+  drawWave(context, s, part.wave, colour, { colour, width: 1 });
 }
 
 /** The highest level of everything but the dry sound, column by column, of a value of a fan. */

@@ -9,7 +9,6 @@ use super::modes::ringing_db;
 use super::record::RoomResponse;
 use super::reflections::{Reflection, reflections};
 use super::sides::{energies, first_heard, first_heard_ms};
-use crate::Buffer;
 use crate::cast;
 use crate::catalogue::way_m;
 use crate::dsp::{OCTAVES_HZ, Octave, octaves};
@@ -147,13 +146,11 @@ pub fn decay_of_octave(octave: &Octave, begins: usize, rate_hz: u32) -> Decay {
     Decay::of(&energies, octave.rate_hz)
 }
 
-/// T30 of a response in some octaves, s; none where it does not fall so far.
+/// T30 of the reverberant part of a response in some octaves, s; none where it does not fall so far.
 #[must_use]
-pub fn t30s_of(response: &Buffer, freqs_hz: &[f64]) -> Vec<Option<f64>> {
-    let rate_hz = response.rate_hz();
-    let sides = RoomResponse::of_buffer(response).reverberant();
-    let begins = first_heard(&sides);
-    let found = octaves(&sides, rate_hz, freqs_hz);
+pub fn t30s_of(sides: &[Vec<f32>; 2], rate_hz: u32, freqs_hz: &[f64]) -> Vec<Option<f64>> {
+    let begins = first_heard(sides);
+    let found = octaves(sides, rate_hz, freqs_hz);
     let t30 = |hz: &f64| {
         let octave = found.iter().find(|octave| octave.freq_hz == *hz)?;
         Some(decay_of_octave(octave, begins, rate_hz).times().t30?.seconds)

@@ -5,11 +5,9 @@ use super::curves::ALL_BITS;
 use super::octaves::let_fall;
 use super::pulses::{GRID, pulses};
 use crate::cast;
-use crate::dsp::{Corner, StateVariable};
+use crate::dsp::{BUTTERWORTH_4, Corner, StateVariable};
 use crate::signals::at_peak;
 
-/// Quality of the two parts of a fourth-order Butterworth filter.
-const BUTTERWORTH: [f64; 2] = [0.541_196_1, 1.306_563];
 /// The end fades over so long, s.
 const FADE_S: f64 = 0.005;
 
@@ -47,7 +45,7 @@ fn cut(design: &Design, side: &mut [f64], rate: f64) {
     let mut filters = [StateVariable::default(); 2];
     for (piece, samples) in side.chunks_mut(GRID).enumerate() {
         let freq_hz = design.curves.bandwidth_hz(cast::real(piece * GRID) / rate);
-        let corners = BUTTERWORTH.map(|q| Corner::new(freq_hz, q, rate));
+        let corners = BUTTERWORTH_4.map(|q| Corner::new(freq_hz, q, rate));
         for x in samples {
             *x = filters.iter_mut().zip(&corners).fold(*x, |x, (filter, corner)| filter.step(corner, x).low);
         }
