@@ -20,7 +20,7 @@ use clear_bend_core::measures::{
 use clear_bend_core::offered::Catalogue;
 use clear_bend_core::path::Difference;
 use clear_bend_core::report::{
-    DesignView, ReferenceLevels, Report, RoomBendPoint, RoomMeasured, RoomPlan, SumLevels,
+    DesignView, ReferenceLevels, Report, RoomBendPoint, RoomMeasured, RoomPlan, SendsCompared, SumLevels,
 };
 use clear_bend_core::responses::ResponseDocument;
 use ts_rs::{Config, TS};
@@ -71,6 +71,7 @@ pub fn write() -> Result<()> {
     Meters::export_all(&config)?;
     ReferenceLevels::export_all(&config)?;
     SumLevels::export_all(&config)?;
+    SendsCompared::export_all(&config)?;
     ResponseDocument::export_all(&config)?;
     DesignView::export_all(&config)?;
     RoomPlan::export_all(&config)?;

@@ -8,6 +8,7 @@ mod controls;
 mod lane;
 mod meters;
 mod mixing;
+mod returns;
 mod safety;
 
 pub use meters::Meters;
@@ -21,9 +22,11 @@ use crate::path::Path;
 use crate::path::Play;
 use crate::render::LONGEST_TAIL_S;
 use crate::{Buffer, Refusal};
+use alignment::Alignment;
 use lane::Lane;
 use meters::Metering;
 use mixing::{add_share, read_loop, read_once};
+use returns::Return;
 use safety::Safety;
 
 /// Length of the fades between before, after and difference, and of those around jumps, s.
@@ -46,6 +49,8 @@ pub struct Live {
     play: Play,
     reference_position: usize,
     lanes: Vec<Lane>,
+    /// The shared paths to which the stem at work may send.
+    returns: Vec<Return>,
     heard: usize,
     /// The lane that will be heard as soon as it has run for as long as it is late.
     wanted: usize,
@@ -56,21 +61,26 @@ pub struct Live {
     rests: bool,
     /// Frames by which the slowest lane is late; all else waits for it.
     latency: usize,
+    /// Frames by which the slowest of the returns is late after that; what is heard of the stems waits for it.
+    returns_latency: usize,
     playing: bool,
     /// Open while sound runs; closes around every jump.
     gate: Ramp,
     /// Frames for which it stays closed after a jump, until what was before it has left the lanes.
     hush: usize,
     pending: Pending,
-    /// What is heard is `(before * before_share + after * after_share) * strip + backing + reference`.
+    /// What is heard is `(before * before_share + after * after_share) * strip + backing + reference`, where the returns are a part of
+    /// the backing.
     before_share: Ramp,
     after_share: Ramp,
     backing_share: Ramp,
     reference_share: Ramp,
     reference_gain: Ramp,
     strip_gains: [Ramp; 2],
-    /// Before and backing, as late as the slowest lane.
+    /// Before, as late as the slowest lane, and backing, as late as the returns.
     aligned: [Delay; 4],
+    /// What is heard of the stem at work waits by this for the returns.
+    waiting: [Delay; 2],
     room: Room,
     metering: Metering,
     safety: Safety,
@@ -96,9 +106,10 @@ struct Pending {
     source: Option<Buffer>,
     backing: Option<Buffer>,
     reference: Option<Buffer>,
+    feeds: Vec<(usize, Buffer)>,
     lanes: Vec<(usize, Lane)>,
-    /// Another latency, and the delays that bring before, backing and every lane to it.
-    latency: Option<(usize, [Delay; 4], Vec<[Delay; 2]>)>,
+    /// Another latency, and the delays that bring everything to it.
+    alignment: Option<Alignment>,
 }
 
 impl Live {
@@ -120,6 +131,7 @@ impl Live {
             play: Play::Round,
             reference_position: 0,
             lanes: Vec::with_capacity(MOST_LANES),
+            returns: Return::all(setup),
             heard: 0,
             wanted: 0,
             hear: Hear::After,
@@ -127,6 +139,7 @@ impl Live {
             strip: Strip::default(),
             rests: false,
             latency: 0,
+            returns_latency: 0,
             playing: false,
             gate: Ramp::new(0.0, fade),
             hush: 0,
@@ -138,6 +151,7 @@ impl Live {
             reference_gain: Ramp::new(1.0, cast::frames(MOVE_S, setup.rate_hz)),
             strip_gains: [(); 2].map(|()| Ramp::new(1.0, cast::frames(MOVE_S, setup.rate_hz))),
             aligned: [(); 4].map(|()| Delay::new(0)),
+            waiting: [(); 2].map(|()| Delay::new(0)),
             room: Room {
                 before: pair(),
                 after: pair(),
@@ -181,6 +195,7 @@ impl Live {
                 // What has been played to its end begins anew, from rest.
                 self.position = 0;
                 self.lanes.iter_mut().for_each(|lane| lane.chain.reset());
+                self.returns.iter_mut().for_each(Return::reset);
             }
             self.apply_pending();
             self.gate.set(if self.playing && self.hush == 0 { 1.0 } else { 0.0 });
@@ -194,9 +209,10 @@ impl Live {
             return;
         }
         let at = self.position;
+        let together = self.rest_returns();
         self.read_sources(n);
         self.run_lanes(n, at);
-        self.end_once();
+        self.end_once(together);
         let room = &mut self.room;
         self.gate.fill(&mut room.gate[..n]);
         let [share, gain] = &mut room.shares;
@@ -210,11 +226,24 @@ impl Live {
         ] {
             add_share(&mut out, ramp, from, share);
         }
+        let mut send = |tap: usize, out: &[&mut [f32]; 2]| {
+            for to in self.returns.iter_mut().filter(|to| to.runs()) {
+                to.take(tap, out, gain);
+            }
+        };
+        send(0, &out);
         for (out, strip) in out.iter_mut().zip(&mut self.strip_gains) {
             if !strip.rests_at(1.0) {
-                strip.fill(gain);
-                out.iter_mut().zip(&*gain).for_each(|(x, gain)| *x *= gain);
+                strip.fill(share);
+                out.iter_mut().zip(&*share).for_each(|(x, gain)| *x *= gain);
             }
+        }
+        send(1, &out);
+        for to in self.returns.iter_mut().filter(|to| to.runs()) {
+            to.run(n, (at, self.latency), &mut room.backing, gain);
+        }
+        for (delay, out) in self.waiting.iter_mut().zip(&mut out) {
+            delay.process(out);
         }
         add_share(&mut out, &mut self.backing_share, &room.backing, share);
         for out in &mut out {
@@ -240,6 +269,9 @@ impl Live {
         let room = &mut self.room;
         let read = if self.play == Play::Once { read_once } else { read_loop };
         read(&self.source, self.position, &mut room.before, n);
+        for to in self.returns.iter_mut().filter(|to| to.runs()) {
+            to.begin(self.play, self.position, n);
+        }
         if self.backing_share.rests_at(0.0) {
             room.backing.iter_mut().for_each(|channel| channel[..n].fill(0.0));
         } else {
@@ -258,12 +290,16 @@ impl Live {
     }
 
     /// Stops where a source that is played once has ended, with all that is left of it.
-    fn end_once(&mut self) {
-        let past = self.position.saturating_sub(self.source.frames() + self.latency);
+    fn end_once(&mut self, together: bool) {
+        let late = self.latency + self.returns_latency;
+        let past = self.position.saturating_sub(self.source.frames() + late);
         if self.play == Play::Once && past > 0 {
             let longest = cast::frames(LONGEST_TAIL_S, self.setup.rate_hz);
-            let tail = self.lanes.iter().map(|lane| lane.chain.tail()).max().unwrap_or(0);
-            self.playing &= past < tail.min(longest);
+            let own = self.lanes.iter().map(|lane| lane.chain.tail()).max().unwrap_or(0);
+            let beside = self.backing.frames().saturating_sub(self.source.frames());
+            let returned = self.returns.iter().map(Return::tail).max().unwrap_or(0);
+            let others = if together { beside.max(own.saturating_add(returned)) } else { 0 };
+            self.playing &= past < own.max(others).min(longest);
         }
     }
 
@@ -326,33 +362,36 @@ impl Live {
             std::mem::swap(reference, &mut self.reference);
             self.reference_position = 0;
         }
+        for (number, feed) in &mut self.pending.feeds {
+            if let Some(to) = self.returns.get_mut(*number) {
+                std::mem::swap(feed, &mut to.feed);
+            }
+        }
         for (index, lane) in &mut self.pending.lanes {
-            if let Some(old) = self.lanes.get_mut(*index) {
+            let old = match index.checked_sub(MOST_LANES) {
+                Some(number) => self.returns.get_mut(number).map(|to| &mut to.lane),
+                None => self.lanes.get_mut(*index),
+            };
+            if let Some(old) = old {
                 lane.share = old.share.clone();
                 std::mem::swap(lane, old);
             }
         }
-        if let Some((latency, aligned, lanes)) = &mut self.pending.latency {
-            self.latency = *latency;
-            std::mem::swap(aligned, &mut self.aligned);
-            for (lane, aligned) in self.lanes.iter_mut().zip(lanes) {
-                // A lane that has come meanwhile knows the new latency already.
-                if lane.chain.latency() + aligned[0].frames() == *latency {
-                    std::mem::swap(aligned, &mut lane.aligned);
-                }
-            }
-        }
+        self.apply_alignment();
         if let Some(frame) = self.pending.seek {
             self.position = frame.min(self.source.frames().max(1) - 1);
         }
         self.tell_passage();
-        self.hush = self.latency;
+        self.hush = self.latency + self.returns_latency;
     }
 
     /// The newest version of a lane: the one that waits, or else the one that runs.
     fn newest(&mut self, lane: usize) -> Option<&mut Lane> {
         let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due);
         let waiting = waiting.filter(|(index, _)| *index == lane).map(|(_, lane)| lane).next();
-        waiting.or(self.lanes.get_mut(lane))
+        waiting.or(match lane.checked_sub(MOST_LANES) {
+            Some(number) => self.returns.get_mut(number).map(|to| &mut to.lane),
+            None => self.lanes.get_mut(lane),
+        })
     }
 }

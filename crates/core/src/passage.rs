@@ -17,6 +17,8 @@ pub struct Passage {
     pub buffer: Buffer,
     /// What its single sounds are, where that is known.
     pub material: Material,
+    /// Whether they are what stems send to a shared path.
+    pub is_sent: bool,
     /// How they go through a path.
     pub play: Play,
     /// Their levels.
@@ -42,6 +44,7 @@ impl Passage {
         let onsets = find_onsets(&buffer);
         Self {
             material: Material::default(),
+            is_sent: false,
             play,
             levels: Levels::of(&buffer),
             onset_levels: onset_levels(&buffer, &onsets),

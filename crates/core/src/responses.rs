@@ -9,7 +9,7 @@ use crate::measures::room::{RoomResponse, decay_of};
 use crate::refusal::Refusal;
 use crate::signals::design::DESIGNED;
 use crate::signals::room::ROOM;
-use crate::signals::{LONGEST_RESPONSE_S, STEM, Source, SourceDocument, TRACK};
+use crate::signals::{LONGEST_RESPONSE_S, Source, SourceDocument, TRACK};
 use crate::sweeps::SweepFound;
 
 /// The `format` of a kept response.
@@ -104,12 +104,7 @@ impl ResponseDocument {
     pub fn checked(&self) -> Result<Source, Refusal> {
         check_format(&self.format, RESPONSE_FORMAT)?;
         check_version(self.version, RESPONSE_VERSION)?;
-        match Source::from_document(&self.source).map_err(|e| e.within("source"))? {
-            Source::Stem { .. } => {
-                Err(Refusal::new("source.kind", format!("\u{201c}{STEM}\u{201d}"), "a track or a signal"))
-            }
-            source => Ok(source),
-        }
+        Source::from_document(&self.source).and_then(Source::by_itself).map_err(|e| e.within("source"))
     }
 
     /// As it stands in files.

@@ -1,7 +1,8 @@
 //! The core for the browser, as one module with three faces.
 //!
 //! [`live`] runs in the audio thread, where there is no text decoder: numbers in, numbers out, and views
-//! of memory. [`page`] answers what the page asks, [`measure`], [`spectra`], [`stage`], [`room`] and [`design`] what its measuring worker asks, and
+//! of memory. [`page`] answers what the page asks, [`measure`], [`together`], [`spectra`], [`stage`], [`room`] and [`design`] what
+//! its measuring worker asks, and
 //! [`range`] what its bend worker asks: JSON text and typed arrays.
 
 pub mod design;
@@ -12,6 +13,7 @@ pub mod range;
 pub mod room;
 pub mod spectra;
 pub mod stage;
+pub mod together;
 
 use wasm_bindgen::prelude::JsError;
 

@@ -8,7 +8,7 @@ use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::live::Live;
-use clear_bend_core::mix::Strip;
+use clear_bend_core::mix::{Send, Strip};
 use clear_bend_core::path::Play;
 use wasm_bindgen::prelude::wasm_bindgen;
 
@@ -198,6 +198,27 @@ pub fn live_set_mix(lane: usize, stage: usize, mix: f64, on: bool) -> bool {
 pub fn live_set_stems(all_stems: bool, level_db: f64, pan: f64) {
     let strip = Strip { level_db, pan, ..Strip::default() };
     with(|desk| desk.live.set_stems(all_stems, strip));
+}
+
+/// What the stem at work sends to a shared path, by its number: level (dB), and whether it is taken before its strip; nothing where
+/// it does not send there.
+#[wasm_bindgen]
+pub fn live_set_send(number: usize, sends: bool, level_db: f64, before_strip: bool) {
+    let send = sends.then_some(Send { to: number, level_db, before_strip });
+    with(|desk| desk.live.set_send(number, send));
+}
+
+/// How what comes back from a shared path sits in the sum: level (dB) and pan, or not at all.
+#[wasm_bindgen]
+pub fn live_set_return(number: usize, heard: bool, level_db: f64, pan: f64) {
+    let strip = Strip { level_db, pan, mute: !heard, ..Strip::default() };
+    with(|desk| desk.live.set_return(number, strip));
+}
+
+/// Takes what has come into the room as what the other stems send to a shared path, by its number. Returns whether it was accepted.
+#[wasm_bindgen]
+pub fn live_feed_ready(number: usize) -> bool {
+    with(|desk| incoming(desk).map(|feed| desk.live.set_feed(number, feed))).flatten().is_some()
 }
 
 /// Chooses what is heard: 0 before, 1 after, 2 difference, 3 reference.

@@ -15,26 +15,17 @@ use clear_bend_core::fan::FanOf;
 use clear_bend_core::measures::{
     Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, deepest, find_onsets,
 };
-use clear_bend_core::mix::{Strip, add, audible, sum};
+use clear_bend_core::mix::Beside;
 use clear_bend_core::passage::Passage;
+use clear_bend_core::path::Path;
 use clear_bend_core::path::Play;
-use clear_bend_core::path::{Path, PathDocument};
 use clear_bend_core::region::{Region, cut};
 use clear_bend_core::render::Rendered;
-use clear_bend_core::report::{Looking, Measured, ReferenceLevels, Report, SumLevels, read};
+use clear_bend_core::report::{Looking, Measured, ReferenceLevels, Report, read};
 use clear_bend_core::signals::{self, Source, SourceDocument};
-use serde::Deserialize;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
-
-/// A stem as the page describes it.
-#[derive(Deserialize)]
-pub(crate) struct StemText {
-    pub(crate) source: SourceDocument,
-    pub(crate) path: PathDocument,
-    pub(crate) strip: Strip,
-}
 
 /// The sources that are at hand, the passage at work, and what the latest path made of it.
 #[wasm_bindgen]
@@ -53,7 +44,8 @@ pub struct MeasuringBench {
     /// What has been measured of the stages alone.
     measured: Measured,
     pub(crate) rendered: Option<Rendered>,
-    backing: Option<Buffer>,
+    /// What plays beside the stem at work.
+    pub(crate) beside: Option<Beside>,
     /// The spectrum of the passage before, and how it was taken.
     pub(crate) spectrum: Option<(String, Spectrum)>,
     /// The other part that this one is held against, before and after its path, and what it was made of.
@@ -85,7 +77,7 @@ impl MeasuringBench {
             run: Looking::default(),
             measured: Measured::default(),
             rendered: None,
-            backing: None,
+            beside: None,
             spectrum: None,
             other: None,
             reference: None,
@@ -154,15 +146,12 @@ impl MeasuringBench {
     /// The sentence of the core's refusal.
     pub fn choose(&mut self, source_json: &str, region_json: &str) -> Result<(), JsError> {
         let region: Option<Region> = parse_json(region_json)?;
-        self.region = region;
-        self.source = self.at_hand(source_json)?;
-        self.passage = Passage::played(cut(&self.source, region).into_stereo(), self.passage.play);
+        let source = self.shelved(source_json)?;
+        let mut passage = Passage::played(cut(source, region).into_stereo(), self.passage.play);
         let document = parse_json::<SourceDocument>(source_json).ok();
         let signal = document.and_then(|document| signals::find(&document.kind).ok());
-        self.passage.material = signal.map(|signal| signal.material).unwrap_or_default();
-        self.sounds.clear();
-        self.forget();
-        Ok(())
+        passage.material = signal.map(|signal| signal.material).unwrap_or_default();
+        Ok(self.put(source_json, region, passage)?)
     }
 
     /// Chooses how passages are played: `"round"` or `"once"`.
@@ -184,14 +173,33 @@ impl MeasuringBench {
         self.rendered = None;
         self.bends.clear();
         self.fan = None;
-        self.backing = None;
+        self.beside = None;
         self.spectrum = None;
         self.other = None;
     }
 
     pub(crate) fn at_hand(&self, source_json: &str) -> Result<Rc<Buffer>, Refusal> {
-        let found = self.shelf.get(&name_of(source_json)).cloned();
-        found.ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
+        let found = self.shelf.get(&name_of(source_json));
+        found.cloned().ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
+    }
+
+    pub(crate) fn shelved(&self, source_json: &str) -> Result<&Buffer, Refusal> {
+        let found = self.shelf.get(&name_of(source_json));
+        found.map(Rc::as_ref).ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
+    }
+
+    /// Puts a passage on the bench, with the source of which all is shown.
+    pub(crate) fn put(
+        &mut self,
+        shown_json: &str,
+        region: Option<Region>,
+        passage: Passage,
+    ) -> Result<(), Refusal> {
+        self.source = self.at_hand(shown_json)?;
+        (self.region, self.passage) = (region, passage);
+        self.sounds.clear();
+        self.forget();
+        Ok(())
     }
 
     /// A path with the samples of its sounds, as far as they are at hand.
@@ -432,43 +440,6 @@ impl MeasuringBench {
         let path = self.sounded(path_of(path_json)?);
         let after = self.passage.through(&path).after;
         json(&self.passage.matches(&path, &PlainLevels::of(&after)))
-    }
-
-    /// The sum of the other stems that are heard, each through its path: all samples of the left, then of the right.
-    ///
-    /// # Errors
-    /// The sentence of the core's refusal.
-    pub fn backing(&mut self, stems_json: &str, work: usize, region_json: &str) -> Result<Vec<f32>, JsError> {
-        let region: Option<Region> = parse_json(region_json)?;
-        let stems: Vec<StemText> = parse_json(stems_json)?;
-        let heard = audible(&stems.iter().map(|stem| stem.strip).collect::<Vec<_>>());
-        let others = stems.iter().zip(heard).enumerate().filter(|(i, (_, heard))| *i != work && *heard);
-        let mut parts = Vec::new();
-        for (_, (stem, _)) in others {
-            let source = self.at_hand(&json(&stem.source)?)?;
-            parts.push((cut(&source, region), self.sounded(Path::from_document(&stem.path)?), stem.strip));
-        }
-        let parts = parts.iter().map(|(source, path, strip)| (source, path, strip));
-        self.backing = sum(BENCH_RATE_HZ, self.passage.buffer.frames(), self.passage.play, parts);
-        Ok(self.backing.as_ref().map(|b| b.channels().concat()).unwrap_or_default())
-    }
-
-    /// Levels of the sum of all stems before and after the path, as JSON.
-    ///
-    /// # Errors
-    /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = sumJson)]
-    pub fn sum_json(&self, strip_json: &str) -> Result<String, JsError> {
-        let strip: Strip = parse_json(strip_json)?;
-        let missing = || JsError::new("nothing is rendered yet");
-        let backing = self.backing.as_ref().ok_or_else(missing)?;
-        let rendered = self.rendered.as_ref().ok_or_else(missing)?;
-        let [before, after] = [&self.passage.buffer, &rendered.after].map(|stem| {
-            let mut sum = backing.clone();
-            add(&mut sum, stem, &strip);
-            Levels::of(&sum)
-        });
-        json(&SumLevels { before, after })
     }
 
     /// Takes a source as the reference: its levels, and the gain that makes it as loud as before, as JSON.

@@ -1,9 +1,10 @@
 //! What the page asks of the core: catalogue, controls, texts, checks.
 
-use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
+use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument, MOST_SHARED};
 use clear_bend_core::catalogue::{Param, Unit, note_of, outcomes};
 use clear_bend_core::document::parse_json;
 use clear_bend_core::ear_maps::EDGE;
+use clear_bend_core::live::MOST_LANES;
 use clear_bend_core::measures::{self, Analyser, Analysing, Resolution};
 use clear_bend_core::offered::catalogue;
 use clear_bend_core::path::{Path, Stage, differences};
@@ -32,6 +33,29 @@ pub fn catalogue_json() -> Result<String, JsError> {
 #[wasm_bindgen(js_name = freshBenchJson)]
 pub fn fresh_bench_json() -> Result<String, JsError> {
     json(&BenchDocument::fresh())
+}
+
+/// The most shared paths of a bench.
+#[wasm_bindgen(js_name = mostShared)]
+#[must_use]
+pub fn most_shared() -> usize {
+    MOST_SHARED
+}
+
+/// The place of the first shared path among the lanes of the live bench.
+#[wasm_bindgen(js_name = firstSharedLane)]
+#[must_use]
+pub fn first_shared_lane() -> usize {
+    MOST_LANES
+}
+
+/// A bench with a stage of the path at work taken into a shared path to which the stem sends as much, as JSON.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen(js_name = sharedStageJson)]
+pub fn shared_stage_json(bench_json: &str, stage: usize) -> Result<String, JsError> {
+    json(&BenchDocument::from_json(bench_json)?.sharing(stage)?)
 }
 
 /// Checks a bench and returns it as JSON.
@@ -231,14 +255,14 @@ impl Control {
         found.map(Self).ok_or_else(|| Refusal::new("param", param, "a setting of the signal").into())
     }
 
-    /// The level or the pan of a stem.
+    /// The level or the pan of a stem, or the level at which it is sent to a shared path.
     ///
     /// # Errors
     /// Refuses anything else.
     #[wasm_bindgen(js_name = ofStrip)]
     pub fn of_strip(param: &str) -> Result<Control, JsError> {
-        let found = [mix::LEVEL, mix::PAN].into_iter().find(|p| p.id == param);
-        found.map(Self).ok_or_else(|| Refusal::new("param", param, "level_db, pan").into())
+        let found = [mix::LEVEL, mix::PAN, mix::SEND_LEVEL].into_iter().find(|p| p.id == param);
+        found.map(Self).ok_or_else(|| Refusal::new("param", param, "level_db, pan, send_db").into())
     }
 
     /// A curve of a designed response, or what can be set of a reflection that is placed in it.

@@ -1,6 +1,5 @@
 //! What the measuring worker asks of the passage over frequency: spectra, spectrograms, octaves, resonances.
 
-use clear_bend_core::Buffer;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::cast;
 use clear_bend_core::document::parse_json;
@@ -10,15 +9,17 @@ use clear_bend_core::measures::room::UnderHits;
 use clear_bend_core::measures::{
     Analysing, Closeness, Parts, Resolution, Resonances, Spectrum, band_levels, masking, spectrogram,
 };
-use clear_bend_core::mix::{Strip, sum};
+use clear_bend_core::mix::{Strip, add};
 use clear_bend_core::path::Path;
 use clear_bend_core::region::cut;
-use clear_bend_core::render::Rendered;
+use clear_bend_core::render::{Rendered, render_with};
 use clear_bend_core::scope::Scope;
+use clear_bend_core::{Buffer, Refusal};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
-use crate::measure::{MeasuringBench, StemText};
+use crate::measure::MeasuringBench;
+use crate::together::StemText;
 
 #[wasm_bindgen]
 impl MeasuringBench {
@@ -197,9 +198,11 @@ impl MeasuringBench {
         columns: usize,
     ) -> Result<String, JsError> {
         let (frames, play) = (self.passage.buffer.frames(), self.passage.play);
-        let placed = |sound: &Buffer, path: &Path, strip: &Strip| {
-            sum(BENCH_RATE_HZ, frames, play, std::iter::once((sound, path, strip)))
-                .ok_or_else(|| JsError::new("there is no sound"))
+        let placed = |sound: &Buffer, strip: &Strip| {
+            let mut placed = Buffer::new(BENCH_RATE_HZ, vec![vec![0.0; frames]; 2])?;
+            add(&mut placed, sound, strip.gains());
+            placed.resize(frames);
+            Ok::<_, Refusal>(placed)
         };
         // The other part stays while this one's path moves.
         let known = self.other.take().filter(|(text, _)| text == other);
@@ -209,14 +212,14 @@ impl MeasuringBench {
                 let stem: StemText = parse_json(other)?;
                 let source = cut(&*self.at_hand(&json(&stem.source)?)?, self.region).into_stereo();
                 let path = self.sounded(Path::from_document(&stem.path)?);
-                let before = placed(&source, &Path::default(), &stem.strip)?;
-                (other.to_owned(), [before, placed(&source, &path, &stem.strip)?])
+                let after = render_with(&path, &source, play, |_| {}).after;
+                (other.to_owned(), [placed(&source, &stem.strip)?, placed(&after, &stem.strip)?])
             }
         };
         let strip: Strip = parse_json(strip)?;
         let after = self.rendered.as_ref().map_or(&self.passage.buffer, |rendered| &rendered.after);
-        let before = placed(&self.passage.buffer, &Path::default(), &strip)?;
-        let after = placed(after, &Path::default(), &strip)?;
+        let before = placed(&self.passage.buffer, &strip)?;
+        let after = placed(after, &strip)?;
         let spectrum = |sound: &Buffer| {
             Spectrum::of(sound, Scope::Stereo, Resolution::Medium).columns_dbfs(from_hz, to_hz, columns)
         };

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::Live;
 use super::lane::Lane;
-use crate::bench::Hear;
+use crate::bench::{Hear, MOST_SHARED};
 use crate::cast;
 use crate::level::gain_from_db;
 use crate::mix::Strip;
@@ -17,6 +17,7 @@ impl Live {
         let rate_hz = self.setup.rate_hz;
         let change = self.change();
         change.backing = Buffer::new(rate_hz, vec![Vec::new(); 2]).ok();
+        change.feeds = (0..MOST_SHARED).map(|number| (number, Buffer::empty(rate_hz))).collect();
         change.source = Some(source);
     }
 
@@ -134,7 +135,8 @@ impl Live {
     pub(super) fn tell_passage(&mut self) {
         let (play, frames) = (self.play, self.source.frames());
         let waiting = self.pending.lanes.iter_mut().map(|(_, lane)| lane);
-        waiting.chain(&mut self.lanes).for_each(|lane| lane.chain.set_passage(play, frames));
+        let returns = self.returns.iter_mut().map(|to| &mut to.lane);
+        waiting.chain(&mut self.lanes).chain(returns).for_each(|lane| lane.chain.set_passage(play, frames));
     }
 
     /// Starts or pauses.

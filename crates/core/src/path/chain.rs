@@ -94,11 +94,16 @@ impl Chain {
     /// Processes a block of one or two channels in place, any number of frames; the first of them is the frame `at`
     /// of the passage.
     pub fn process(&mut self, io: &mut [&mut [f32]], at: usize) {
+        self.process_late(io, at, 0);
+    }
+
+    /// The same of a signal that comes in so many frames late already.
+    pub fn process_late(&mut self, io: &mut [&mut [f32]], at: usize, already_late: usize) {
         let mut done = 0;
         for_each_piece(io, self.max_block, |io| {
             let n = io.first().map_or(0, |c| c.len());
             io.iter_mut().for_each(|channel| sanitise(channel));
-            let mut late = 0;
+            let mut late = already_late;
             for runner in &mut self.runners {
                 let mut from = 0;
                 while from < n {

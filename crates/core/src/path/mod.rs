@@ -163,6 +163,10 @@ impl Stage {
                 )
             })?;
             let source = Source::from_document(source).map_err(|e| e.within(&format!("sounds.{id}")))?;
+            if source == Source::Sent {
+                let accepted = "a signal, a track or a stem";
+                return Err(Refusal::new(format!("sounds.{id}.kind"), "\u{201c}sent\u{201d}", accepted));
+            }
             stage.sounds[slot] = Some(Sound::of(source));
         }
         Ok(stage)
@@ -246,22 +250,25 @@ impl Path {
         check_format(&file.format, PATH_FORMAT)?;
         check_version(file.version, PATH_VERSION)?;
         let path = Self::from_stages(&file.stages)?;
-        path.check_stems(0)?;
+        path.check_stems(&[])?;
         Ok(path)
     }
 
-    /// Refuses sounds that are stems of a bench which has only so many.
+    /// Refuses sounds that are stems which a bench does not have, or its shared paths, as is said of each of its stems.
     ///
     /// # Errors
     /// Names the first one.
-    pub fn check_stems(&self, count: usize) -> Result<(), Refusal> {
+    pub fn check_stems(&self, shared_paths: &[bool]) -> Result<(), Refusal> {
         for (i, stage) in self.stages.iter().enumerate() {
             for (slot, sound) in stage.effect.sounds.iter().zip(&stage.sounds) {
                 if let Some(Sound { source: Source::Stem { place, .. }, .. }) = sound
-                    && *place >= count
+                    && shared_paths.get(*place) != Some(&false)
                 {
-                    let none = "a source: a path by itself has no stems".to_owned();
-                    let accepted = if count == 0 { none } else { format!("0 to {}", count - 1) };
+                    let accepted = match shared_paths.len() {
+                        0 => "a source: a path by itself has no stems".to_owned(),
+                        count if *place >= count => format!("0 to {}", count - 1),
+                        _ => "a stem with a source of its own: what comes back from a shared path drives nothing, so that no sound goes in a circle".to_owned(),
+                    };
                     return Err(Refusal::new(
                         format!("stages[{i}].sounds.{}.stem", slot.id),
                         place,

@@ -4,6 +4,7 @@ mod run;
 mod stage;
 
 pub use run::Run;
+pub(crate) use run::tail_frames;
 
 use std::borrow::Cow;
 use std::sync::Arc;

@@ -22,6 +22,8 @@ const TAIL_ENDS: f32 = 1e-3;
 pub struct Run<T = ()> {
     /// How many samples may be kept.
     kept: usize,
+    /// Whether tails are kept down to silence.
+    whole: bool,
     play: Play,
     /// Frames that every stage is run over: the passage and, if it is played once, room for a tail.
     long: usize,
@@ -42,7 +44,7 @@ struct Step<T> {
 
 impl<T> Default for Run<T> {
     fn default() -> Self {
-        Self { kept: KEPT, play: Play::default(), long: 0, steps: Vec::new() }
+        Self { kept: KEPT, whole: false, play: Play::default(), long: 0, steps: Vec::new() }
     }
 }
 
@@ -51,6 +53,12 @@ impl<T> Run<T> {
     #[must_use]
     pub fn keeping(samples: usize) -> Self {
         Self { kept: samples, ..Self::default() }
+    }
+
+    /// One that keeps nothing, and follows what is left after the end down to silence, for what is added up or runs on.
+    #[must_use]
+    pub fn whole() -> Self {
+        Self { whole: true, ..Self::keeping(0) }
     }
 
     /// Forgets what has been run: that belongs to one passage.
@@ -116,7 +124,8 @@ impl<T> Run<T> {
         if path.stages.is_empty() {
             signal.channels_mut().iter_mut().for_each(|channel| crate::audio::sanitise(channel));
         }
-        let tail = signal.slice(frames..frames + tail_frames(&signal, frames));
+        let left = if self.whole { long - frames } else { tail_frames(&signal, frames) };
+        let tail = signal.slice(frames..frames + left);
         signal.resize(frames);
         Rendered {
             after: signal,
@@ -173,7 +182,7 @@ fn run_stage(chain: &mut Chain, index: usize, signal: &mut Buffer, play: Play) -
 }
 
 /// For how many frames after the passage what is left is not yet 60 dB under the loudest sample of the passage.
-fn tail_frames(signal: &Buffer, frames: usize) -> usize {
+pub(crate) fn tail_frames(signal: &Buffer, frames: usize) -> usize {
     let channels = signal.channels();
     let loudest = channels.iter().flat_map(|c| &c[..frames]).fold(0.0, |most: f32, x| most.max(x.abs()));
     let heard = |x: &f32| x.abs() > TAIL_ENDS * loudest;

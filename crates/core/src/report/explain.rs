@@ -28,7 +28,7 @@ pub struct Span {
 
 impl Sentence {
     /// A sentence in which measured numbers stand between asterisks.
-    fn marked(text: &str) -> Self {
+    pub(super) fn marked(text: &str) -> Self {
         let spans = text.split('*').enumerate().filter(|(_, text)| !text.is_empty());
         Self(spans.map(|(i, text)| Span { text: text.to_owned(), number: i % 2 == 1 }).collect())
     }
@@ -61,9 +61,13 @@ pub struct MatchSentences {
 
 /// What the path does to the passage of the report, and what is said of the match in other ways than by loudness.
 #[must_use]
-pub fn sentences(path: &Path, report: &Report) -> (Vec<Sentence>, Option<MatchSentences>) {
+pub fn sentences(path: &Path, report: &Report, is_sent: bool) -> (Vec<Sentence>, Option<MatchSentences>) {
     if !report.before.peak_dbfs.is_finite() {
-        let silent = "The source is silent, so there is nothing to hear or to measure.";
+        let silent = if is_sent {
+            "Nothing is sent here, so there is nothing to hear or to measure: give a stem a send to this shared path."
+        } else {
+            "The source is silent, so there is nothing to hear or to measure."
+        };
         return (vec![Sentence::marked(silent)], None);
     }
     if let Some(why) = why_nothing_happens(path, report) {
@@ -89,6 +93,7 @@ pub fn sentences(path: &Path, report: &Report) -> (Vec<Sentence>, Option<MatchSe
         off: matched(MatchBy::Off),
     };
     said.push(matches.loudness.clone());
+    said.extend(on_dry_send(path, report).map(|text| Sentence::marked(&text)));
     said.extend(on_tail(report).map(|text| Sentence::marked(&text)));
     said.extend(stage_sentences(path, report).iter().map(|text| Sentence::marked(text)));
     if let Some((stage, why)) = idle_stages(path, report).first() {
@@ -144,6 +149,16 @@ fn named(said: Vec<(String, Vec<String>)>) -> Vec<String> {
 /// How a stage is named before what it has to say.
 fn name_of(place: usize, stage: &Stage) -> String {
     format!("{} {}: ", place + 1, stage.effect.label)
+}
+
+/// "On a send the mix belongs at 100 % wet: at 33 % the stems come back dry as well, and get louder."
+fn on_dry_send(path: &Path, report: &Report) -> Option<String> {
+    let index = *report.dry_stages.first()?;
+    let stage = &path.stages[index];
+    let (name, mix) = (stage.effect.label.to_lowercase(), Unit::Percent.text(stage.mix));
+    Some(format!(
+        "On a send the mix belongs at 100 % wet: with the {name} at *{mix}*, what the stems send comes back dry as well, on top of what is heard of them already."
+    ))
 }
 
 /// What goes on for less than this after the end is not spoken of, s.

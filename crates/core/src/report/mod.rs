@@ -6,6 +6,7 @@ mod explain;
 mod moving;
 mod room_plan;
 mod rooms;
+mod together;
 
 pub use alone::Measured;
 pub use design_view::{DesignDensity, DesignOctave, DesignView, design_of};
@@ -14,6 +15,7 @@ pub use moving::Moving;
 pub use room_plan::{
     RoomBendPoint, RoomMeasured, RoomPlan, RoomReflection, brought_within, room_bend, room_of,
 };
+pub use together::{SendLevels, SendsCompared, SumLevels};
 
 use std::cell::OnceCell;
 use std::collections::BTreeMap;
@@ -91,16 +93,6 @@ pub struct OctaveChange {
     pub before_dbfs: f64,
     /// RMS level after, not matched, dBFS.
     pub after_dbfs: f64,
-}
-
-/// The sum of all stems before and after the path of the one at work.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct SumLevels {
-    /// Levels of the sum with the stem untouched.
-    pub before: Levels,
-    /// Levels of the sum with the stem through its path.
-    pub after: Levels,
 }
 
 /// A reference track.
@@ -199,6 +191,8 @@ pub struct Report {
     pub octaves: Vec<OctaveChange>,
     /// Every onset before and after.
     pub onsets: Vec<OnsetChange>,
+    /// The stages of a shared path whose mix lets what is sent come back untouched as well.
+    pub dry_stages: Vec<usize>,
     /// What has changed, in words, with the match by loudness.
     pub sentences: Vec<Sentence>,
     /// Which of them is of the match, and what it says instead where another one is heard; none where nothing happens.
@@ -312,11 +306,22 @@ pub fn read(
         onsets: onsets
             .map(|(&at, (&before, &after))| OnsetChange { at_s: cast::real(at) / rate_hz, before, after })
             .collect(),
+        dry_stages: dry_stages(path, passage),
         sentences: Vec::new(),
         match_sentences: None,
     };
-    (report.sentences, report.match_sentences) = explain::sentences(path, &report);
+    (report.sentences, report.match_sentences) = explain::sentences(path, &report, passage.is_sent);
     report
+}
+
+/// The stages that let what is sent to a shared path through untouched, where it is one: the stem is heard already. Through a room
+/// without its dry sound nothing comes untouched, whatever stands before or after it.
+fn dry_stages(path: &Path, passage: &Passage) -> Vec<usize> {
+    let working = || path.stages.iter().enumerate().filter(|(_, stage)| stage.on && passage.is_sent);
+    if working().any(|(_, stage)| stage.mix == 1.0 && stage.effect.rings()) {
+        return Vec::new();
+    }
+    working().filter(|(_, stage)| stage.mix < 1.0).map(|(index, _)| index).collect()
 }
 
 /// The octaves before and after, where a filter is at work.

@@ -162,12 +162,15 @@ pub const TRACK: &str = "track";
 /// The `kind` of a source that is another stem of the bench: a sound of a stage may be one.
 pub const STEM: &str = "stem";
 
+/// The `kind` of the source of a shared path: what the stems of the bench send to it.
+pub const SENT: &str = "sent";
+
 /// A source as it stands in a file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct SourceDocument {
-    /// Identifier of the kind of signal, or [`TRACK`].
+    /// Identifier of the kind of signal, or [`TRACK`], [`STEM`] or [`SENT`].
     pub kind: String,
     /// For a kept track: the SHA-256 of the file it came from, in hexadecimal.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -238,6 +241,8 @@ pub enum Source {
         /// Whether it is heard after its path.
         after: bool,
     },
+    /// What the stems of the bench send.
+    Sent,
 }
 
 impl Source {
@@ -276,6 +281,8 @@ impl Source {
             STEM => stem
                 .map(|place| Self::Stem { place, after: *after })
                 .ok_or_else(|| Refusal::new(STEM, "missing", "the place of a stem, from 0")),
+            SENT if params.is_empty() => Ok(Self::Sent),
+            SENT => Err(Refusal::new("params", "given", "nothing: what is sent has no settings of its own")),
             kind => {
                 let kind = find(kind)?;
                 let values = params.checked(kind.params, None).map_err(|e| e.within("params"))?;
@@ -316,6 +323,7 @@ impl Source {
                 after: *after,
                 ..SourceDocument::of_kind(STEM, Values::default())
             },
+            Self::Sent => SourceDocument::of_kind(SENT, Values::default()),
         }
     }
 
@@ -341,7 +349,21 @@ impl Source {
             Self::Designed(design) => at_rate(rate_hz, design::answer(design, SLIP_RATE_HZ, channels)),
             Self::Track { hash, .. } => Err(Refusal::new(TRACK, hash, "a signal that the core can make")),
             Self::Stem { place, .. } => Err(Refusal::new(STEM, place, "a signal that the core can make")),
+            Self::Sent => Err(Refusal::new("kind", SENT, "a signal that the core can make")),
         }
+    }
+
+    /// The same source, if it is played by itself, which a stem of a bench and what is sent to a shared path are not.
+    ///
+    /// # Errors
+    /// Refuses those two.
+    pub fn by_itself(self) -> Result<Self, Refusal> {
+        let kind = match self {
+            Self::Stem { .. } => STEM,
+            Self::Sent => SENT,
+            source => return Ok(source),
+        };
+        Err(Refusal::new("kind", format!("\u{201c}{kind}\u{201d}"), "a signal or a track"))
     }
 }
 

@@ -36,6 +36,7 @@ mod reverb_sound;
 mod room_measures;
 mod rooms;
 mod rounds;
+mod sends;
 mod shapes;
 mod sounds;
 mod sources;

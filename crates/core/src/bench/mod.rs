@@ -1,18 +1,23 @@
 //! The bench as a document: stems, each a source with its path in numbered snapshots, and how they are listened to
 //! and looked at. Most benches have one stem.
 
-use std::collections::BTreeMap;
+mod sharing;
+mod stems;
+
+pub use stems::{CheckedStem, MOST_SHARED, Stem};
+
+use std::borrow::Cow;
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
+use crate::Buffer;
 use crate::catalogue::{Number, Picture, Values};
 use crate::document::{self, parse_json, parse_value};
 use crate::fan;
 use crate::measures::MatchBy;
-use crate::mix::Strip;
-use crate::path::Play;
-use crate::path::{self, Path, PathDocument, brought_up};
+use crate::mix::{Desk, Playing, SendsAs};
+use crate::path::{self, Path, PathDocument, Play, brought_up};
 use crate::refusal::Refusal;
 use crate::region::Region;
 use crate::signals::{Source, SourceDocument};
@@ -52,24 +57,6 @@ pub enum Hear {
     Reference,
 }
 
-/// One part of what plays together.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(deny_unknown_fields)]
-pub struct Stem {
-    /// What is played.
-    pub source: SourceDocument,
-    /// The numbered states of its path; at least one.
-    pub snapshots: Vec<PathDocument>,
-    /// The snapshot that is worked on.
-    #[serde(default)]
-    pub snapshot: usize,
-    /// How it sits among the others.
-    #[serde(default)]
-    pub strip: Strip,
-}
-
 /// How a bench is listened to.
 #[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
@@ -82,6 +69,8 @@ pub struct Listening {
     pub level_match: MatchBy,
     /// Whether all stems are heard, or only the one that is worked on.
     pub all_stems: bool,
+    /// How what they send is heard.
+    pub sends_as: SendsAs,
 }
 
 /// A fan that is open.
@@ -152,17 +141,6 @@ pub struct BenchDocument {
     pub view: View,
 }
 
-/// A stem that has been checked.
-#[derive(Debug, Clone, PartialEq)]
-pub struct CheckedStem {
-    /// What is played.
-    pub source: Source,
-    /// What it runs through.
-    pub path: Path,
-    /// How it sits among the others.
-    pub strip: Strip,
-}
-
 impl BenchDocument {
     /// Reads and checks the text of a bench.
     ///
@@ -228,14 +206,11 @@ impl BenchDocument {
         if !(1..=MOST_STEMS).contains(&self.stems.len()) {
             return Err(Refusal::new("stems", self.stems.len(), format!("1 to {MOST_STEMS}")));
         }
-        let mut shared = Shared::default();
-        let (count, stems) = (self.stems.len(), self.stems.iter().enumerate());
-        let stems = stems
-            .map(|(i, stem)| stem.check(count, &mut shared).map_err(|e| e.within(&format!("stems[{i}]"))))
-            .collect::<Result<Vec<_>, _>>()?;
+        let stems = stems::check(&self.stems)?;
         self.stem_at_work()?;
         self.region.map(|r| r.check().map_err(|e| e.within("region"))).transpose()?;
-        let reference = self.reference.as_ref().map(played_source);
+        let played = |source| Source::from_document(source).and_then(Source::by_itself);
+        let reference = self.reference.as_ref().map(played);
         reference.transpose().map_err(|e| e.within("reference"))?;
         self.check_view(&stems[self.work].path).map_err(|e| e.within("view"))?;
         let bytes = serde_json::to_vec(self).map_or(usize::MAX, |text| text.len());
@@ -267,6 +242,31 @@ impl BenchDocument {
         Ok(())
     }
 
+    /// Its checked stems as they play together: `sound` gives the samples of a source, all of it, and `sounded` a path with the samples
+    /// of its sounds.
+    ///
+    /// # Errors
+    /// Those of the two.
+    pub fn desk<'a, E>(
+        &self,
+        stems: &'a [CheckedStem],
+        mut sound: impl FnMut(&Source) -> Result<Buffer, E>,
+        mut sounded: impl FnMut(&Path) -> Result<Path, E>,
+    ) -> Result<Desk<'a>, E> {
+        let playing = |stem: &'a CheckedStem| {
+            let source = (!stem.is_shared()).then(|| sound(&stem.source)).transpose()?.map(Cow::Owned);
+            Ok(Playing { source, path: sounded(&stem.path)?, strip: stem.strip, sends: &stem.sends })
+        };
+        Ok(Desk {
+            stems: stems.iter().map(playing).collect::<Result<_, E>>()?,
+            work: self.work,
+            play: self.play,
+            region: self.region,
+            sends_as: self.listening.sends_as,
+            rate_hz: BENCH_RATE_HZ,
+        })
+    }
+
     /// A new bench: the demo loop through one compressor at its default settings.
     #[must_use]
     pub fn fresh() -> Self {
@@ -282,7 +282,7 @@ impl BenchDocument {
             region: None,
             play: Play::Round,
             reference: None,
-            listening: Listening { hear: Hear::After, level_match: MatchBy::Loudness, all_stems: false },
+            listening: Listening { level_match: MatchBy::Loudness, ..Listening::default() },
             view: View {
                 picture: Picture::OverTime,
                 stage: 0,
@@ -293,66 +293,6 @@ impl BenchDocument {
                 linked: false,
             },
         }
-    }
-}
-
-impl Stem {
-    /// A stem with one snapshot.
-    #[must_use]
-    pub fn new(source: SourceDocument, path: PathDocument) -> Self {
-        Self { source, snapshots: vec![path], snapshot: 0, strip: Strip::default() }
-    }
-
-    fn check(&self, stems: usize, shared: &mut Shared) -> Result<CheckedStem, Refusal> {
-        let source = played_source(&self.source).map_err(|e| e.within("source"))?;
-        let count = self.snapshots.len();
-        if !(1..=MOST_SNAPSHOTS).contains(&count) {
-            return Err(Refusal::new("snapshots", count, format!("1 to {MOST_SNAPSHOTS}")));
-        }
-        let paths = self.snapshots.iter().enumerate();
-        let mut paths = paths
-            .map(|(i, path)| {
-                let path = Path::from_document(path)
-                    .and_then(|path| path.check_stems(stems).map(|()| path))
-                    .and_then(|path| shared.check(&path).map(|()| path));
-                path.map_err(|e| e.within(&format!("snapshots[{i}]")))
-            })
-            .collect::<Result<Vec<_>, _>>()?;
-        if self.snapshot >= count {
-            return Err(Refusal::new("snapshot", self.snapshot, format!("0 to {}", count - 1)));
-        }
-        self.strip.check().map_err(|e| e.within("strip"))?;
-        Ok(CheckedStem { source, path: paths.swap_remove(self.snapshot), strip: self.strip })
-    }
-}
-
-/// The values that a bench has once, by parameter, as they have been found.
-#[derive(Default)]
-struct Shared(BTreeMap<&'static str, f64>);
-
-impl Shared {
-    /// Refuses a path in which one of them is another one.
-    fn check(&mut self, path: &Path) -> Result<(), Refusal> {
-        for (i, stage) in path.stages.iter().enumerate() {
-            let shared = stage.effect.params.iter().zip(&stage.values).filter(|(param, _)| param.shared);
-            for (param, value) in shared {
-                let known = *self.0.entry(param.id).or_insert(*value);
-                if known != *value {
-                    let accepted = format!("{known}, as everywhere on this bench");
-                    let refusal = Refusal::new(param.id, value, accepted);
-                    return Err(refusal.within(&format!("stages[{i}].params")));
-                }
-            }
-        }
-        Ok(())
-    }
-}
-
-/// Checks a source that is played by itself, which a stem of the bench is not.
-fn played_source(document: &SourceDocument) -> Result<Source, Refusal> {
-    match Source::from_document(document)? {
-        Source::Stem { .. } => Err(Refusal::new("kind", "\u{201c}stem\u{201d}", "a signal or a track")),
-        source => Ok(source),
     }
 }
 
