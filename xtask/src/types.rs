@@ -17,6 +17,7 @@ use clear_bend_core::measures::{
     Analysing, Attack, BandLevel, Closeness, CurvePoint, Distortion, GainView, Histogram, Parts, Resonances,
     ResponseView, StepResponse,
 };
+use clear_bend_core::mix::Audible;
 use clear_bend_core::offered::Catalogue;
 use clear_bend_core::path::Difference;
 use clear_bend_core::report::{
@@ -72,6 +73,7 @@ pub fn write() -> Result<()> {
     ReferenceLevels::export_all(&config)?;
     SumLevels::export_all(&config)?;
     SendsCompared::export_all(&config)?;
+    Audible::export_all(&config)?;
     ResponseDocument::export_all(&config)?;
     DesignView::export_all(&config)?;
     RoomPlan::export_all(&config)?;

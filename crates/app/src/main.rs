@@ -8,7 +8,7 @@ use std::process::ExitCode;
 
 use clap::{CommandFactory, Parser, Subcommand};
 
-use commands::{bend, fan, keep, measure, render, response, schema, serve, signal};
+use commands::{bend, fan, keep, measure, mix, render, response, schema, serve, signal};
 use fault::Fault;
 
 /// Explains what every parameter of an effect does to a signal.
@@ -27,6 +27,8 @@ enum Command {
     Signal(signal::Arguments),
     /// Run a sound file through a path
     Render(render::Arguments),
+    /// Add up all stems of a bench, with what comes back from the paths that they share
+    Mix(mix::Arguments),
     /// Measure an outcome over the whole range of one parameter; JSON on standard output
     Bend(bend::Arguments),
     /// Set several values of one parameter side by side: JSON on standard output, CSV and sound files on demand
@@ -69,6 +71,7 @@ fn main() -> ExitCode {
         Command::Effects => commands::print_json(&clear_bend_core::offered::catalogue()),
         Command::Signal(arguments) => signal::run(&arguments),
         Command::Render(arguments) => render::run(&arguments),
+        Command::Mix(arguments) => mix::run(&arguments),
         Command::Bend(arguments) => bend::run(&arguments),
         Command::Fan(arguments) => fan::run(&arguments),
         Command::Response(arguments) => response::run(&arguments),

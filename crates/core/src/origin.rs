@@ -1,8 +1,12 @@
-//! Where the sounds of stages come from on a bench, and how they are laid beside the passage.
+//! Where the sounds of stages come from on a bench, and how they are laid beside the passage; and all of its stems as they play.
+
+use std::borrow::Cow;
+use std::sync::Arc;
 
 use crate::Buffer;
-use crate::bench::CheckedStem;
+use crate::bench::{BENCH_RATE_HZ, BenchDocument, CheckedStem};
 use crate::catalogue::SoundSlot;
+use crate::mix::{Desk, Playing};
 use crate::path::{Path, Play};
 use crate::region::{Region, cut};
 use crate::render::render_with;
@@ -48,4 +52,69 @@ impl SoundSlot {
             None => self.laid(&part, frames),
         }
     }
+}
+
+/// Finds the samples of the sounds of paths beside a passage of a bench.
+pub struct Sounds<'a, F> {
+    /// The bench.
+    pub bench: &'a BenchDocument,
+    /// Its stems.
+    pub stems: &'a [CheckedStem],
+    /// How long the passage is, frames.
+    pub frames: usize,
+    /// Gives the samples of a source, all of it.
+    pub sound: F,
+}
+
+impl<E, F: FnMut(&Source) -> Result<Buffer, E>> Sounds<'_, F> {
+    /// A path with the samples of all its sounds.
+    ///
+    /// # Errors
+    /// Says which source has none: it would be silent.
+    pub fn of(&mut self, path: Path) -> Result<Path, E> {
+        let mut refused = None;
+        let path = path.with_sounds(|_, slot, source| {
+            self.laid(slot, source).map_err(|error| refused = Some(error)).ok()
+        });
+        refused.map_or(Ok(path), Err)
+    }
+
+    fn laid(&mut self, slot: &SoundSlot, source: &Source) -> Result<Arc<Buffer>, E> {
+        let Origin { source, path } = Origin::of(source, self.stems);
+        let sound = (self.sound)(source)?;
+        // Its own sounds are before their paths: this goes no deeper.
+        let path = path.map(|path| self.of(path)).transpose()?;
+        let BenchDocument { region, play, .. } = self.bench;
+        Ok(Arc::new(slot.laid_on_bench(&sound, path.as_ref(), *region, *play, self.frames)))
+    }
+}
+
+/// The stems of a bench as they play together: `sound` gives the samples of a source, all of it.
+///
+/// # Errors
+/// Says which source has none.
+pub fn desk<'a, E>(
+    bench: &'a BenchDocument,
+    stems: &'a [CheckedStem],
+    mut sound: impl FnMut(&Source) -> Result<Buffer, E>,
+) -> Result<Desk<'a>, E> {
+    let mut playing = Vec::new();
+    for stem in stems {
+        let source = (!stem.is_shared()).then(|| sound(&stem.source)).transpose()?.map(Cow::Owned);
+        playing.push(Playing { source, path: stem.path.clone(), strip: stem.strip, sends: &stem.sends });
+    }
+    let mut desk = Desk {
+        stems: playing,
+        work: bench.work,
+        play: bench.play,
+        region: bench.region,
+        sends_as: bench.listening.sends_as,
+        rate_hz: BENCH_RATE_HZ,
+    };
+    // Sounds are as long as all of it.
+    let mut sounds = Sounds { bench, stems, frames: desk.frames(), sound };
+    for playing in &mut desk.stems {
+        playing.path = sounds.of(std::mem::take(&mut playing.path))?;
+    }
+    Ok(desk)
 }

@@ -49,6 +49,15 @@ pub fn first_shared_lane() -> usize {
     MOST_LANES
 }
 
+/// What is heard of stems that play together, by their strips and whether they are shared paths, as JSON.
+///
+/// # Errors
+/// Refuses what is no list of these.
+#[wasm_bindgen(js_name = audibleJson)]
+pub fn audible_json(strips_json: &str) -> Result<String, JsError> {
+    json(&mix::audible(&parse_json::<Vec<_>>(strips_json)?))
+}
+
 /// A bench with a stage of the path at work taken into a shared path to which the stem sends as much, as JSON.
 ///
 /// # Errors

@@ -45,7 +45,7 @@ export interface Track {
   created_at: string;
 }
 
-export type ExportPart = "before" | "after" | "matched" | "difference";
+export type ExportPart = "before" | "after" | "matched" | "difference" | "sum";
 export type SoundFormat = "wav16" | "wav24" | "wav32" | "flac16" | "flac24";
 
 /** An answer of the server that is an error, or no answer at all (code "away"). */

@@ -3,9 +3,9 @@ import type { Hear } from "../generated/types/Hear";
 import type { Play } from "../generated/types/Play";
 import type { Meters } from "../generated/types/Meters";
 import type { Strip } from "../generated/types/Strip";
-import { moduleBytes, RATE_HZ } from "../core/core";
+import { MOST_SHARED, moduleBytes, RATE_HZ } from "../core/core";
 import type { Ear } from "../measuring/measured";
-import type { Channels } from "../measuring/messages";
+import type { Channels, Feed } from "../measuring/messages";
 import { type LaidSound, soundName } from "../measuring/sounds";
 import { givenSounds, laneChanges, type Lanes, NO_LANES } from "./lanes";
 import type { BrokeLive, FromLive, LiveOptions, ToLive } from "./worklet/messages";
@@ -101,14 +101,20 @@ class Engine implements Ear {
   setSource(channels: Channels): void {
     // A new source comes with nothing beside it.
     this.holding.delete("backing");
+    for (let number = 0; number < MOST_SHARED; number++) this.holding.delete(`feed ${number}`);
     this.sounds.forEach((number) => this.holding.delete(`sound ${number}`));
     this.sounds.clear();
     this.tell({ kind: "forget-sounds" });
     this.hold({ kind: "source" }, channels);
   }
 
-  setBacking(channels: Channels | null): void {
+  /** The sum of what plays beside the stem at work, and what the others send to the shared paths to which it sends as well. */
+  setBacking(channels: Channels | null, feeds: Feed[]): void {
     this.hold({ kind: "backing" }, channels ?? NOTHING);
+    for (let number = 0; number < MOST_SHARED; number++) {
+      const feed = feeds.find((of) => of.number === number);
+      this.hold({ kind: "feed", number }, feed?.channels ?? NOTHING, `feed ${number}`);
+    }
   }
 
   setReference(channels: Channels | null, gainDb: number): void {
@@ -133,7 +139,7 @@ class Engine implements Ear {
     const number = this.sounds.get(name) ?? this.sounds.size;
     this.sounds.set(name, number);
     this.hold({ kind: "sound", number }, sound.channels, `sound ${number}`);
-    givenSounds(this.lanes.lanes, this.sounds, (_, wanted) => wanted === name).forEach((message) => this.tell(message));
+    givenSounds(this.lanes, this.sounds, (_, wanted) => wanted === name).forEach((message) => this.tell(message));
   }
 
   /** Tells the audio thread what differs from the last lanes. */
@@ -179,7 +185,7 @@ class Engine implements Ear {
   private changes(last: Lanes): ToLive[] {
     const messages = laneChanges(last, this.lanes);
     const built = new Set(messages.flatMap((message) => (message.kind === "lane" ? [message.lane] : [])));
-    return [...messages, ...givenSounds(this.lanes.lanes, this.sounds, (lane) => built.has(lane))];
+    return [...messages, ...givenSounds(this.lanes, this.sounds, (lane) => built.has(lane))];
   }
 
   /** Tells something that holds on, with the samples that it is about, and remembers it for an audio thread that starts later. */

@@ -1,7 +1,9 @@
 /** The paths that run side by side in the audio thread, and the messages that lead from one set to another. */
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { StageDocument } from "../generated/types/StageDocument";
-import { effectOf } from "../core/core";
+import type { Send } from "../generated/types/Send";
+import type { Strip } from "../generated/types/Strip";
+import { effectOf, FIRST_SHARED_LANE, MOST_SHARED } from "../core/core";
 import { valueOf } from "../bench/edits";
 import { soundName, soundsOf } from "../measuring/sounds";
 import type { ToLive } from "./worklet/messages";
@@ -12,13 +14,23 @@ export interface Lane {
   matchDb: number;
 }
 
+/** A shared path to which the stem at work may send, and how what comes back sits in the sum. */
+export interface SharedLane {
+  path: PathDocument;
+  send: Send | undefined;
+  strip: Strip;
+  heard: boolean;
+}
+
 export interface Lanes {
   lanes: Lane[];
+  /** All shared paths, in their order. */
+  shared: SharedLane[];
   /** The lane that is heard. */
   heard: number;
 }
 
-export const NO_LANES: Lanes = { lanes: [], heard: 0 };
+export const NO_LANES: Lanes = { lanes: [], shared: [], heard: 0 };
 
 /** Values one by one where only values differ, a path whole where it is built otherwise. */
 export function laneChanges(last: Lanes, next: Lanes): ToLive[] {
@@ -28,14 +40,33 @@ export function laneChanges(last: Lanes, next: Lanes): ToLive[] {
     messages.push(...pathChanges(index, before?.path, lane.path));
     if (before?.matchDb !== lane.matchDb) messages.push({ kind: "match", lane: index, gainDb: lane.matchDb });
   });
+  for (let number = 0; number < MOST_SHARED; number++) messages.push(...sharedChanges(number, last.shared[number], next.shared[number]));
   if (last.heard !== next.heard) messages.push({ kind: "heard", lane: next.heard });
   if (last.lanes.length > next.lanes.length) messages.push({ kind: "keep-lanes", count: next.lanes.length });
   return messages;
 }
 
-/** Gives the stages of some lanes the sounds that are at hand, by their names. */
-export function givenSounds(lanes: Lane[], numbers: Map<string, number>, wanted: (lane: number, name: string) => boolean): ToLive[] {
-  return lanes.flatMap(({ path }, lane) =>
+/** A shared path is built once the stem at work sends to it. */
+function sharedChanges(number: number, last: SharedLane | undefined, next: SharedLane | undefined): ToLive[] {
+  const messages: ToLive[] = [];
+  const [before, now] = [last?.send, next?.send];
+  if (next && now) {
+    messages.push(...pathChanges(FIRST_SHARED_LANE + number, before && last?.path, next.path));
+    const { heard, strip } = next;
+    if (!before || last?.heard !== heard || last.strip !== strip) messages.push({ kind: "return", number, heard, levelDb: strip.level_db, pan: strip.pan });
+  }
+  if (before !== now) messages.push({ kind: "send", number, sends: now !== undefined, levelDb: now?.level_db ?? 0, beforeStrip: now?.before_strip ?? false });
+  return messages;
+}
+
+/** All paths that run, each with the number of its lane. */
+function running({ lanes, shared }: Lanes): [number, PathDocument][] {
+  return [...lanes.map(({ path }, lane): [number, PathDocument] => [lane, path]), ...shared.flatMap(({ path, send }, number): [number, PathDocument][] => (send ? [[FIRST_SHARED_LANE + number, path]] : []))];
+}
+
+/** Gives the stages of all that runs the sounds that are at hand, by their names. */
+export function givenSounds(lanes: Lanes, numbers: Map<string, number>, wanted: (lane: number, name: string) => boolean): ToLive[] {
+  return running(lanes).flatMap(([lane, path]) =>
     path.stages.flatMap((document, stage) =>
       soundsOf(document).flatMap((sound): ToLive[] => {
         const name = soundName(sound);

@@ -28,6 +28,8 @@ interface Looking {
   bandHz: number | null;
   /** Whether the table of measures is open, as it was left by hand; none: as there is room for it. */
   tableOpen: boolean | null;
+  /** Whether what is sent is compared with inserts. */
+  comparing: boolean;
   /** What the picture is shown of beside. */
   beside: Beside | null;
   set(change: Partial<Omit<Looking, "set">>): void;
@@ -48,6 +50,7 @@ export const useLooking = create<Looking>()(
       toneHz: 1000,
       bandHz: null,
       tableOpen: null,
+      comparing: false,
       beside: null,
       set: (change) => set(change),
     }),

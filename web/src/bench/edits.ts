@@ -338,7 +338,8 @@ export function withoutStem(bench: BenchDocument, index: number): BenchDocument 
   const source = bench.stems[index]?.source;
   if (!source) return bench;
   const left = bench.stems.filter((_, i) => i !== index);
-  const stems = left.map((stem) => ({ ...stem, snapshots: stem.snapshots.map((path) => withoutStemSounds(path, index, source)) }));
+  const sent = (stem: Stem) => stem.sends?.flatMap((send) => (send.to === index ? [] : [{ ...send, to: send.to > index ? send.to - 1 : send.to }])) ?? [];
+  const stems = left.map((stem) => ({ ...stem, sends: sent(stem), snapshots: stem.snapshots.map((path) => withoutStemSounds(path, index, source)) }));
   const work = Math.min(bench.work > index ? bench.work - 1 : bench.work, stems.length - 1);
   const all_stems = bench.listening.all_stems && stems.length > 1;
   return withListening(chosen({ ...bench, stems, work }), { all_stems });

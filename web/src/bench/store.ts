@@ -144,7 +144,7 @@ function ordered(document: BenchDocument): string {
 
 /** What has been made, without what is chosen of it, looked at and heard. */
 function made({ stems, region, play, reference }: BenchDocument): object {
-  return { stems: stems.map(({ source, snapshots, strip }) => ({ source, snapshots, strip })), region, play, reference };
+  return { stems: stems.map(({ source, snapshots, strip, sends }) => ({ source, snapshots, strip, sends: sends ?? [] })), region, play, reference };
 }
 
 function named(fields: object): object | undefined {

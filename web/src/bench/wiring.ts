@@ -1,7 +1,7 @@
 /** One way for data: the document goes to the audio thread and to the measuring worker; reports come back. */
 import { engine } from "../audio/engine";
-import type { Lane, Lanes } from "../audio/lanes";
-import { effectOf, predictedMatch } from "../core/core";
+import { type Lane, type Lanes, NO_LANES, type SharedLane } from "../audio/lanes";
+import { audible, effectOf, predictedMatch } from "../core/core";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { MatchBy } from "../generated/types/MatchBy";
 import type { PathDocument } from "../generated/types/PathDocument";
@@ -9,6 +9,8 @@ import type { Picture } from "../generated/types/Picture";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { measure, startMeasuring, useMeasured } from "../measuring/measured";
 import type { Request } from "../measuring/messages";
+import { isShared, sendTo, sharedPlaces } from "../measuring/sent";
+import type { Stem } from "../generated/types/Stem";
 import { useLooking } from "./analysing";
 import { besideOf } from "./beside";
 import { acts, pathOf, picturedStage, workOf } from "./edits";
@@ -63,16 +65,19 @@ function follow(anew = false): void {
   const looking = useLooking.getState();
   const beside = besideOf(document, looking.beside);
   const request: Omit<Request, "id"> = {
-    stems: document.stems.map(({ source, snapshots, snapshot, strip }) => ({
+    stems: document.stems.map(({ source, snapshots, snapshot, strip, sends }) => ({
       source,
       path: snapshots[snapshot] as PathDocument,
       strip,
+      sends: sends ?? [],
     })),
     work,
     region,
     play,
     reference,
     allStems: listening.all_stems && document.stems.length > 1,
+    sendsAs: listening.sends_as,
+    comparing: looking.comparing,
     stage: view.stage,
     pictured,
     columns,
@@ -95,8 +100,9 @@ function follow(anew = false): void {
 /** The stem that the one at work is held against: the chosen one, or the next; none where it is alone. */
 function otherStem({ stems, work }: BenchDocument): number | null {
   const chosen = useLooking.getState().other;
-  const there = chosen !== null && chosen !== work && chosen < stems.length;
-  return there ? chosen : stems.length > 1 ? (work + 1) % stems.length : null;
+  const others = stems.flatMap((stem, i) => (i === work || isShared(stem) ? [] : [i]));
+  if (chosen !== null && others.includes(chosen)) return chosen;
+  return others.find((i) => i > work) ?? others[0] ?? null;
 }
 
 /** The picture that is on the screen: the wanted one, or the first that the effect has. */
@@ -146,7 +152,7 @@ function tellOnce(what: string, value: unknown, tell: () => void): void {
   tell();
 }
 
-let lastLanes: Lanes = { lanes: [], heard: 0 };
+let lastLanes: Lanes = NO_LANES;
 /** The path at work whose gain was measured last, and how it was matched: what holds while a new one is being measured starts from it. */
 let known: { path: PathDocument; by: MatchBy; gainDb: number } | null = null;
 
@@ -174,12 +180,29 @@ function lanesOf(document: BenchDocument, overheard: PathDocument | null): Lanes
     const last = lastLanes.lanes[i];
     return last && last.matchDb === matchDb && samePath(last.path, path) ? last : { path, matchDb };
   });
+  const shared = sharedLanes(document);
   const same =
     heard === lastLanes.heard &&
     lanes.length === lastLanes.lanes.length &&
-    lanes.every((lane, i) => lane === lastLanes.lanes[i]);
-  if (!same) lastLanes = { lanes, heard };
+    lanes.every((lane, i) => lane === lastLanes.lanes[i]) &&
+    shared.length === lastLanes.shared.length &&
+    shared.every((lane, i) => lane === lastLanes.shared[i]);
+  if (!same) lastLanes = { lanes, shared, heard };
   return lastLanes;
+}
+
+/** The shared paths as the stem at work sends to them. */
+function sharedLanes({ stems, work }: BenchDocument): SharedLane[] {
+  const places = sharedPlaces(stems);
+  if (places.length === 0) return [];
+  const heard = audible(stems.map((stem) => [stem.strip, isShared(stem)]));
+  return places.map((place, number) => {
+    const { snapshots, snapshot, strip } = stems[place] as Stem;
+    const lane: SharedLane = { path: snapshots[snapshot] as PathDocument, send: sendTo(stems[work] as Stem, place), strip, heard: heard[place]?.heard ?? true };
+    const last = lastLanes.shared[number];
+    const stays = last?.path === lane.path && last.send === lane.send && last.strip === strip && last.heard === lane.heard;
+    return stays ? last : lane;
+  });
 }
 
 function samePath(a: PathDocument, b: PathDocument): boolean {

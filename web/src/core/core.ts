@@ -1,5 +1,6 @@
 /** The core on the page: catalogue, controls, texts. Everything is asked of it; nothing is computed here. */
 import init, {
+  audibleJson,
   catalogueJson,
   checkBenchJson,
   bandwidthHz,
@@ -8,12 +9,14 @@ import init, {
   curvesJson,
   differencesJson,
   explainedJson,
+  firstSharedLane,
   freshBenchJson,
   isUnnoticed,
   justNoticeable,
   LiveSpectra,
   logFreqs,
   momentJson,
+  mostShared,
   noteText,
   predictedMatchDb,
   proposedFanJson,
@@ -21,6 +24,7 @@ import init, {
   roomPlanJson,
   roomWithinJson,
   setDecays,
+  sharedStageJson,
   snapped,
   unitText,
   usualRegionJson,
@@ -41,7 +45,9 @@ import type { Region } from "../generated/types/Region";
 import type { RoomPlan } from "../generated/types/RoomPlan";
 import type { SignalKind } from "../generated/types/SignalKind";
 import type { SourceDocument } from "../generated/types/SourceDocument";
+import type { Audible } from "../generated/types/Audible";
 import type { StageDocument } from "../generated/types/StageDocument";
+import type { Strip } from "../generated/types/Strip";
 import type { Unit } from "../generated/types/Unit";
 
 /** The match gain (dB) to hold for a path until it is measured, from another one whose gain is known and the levels of the passage. */
@@ -57,6 +63,9 @@ export function proposedFan(path: PathDocument, stage: number, param: string, po
 /** The compiled module's bytes, fetched once for the page, the worker and the audio thread. */
 export let moduleBytes: ArrayBuffer;
 export let catalogue: Catalogue;
+/** The most shared paths of a bench, and the place of the first of them among the lanes that are heard. */
+export let MOST_SHARED = 0;
+export let FIRST_SHARED_LANE = 0;
 
 export async function startCore(): Promise<void> {
   const answer = await fetch(moduleUrl);
@@ -64,6 +73,7 @@ export async function startCore(): Promise<void> {
   moduleBytes = await answer.arrayBuffer();
   await init({ module_or_path: moduleBytes.slice(0) });
   catalogue = JSON.parse(catalogueJson()) as Catalogue;
+  [MOST_SHARED, FIRST_SHARED_LANE] = [mostShared(), firstSharedLane()];
 }
 
 export function freshBench(): BenchDocument {
@@ -73,6 +83,16 @@ export function freshBench(): BenchDocument {
 /** The bench in the core's own spelling; throws the core's sentence if it is not one. */
 export function checkedBench(document: unknown): BenchDocument {
   return JSON.parse(checkBenchJson(JSON.stringify(document))) as BenchDocument;
+}
+
+/** A bench with a stage of the path at work taken into a shared path, to which the stem sends as much; throws the core's sentence. */
+export function sharingStage(document: BenchDocument, stage: number): BenchDocument {
+  return JSON.parse(sharedStageJson(JSON.stringify(document), stage)) as BenchDocument;
+}
+
+/** What is heard of stems that play together, and of what they send: each with its strip, and whether it is a shared path. */
+export function audible(strips: [Strip, boolean][]): Audible[] {
+  return JSON.parse(audibleJson(JSON.stringify(strips))) as Audible[];
 }
 
 /** A path file in the core's own spelling; throws the core's sentence if it is not one. */
@@ -234,7 +254,7 @@ export function placedControl(param: string): Control {
   return remembered(`placed ${param}`, () => Control.ofDesign(param, true));
 }
 
-export function stripControl(param: "level_db" | "pan"): Control {
+export function stripControl(param: "level_db" | "pan" | "send_db"): Control {
   return remembered(`strip ${param}`, () => Control.ofStrip(param));
 }
 

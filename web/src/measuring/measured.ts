@@ -9,11 +9,12 @@ import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
 import type { Report } from "../generated/types/Report";
 import type { Resonances } from "../generated/types/Resonances";
+import type { SendsCompared } from "../generated/types/SendsCompared";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import { type Bend, BendWorkers, type Fan } from "./bendWorkers";
-import type { Answer, Calls, Channels, Picture, Request, Shown, SourceOverview, ToWorker } from "./messages";
+import type { Answer, Calls, Channels, Feed, Picture, Request, Shown, SourceOverview, ToWorker } from "./messages";
 import type { LaidSound } from "./sounds";
 
 export const bendKey = (stage: number, param: string) => `${stage} ${param}`;
@@ -34,6 +35,8 @@ interface Measured {
   levels: string | null;
   /** Levels of the sum of all stems, while it is wanted. */
   sum: SumLevels | null;
+  /** Shared paths beside inserts, while that is wanted and something is sent. */
+  compared: SendsCompared | null;
   reference: ReferenceLevels | null;
   /** Smallest and largest sample per column of the reference as it is heard. */
   referenceColumns: Channels | null;
@@ -69,6 +72,7 @@ const useAll = create<Measured>()(() => ({
   matches: {},
   levels: null,
   sum: null,
+  compared: null,
   reference: null,
   referenceColumns: null,
   referenceSpectrum: null,
@@ -107,7 +111,7 @@ export function useShown<P extends Shown["picture"]>(picture: P): Extract<Shown,
 /** What the ear gets from the worker. */
 export interface Ear {
   setSource(channels: Channels): void;
-  setBacking(channels: Channels | null): void;
+  setBacking(channels: Channels | null, feeds: Feed[]): void;
   setSound(sound: LaidSound): void;
   setReference(channels: Channels | null, gainDb: number): void;
 }
@@ -252,7 +256,10 @@ function take(answer: Answer): void {
       useMeasured.setState(({ matches }) => ({ matches: latest({ ...matches, [answer.path]: answer.matches }) }));
       break;
     case "backing":
-      ear?.setBacking(answer.channels);
+      ear?.setBacking(answer.channels, answer.feeds);
+      break;
+    case "compared":
+      useMeasured.setState({ compared: answer.compared });
       break;
     case "sum":
       useMeasured.setState({ sum: answer.sum });

@@ -31,6 +31,9 @@ import type { ResponseView } from "../generated/types/ResponseView";
 import type { Report } from "../generated/types/Report";
 import type { RoomBendPoint } from "../generated/types/RoomBendPoint";
 import type { RoomMeasured } from "../generated/types/RoomMeasured";
+import type { Send } from "../generated/types/Send";
+import type { SendsAs } from "../generated/types/SendsAs";
+import type { SendsCompared } from "../generated/types/SendsCompared";
 import type { Sidebands } from "../generated/types/Sidebands";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
@@ -48,6 +51,13 @@ export interface PlayedStem {
   source: SourceDocument;
   path: PathDocument;
   strip: Strip;
+  sends: Send[];
+}
+
+/** What other stems send to a shared path, by its number among those. */
+export interface Feed {
+  number: number;
+  channels: Channels;
 }
 
 export interface Request {
@@ -58,8 +68,10 @@ export interface Request {
   region: Region | null;
   play: Play;
   reference: SourceDocument | null;
-  /** Whether the sum of all stems is wanted. */
+  /** Whether the sum of all stems is wanted, how what is sent is heard in it, and whether that is compared with inserts. */
   allStems: boolean;
+  sendsAs: SendsAs;
+  comparing: boolean;
   /** The stage whose parameters are bent. */
   stage: number;
   /** The stage that the picture is of. */
@@ -207,7 +219,9 @@ export type Answer =
   | { kind: "cost"; id: number; share: number }
   | { kind: "sound"; sound: LaidSound }
   | { kind: "matches"; path: string; matches: LevelMatches }
-  | { kind: "backing"; channels: Channels | null }
+  | { kind: "backing"; channels: Channels | null; feeds: Feed[] }
+  /** Shared paths beside inserts; none where that is not wanted, or nothing is sent. */
+  | { kind: "compared"; compared: SendsCompared | null }
   | { kind: "sum"; sum: SumLevels | null }
   /** The reference: its levels, its samples, and its smallest and largest samples per column. */
   | { kind: "reference"; reference: ReferenceLevels | null; channels: Channels | null; columns: Channels | null }

@@ -16,10 +16,12 @@ import type { Resonances } from "../generated/types/Resonances";
 import type { RoomBendPoint } from "../generated/types/RoomBendPoint";
 import type { RoomMeasured } from "../generated/types/RoomMeasured";
 import type { SourceDocument } from "../generated/types/SourceDocument";
+import type { SendsCompared } from "../generated/types/SendsCompared";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { HIGHEST_HZ, LOWEST_HZ, SPECTRUM_COLUMNS } from "./frequencies";
-import { type Answer, type BesidePath, type Calls, type Channels, halves, type Picture, type Request, type ToWorker } from "./messages";
+import { type Answer, type BesidePath, type Calls, type Channels, type Feed, halves, type Picture, type Request, type ToWorker } from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
+import { isShared, sendTo, sharedPlaces } from "./sent";
 import { shown, standsAlone } from "./shown";
 import { originOf, soundName, soundsOfPaths, type SoundWanted, throughOf, withStemsBefore } from "./sounds";
 import { Gone, takeTrack } from "./tracks";
@@ -38,7 +40,7 @@ let ready: Promise<unknown> | null = null;
 let bench: MeasuringBench | null = null;
 
 /** What stands on the bench, as text, so that nothing is made twice. */
-const standing = { passage: "", sounds: new Map<string, string>(), matched: new Map<string, LevelMatches>(), overview: "", backing: "", reference: "", referenceSpectrum: "", referenceDb: 0, drawn: "", before: new Float32Array(0) as Float32Array };
+const standing = { passage: "", compared: "", sounds: new Map<string, string>(), matched: new Map<string, LevelMatches>(), overview: "", backing: "", reference: "", referenceSpectrum: "", referenceDb: 0, drawn: "", before: new Float32Array(0) as Float32Array };
 
 function answer(message: Answer, transfer: ArrayBufferLike[] = []): void {
   self.postMessage(message, { transfer: transfer as ArrayBuffer[] });
@@ -79,19 +81,25 @@ async function fetchSources(measuring: MeasuringBench, needed: SourceDocument[],
 }
 
 /** Puts the passage on the bench; the ear and the overview get theirs. */
-function place(measuring: MeasuringBench, { stems, work, region, play, columns }: Request): void {
-  const source = JSON.stringify(stems[work]?.source);
-  const passage = `${source} ${JSON.stringify(region)}`;
+function place(measuring: MeasuringBench, request: Request, sounds: SoundWanted[]): void {
+  const { stems, work, region, play, columns } = request;
+  const at = stems[work];
+  const sent = at !== undefined && isShared(at);
+  // Of what is sent, all is shown of the first who sends.
+  const senders = stems.filter((stem) => sendTo(stem, work));
+  const source = JSON.stringify((sent ? (senders[0] ?? stems.find((stem) => !isShared(stem))) : at)?.source);
+  const passage = `${source} ${JSON.stringify(region)} ${sent ? JSON.stringify([play, work, stems.map((stem) => (isShared(stem) ? "shared" : stem))]) : ""}`;
   const moved = standing.passage !== passage;
+  measuring.play(JSON.stringify(play));
   if (moved) {
-    measuring.choose(source, JSON.stringify(region));
+    if (sent) chooseSent(measuring, request, source, sounds);
+    else measuring.choose(source, JSON.stringify(region));
     standing.passage = passage;
-    standing.backing = standing.reference = "";
+    standing.backing = standing.reference = standing.compared = "";
     standing.sounds.clear();
     const channels: Channels = [measuring.before(0), measuring.before(1)];
     answer({ kind: "passage", channels, levels: measuring.levelsJson() }, channels.map((c) => c.buffer));
   }
-  measuring.play(JSON.stringify(play));
   const overview = `${source} ${columns}`;
   if (standing.overview !== overview) {
     standing.overview = overview;
@@ -99,6 +107,20 @@ function place(measuring: MeasuringBench, { stems, work, region, play, columns }
     const [min, max] = halves(both);
     answer({ kind: "overview", overview: { seconds: measuring.sourceSeconds(), onsets: measuring.sourceOnsets(), min, max } });
   }
+}
+
+/** All that plays together, as the core reads it. */
+function deskOf({ stems, work, region, sendsAs }: Request): string {
+  return JSON.stringify({ stems, work, region, sends_as: sendsAs });
+}
+
+/** Puts what is sent to the shared path at work on the bench. */
+function chooseSent(measuring: MeasuringBench, request: Request, shown: string, sounds: SoundWanted[]): void {
+  const desk = deskOf(request);
+  measuring.beginSent(desk, shown);
+  // Those who send need their sounds before the passage is there beside which they are told to others.
+  for (const one of sounds) lay(measuring, one, request.stems);
+  measuring.chooseSent(desk);
 }
 
 function picture(measuring: MeasuringBench, { pictured: stage, columns }: Request): Picture {
@@ -117,6 +139,12 @@ function picture(measuring: MeasuringBench, { pictured: stage, columns }: Reques
 /** What sounds that have been laid are made of. */
 const madeOfSounds = (sounds: SoundWanted[]) => sounds.map((sound) => standing.sounds.get(soundName(sound)) ?? "");
 
+/** Lays a sound beside the passage; says how many channels it has there. */
+function lay(measuring: MeasuringBench, { effect, slot, sound }: SoundWanted, stems: Request["stems"]): number {
+  const through = throughOf(sound, stems);
+  return measuring.laySound(effect, slot, JSON.stringify(sound), JSON.stringify(originOf(sound, stems)), through && JSON.stringify(through));
+}
+
 /** Lays the sounds of some paths beside the passage; the ear and the bend worker get them too. */
 function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], { stems, play }: Request): void {
   for (const one of wanted) {
@@ -129,7 +157,7 @@ function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], { stems, pl
     const taken = through ? madeOfSounds(soundsOfPaths([withStemsBefore(through)], stems)) : [];
     const madeOf = path ? [origin, play, path, ...taken].join(" ") : origin;
     if (standing.sounds.get(name) === madeOf) continue;
-    const count = measuring.laySound(effect, slot, sound, origin, path);
+    const count = lay(measuring, one, stems);
     const channels = Array.from({ length: count }, (_, channel) => measuring.soundChannel(effect, slot, sound, channel));
     standing.sounds.set(name, madeOf);
     answer({ kind: "sound", sound: { ...one, channels } }, channels.map((c) => c.buffer));
@@ -139,17 +167,20 @@ function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], { stems, pl
 /** The other stems, the reference, the other snapshots. */
 async function beside(measuring: MeasuringBench, request: Request): Promise<void> {
   const { stems, work, region, play, reference, allStems, others, how, picture } = request;
-  const backing = allStems ? JSON.stringify([stems.map(({ source }) => source), stems.filter((_, i) => i !== work), stems[work]?.strip.solo, work, region, play]) : "off";
+  const desk = deskOf(request);
+  const at = stems[work];
+  const backing = allStems ? JSON.stringify([stems.map(({ source }) => source), stems.filter((_, i) => i !== work), at?.strip.solo, at?.sends.map(({ to }) => to), work, region, play, request.sendsAs]) : "off";
   if (standing.backing !== backing) {
     await newest.breath();
-    const channels = allStems ? halves(measuring.backing(JSON.stringify(stems), work, JSON.stringify(region))) : null;
+    const channels = allStems ? halves(measuring.backing(desk)) : null;
+    const places = sharedPlaces(stems);
+    const feeds = allStems ? Array.from(measuring.feedPlaces(), (place): Feed => ({ number: places.indexOf(place), channels: halves(measuring.feed(place)) })) : [];
     standing.backing = backing;
-    answer({ kind: "backing", channels }, channels?.map((c) => c.buffer));
+    answer({ kind: "backing", channels, feeds }, [...(channels ?? []), ...feeds.flatMap((feed) => feed.channels)].map((c) => c.buffer));
   }
   if (allStems) {
     await newest.breath();
-    const strip = JSON.stringify(stems[work]?.strip);
-    answer({ kind: "sum", sum: JSON.parse(measuring.sumJson(strip)) as SumLevels });
+    answer({ kind: "sum", sum: JSON.parse(measuring.sumJson(desk)) as SumLevels });
   } else {
     answer({ kind: "sum", sum: null });
   }
@@ -189,6 +220,12 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
     const matches = matched.get(madeOf);
     if (matches) answer({ kind: "matches", path, matches });
   }
+  const compared = allStems && request.comparing ? `${desk} ${play}` : "";
+  if (standing.compared !== compared) {
+    await newest.breath();
+    standing.compared = compared;
+    answer({ kind: "compared", compared: compared === "" ? null : (JSON.parse(measuring.comparedJson(desk)) as SendsCompared | null) });
+  }
   for (const madeOf of matched.keys()) if (!wantedOf.has(madeOf)) matched.delete(madeOf);
 }
 
@@ -211,16 +248,19 @@ function showBeside(measuring: MeasuringBench, request: Request, { path, picture
 async function serve(request: Request): Promise<void> {
   const { id, pictured, stems, work, reference } = request;
   const measuring = (bench ??= new MeasuringBench());
-  const sources = [...(request.allStems ? stems : stems.slice(work, work + 1)).map((stem) => stem.source)];
+  const at = stems[work];
+  // What is sent to a shared path is made of the others.
+  const all = request.allStems || (at !== undefined && isShared(at));
+  const sources = (all ? stems : stems.slice(work, work + 1)).filter((stem) => !isShared(stem)).map((stem) => stem.source);
   if (reference) sources.push(reference);
   const against = request.other === null ? undefined : stems[request.other];
   if (against) sources.push(against.source);
-  const played = [stems[work], against, ...(request.allStems ? stems : [])].flatMap((stem) => (stem ? [stem.path] : []));
+  const played = [stems[work], against, ...(all ? stems : [])].flatMap((stem) => (stem ? [stem.path] : []));
   const wanted = soundsOfPaths([...played, ...request.others, ...(request.beside ? [request.beside.path] : [])], stems);
   await fetchSources(measuring, sources, wanted.map(({ sound }) => originOf(sound, stems)));
   const sounds = wanted.filter(({ sound }) => measuring.has(JSON.stringify(originOf(sound, stems))));
   newest.stopIfOvertaken();
-  place(measuring, request);
+  place(measuring, request, sounds);
   const stages = stems[work]?.path.stages ?? [];
   const path = JSON.stringify(stems[work]?.path);
   laySounds(measuring, sounds, request);

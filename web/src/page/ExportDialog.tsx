@@ -13,7 +13,7 @@ import { picturesOnPage, pngOf, svgOf } from "../plot/exporting";
 import { bring } from "./bringing";
 import { saveFile } from "./saveFile";
 
-const PARTS: Record<ExportPart, string> = { before: "Before", after: "After, not matched", matched: "After, matched as it is heard", difference: "Difference" };
+const PARTS: Record<ExportPart, string> = { before: "Before", after: "After, not matched", matched: "After, matched as it is heard", difference: "Difference", sum: "All stems together, with what comes back" };
 const FORMATS: Record<SoundFormat, string> = {
   wav16: "WAV, 16 bits",
   wav24: "WAV, 24 bits",
@@ -76,7 +76,7 @@ function Content({ onClose }: { onClose: () => void }) {
         </Text>
       )}
       <Section title="Sound of the loop, from the server">
-        <NativeSelect size="sm" aria-label="Part" value={part} data={options(PARTS)} onChange={({ target }) => setPart(target.value as ExportPart)} />
+        <NativeSelect size="sm" aria-label="Part" value={part} data={options(PARTS).filter(({ value }) => value !== "sum" || bench().document.stems.length > 1)} onChange={({ target }) => setPart(target.value as ExportPart)} />
         <NativeSelect size="sm" aria-label="Format" value={format} data={options(FORMATS)} onChange={({ target }) => setFormat(target.value as SoundFormat)} />
         <Button size="sm" color="dark" loading={work.isPending} onClick={() => work.mutate(sound)}>
           Save sound

@@ -12,17 +12,21 @@ import { catalogue, effectNamed, signedDb } from "../core/core";
 import type { PointLevels } from "../generated/types/PointLevels";
 import { useMeasured } from "../measuring/measured";
 import { isMatched } from "../measuring/said";
+import { SENT } from "../measuring/sent";
 import { LevelLine } from "../pictures/LevelLine";
 import { Card } from "./Card";
 import classes from "./path.module.css";
 import { ReferenceSelect, SourceSelect, SourceSettings } from "./SourceCard";
 import { dragName, StageCard } from "./StageCard";
+import { SendWays } from "./SendWays";
 import { StemsPanel } from "./StemsPanel";
 
 const LINE_WIDTH = 104;
 
 export function PathColumn() {
   const source = usePart((d) => workOf(d).source);
+  const sent = source.kind === SENT;
+  const sum = useMeasured((m) => m.sum);
   const matchBy = usePart((d) => d.listening.level_match);
   const chosen = usePart((d) => d.view.stage);
   const scopes = usePart((d) => pathOf(d).stages.map((stage) => stage.scope).join());
@@ -31,6 +35,7 @@ export function PathColumn() {
   const report = useMeasured((m) => m.report);
   const cards = useRef<HTMLDivElement>(null);
   const [heights, setHeights] = useState<{ top: number; bottom: number }[]>([]);
+  const [ways, setWays] = useState<{ top: number; bottom: number }[]>([]);
   const heard = useHeardBlade()?.row;
   const matchDb = (heard ?? report)?.level_matches[matchBy].gain_db ?? 0;
 
@@ -39,7 +44,8 @@ export function PathColumn() {
   const stagePoints = same ? [...same, ...heard.points] : (report?.points.slice(0, effects.length + 1) ?? []);
   const leaving = stagePoints.at(-1);
   const output: PointLevels | undefined = leaving && shifted(leaving, matchDb);
-  const points = output ? [...stagePoints, output] : [];
+  const together: PointLevels[] = sum ? [{ peak_dbfs: sum.after.peak_dbfs, loudness_lufs: sum.after.loudness_lufs }] : [];
+  const points = output ? [...stagePoints, output, ...together] : [];
 
   const sensors = useSensors(
     // A click is no drag.
@@ -55,13 +61,16 @@ export function PathColumn() {
 
   useLayoutEffect(() => {
     const from = cards.current?.getBoundingClientRect().top ?? 0;
-    const found = Array.from(cards.current?.querySelectorAll("[data-point]") ?? []).map((card) => {
-      const { top, bottom } = card.getBoundingClientRect();
-      return { top: top - from, bottom: bottom - from };
-    });
+    const heightsOf = (css: string) =>
+      Array.from(cards.current?.querySelectorAll(css) ?? []).map((card) => {
+        const { top, bottom } = card.getBoundingClientRect();
+        return { top: top - from, bottom: bottom - from };
+      });
+    const found = heightsOf("[data-point]");
     setHeights(found);
+    setWays(heightsOf("[data-way]"));
     // The cards change height when their levels come in, and when another one is chosen.
-  }, [effects, points.length, source, chosen, scopes]);
+  }, [effects, points.length, source, chosen, scopes, sum?.sends.length]);
 
   // A stage bends the line within its card; so does the level match at the output.
   const bends = heights.slice(1).map(({ top, bottom }) => ({ from: top + 6, to: bottom - 6 }));
@@ -74,7 +83,7 @@ export function PathColumn() {
       </h2>
       <div className={classes.track}>
         <div ref={cards} className={classes.cards}>
-          <Card title="Source" levels={points[0]}>
+          <Card title={sent ? "What is sent" : "Source"} levels={points[0]}>
             <SourceSelect />
           </Card>
           <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop} accessibility={{ announcements: announcements(effects), screenReaderInstructions: { draggable: HOW_TO_DRAG } }}>
@@ -101,17 +110,18 @@ export function PathColumn() {
               edit(`Add ${effect.label}`, (d) => withStageAdded(d, effect));
             }}
           />
-          <Card title="Output" levels={points.at(-1)}>
+          <Card title={sent ? "What comes back" : "Output"} levels={output}>
             <span className={classes.detail}>{isMatched(report, matchBy) ? `matched ${signedDb(matchDb)}` : "not matched"}</span>
           </Card>
+          {sum && <SendWays sum={sum.after} ways={sum.sends} />}
         </div>
         {points.length > 1 && heights.length === points.length && (
           <div data-shows>
-            <LevelLine points={points} bends={bends} width={LINE_WIDTH} height={height} />
+            <LevelLine points={points} bends={bends} ways={sum?.sends.flatMap(({ sent, back }, i) => (ways[i] ? [{ sent, back, ...ways[i] }] : [])) ?? []} width={LINE_WIDTH} height={height} />
           </div>
         )}
       </div>
-      <p className={classes.key}>Thick line: loudness. Thin line: peak. Dotted: full scale.</p>
+      <p className={classes.key}>Thick line: loudness. Thin line: peak. Dotted: full scale.{sum && sum.sends.length > 0 && " Dashed: sent, and back."}</p>
       <SourceSettings />
       <ReferenceSelect />
       <StemsPanel />

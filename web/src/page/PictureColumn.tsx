@@ -17,10 +17,12 @@ import { saidOf } from "../measuring/said";
 import { HeadSlot } from "../pictures/InHead";
 import { RegionStrip } from "../pictures/RegionStrip";
 import { FanTable } from "./FanTable";
+import { DryAdvice } from "./DryAdvice";
 import { toggleHidden } from "./Foot";
 import { MeasureTable } from "./MeasureTable";
 import { RoomTable } from "./RoomTable";
 import { PICTURES } from "./pictures";
+import { Said } from "./Said";
 import classes from "./picture-column.module.css";
 
 export function PictureColumn() {
@@ -55,6 +57,7 @@ export function PictureColumn() {
       ) : (
         <>
           <PictureTabs wanted={view.picture} effect={pictured.stage?.effect} />
+          {report && report.dry_stages.length > 0 && <DryAdvice report={report} />}
           {report && <Sentences sentences={saidOf(report, matchBy)} />}
           {!fan && room && <RoomTable room={room} wobbleCents={report.outcomes[view.stage]?.wobble_cents ?? null} />}
           {fan ? <FanTable /> : report && <MeasureTable report={report} stage={view.stage} matchBy={matchBy} />}
@@ -194,7 +197,7 @@ const Sentences = memo(function Sentences({ sentences }: { sentences: Sentence[]
       {blade && "Your own setting, and not the value that is heard: "}
       {sentences.map((sentence, i) => (
         <span key={i}>
-          {sentence.map((span, k) => (span.number ? <b key={k}>{span.text}</b> : span.text))}{" "}
+          <Said sentence={sentence} />{" "}
         </span>
       ))}
     </p>

@@ -6,6 +6,7 @@ import { useBench, usePart } from "../bench/store";
 import type { SoundSlot } from "../generated/types/SoundSlot";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import { useMeasured } from "../measuring/measured";
+import { isShared } from "../measuring/sent";
 import classes from "./parameters.module.css";
 import { EditSound } from "./EditSound";
 import { nameOf, sourceGroups, sourceOf, STEM, STEM_AFTER, useTracks, valueOfSource } from "./sources";
@@ -30,7 +31,8 @@ export function SoundChoice({ index, slot, sound }: Props) {
     const name = !chosen ? slot.without : chosen.stem === undefined ? nameOf(chosen, tracks.data) : `${nameOfStem(chosen.stem)}${chosen.after ? ", after its path" : ""}`;
     edit(`${slot.label}: ${name}`, (d) => withStage(d, index, (stage) => withSound(stage, slot.id, chosen)));
   };
-  const ofStems = (begin: string) => stems.map((_, place) => ({ value: begin + place, label: `${place + 1}: ${nameOfStem(place)}` }));
+  // What comes back from a shared path drives nothing.
+  const ofStems = (begin: string) => stems.flatMap((stem, place) => (isShared(stem) ? [] : [{ value: begin + place, label: `${place + 1}: ${nameOfStem(place)}` }]));
   const some = stems.length > 1 || sound?.stem !== undefined;
   const used = sound?.stem === undefined ? sound : undefined;
   return (

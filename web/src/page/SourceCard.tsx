@@ -5,15 +5,20 @@ import { withReference, withSource, withSourceValue, withStem, workOf } from "..
 import { useBench, usePart } from "../bench/store";
 import { isMade, signalControl, signalOf } from "../core/core";
 import { fromFile } from "../core/numbers";
+import { isShared, SENT, sendTo } from "../measuring/sent";
 import { ValueField } from "../parts/ValueField";
 import classes from "./path.module.css";
 import { EditSound } from "./EditSound";
 import { nameOf, sourceGroups, sourceOf, useTracks, valueOfSource } from "./sources";
 
 export function SourceSelect() {
+  const senders = usePart((d) => (isShared(workOf(d)) ? d.stems.filter((stem) => sendTo(stem, d.work)).length : null));
   const source = usePart((d) => workOf(d).source);
   const tracks = useTracks().data;
   const edit = useBench((s) => s.edit);
+  if (senders !== null) {
+    return <span className={classes.detail}>{senders === 0 ? "nothing is sent yet" : senders === 1 ? "from one stem" : `from ${senders} stems`}</span>;
+  }
   return (
     <NativeSelect
       size="xs"
@@ -53,6 +58,7 @@ export function SourceSettings() {
   const edit = useBench((s) => s.edit);
   const tracks = useTracks().data;
   const signal = signalOf(source.kind);
+  if (source.kind === SENT) return null;
   if (!signal) {
     const track = tracks?.find(({ hash }) => hash === source.track);
     return (

@@ -2,13 +2,16 @@
 import { ActionIcon, NativeSelect, Switch } from "@mantine/core";
 import { useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
-import type { KeyboardEvent, KeyboardEventHandler, PointerEventHandler } from "react";
+import { type KeyboardEvent, type KeyboardEventHandler, type PointerEventHandler, useState } from "react";
 
-import { pathOf, withoutStage, withStage, withStageMoved, withView } from "../bench/edits";
+import { pathOf, withoutStage, withStage, withStageMoved, withView, workOf } from "../bench/edits";
+import { hasRoomToShare } from "../bench/sends";
 import { useBench, usePart } from "../bench/store";
-import { effectNamed } from "../core/core";
+import { effectNamed, sharingStage } from "../core/core";
+import { sentenceOf } from "../core/faults";
 import type { PointLevels } from "../generated/types/PointLevels";
 import type { Scope } from "../generated/types/Scope";
+import { isShared } from "../measuring/sent";
 import { Card } from "./Card";
 import classes from "./path.module.css";
 
@@ -32,11 +35,22 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
   const on = usePart((d) => pathOf(d).stages[index]?.on ?? false);
   const scope = usePart((d) => pathOf(d).stages[index]?.scope ?? "stereo");
   const { label } = effectNamed(effect);
+  const [refusal, setRefusal] = useState<string | null>(null);
   const name = last > 0 ? `${label}, stage ${index + 1}` : label;
 
   const move = (to: number) => {
     if (to >= 0 && to <= last && to !== index) {
       edit(`${label} to place ${to + 1}`, (d) => withStageMoved(d, index, to));
+    }
+  };
+  const canShare = usePart((d) => !isShared(workOf(d)) && hasRoomToShare(d));
+  const share = () => {
+    try {
+      const shared = sharingStage(useBench.getState().history.present.document, index);
+      setRefusal(null);
+      edit(`Share ${label}`, () => shared);
+    } catch (error) {
+      setRefusal(sentenceOf(error));
     }
   };
   const onKey = (event: KeyboardEvent<HTMLElement>) => {
@@ -110,12 +124,22 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
                   </ActionIcon>
                 </>
               )}
+              {canShare && (
+                <ActionIcon size="sm" variant="default" aria-label={`Share ${name}`} title="Make it a shared path: this stem sends to it as much as its mix is, and others can, too" onClick={share}>
+                  ⇉
+                </ActionIcon>
+              )}
               <ActionIcon size="sm" variant="default" aria-label={`Remove ${name}`} title="Remove" onClick={() => edit(`Remove ${label}`, (d) => withoutStage(d, index))}>
                 ×
               </ActionIcon>
             </span>
           )}
         </div>
+        {chosen && refusal && (
+          <p className={classes.refusal} role="alert">
+            This cannot be shared: {refusal}.
+          </p>
+        )}
         {chosen && (
           <NativeSelect
             size="xs"

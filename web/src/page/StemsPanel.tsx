@@ -1,10 +1,14 @@
-/** The stems that play together: which one is worked on, solo, mute, level and pan. */
+/** The stems that play together: which one is worked on, solo, mute, level and pan, what it sends; and the shared paths. */
 import { NativeSelect } from "@mantine/core";
 
 import { withoutStem, withStemAdded, withStrip, withWork } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
-import { stripControl } from "../core/core";
+import { hasRoomToShare, sharedName, withSharedAdded } from "../bench/sends";
+import { catalogue, effectNamed, stripControl } from "../core/core";
+import { isShared } from "../measuring/sent";
 import { ValueField } from "../parts/ValueField";
+import { SendRows } from "./SendRows";
+import { SendsCompared } from "./SendsCompared";
 import { nameOf, sourceGroups, sourceOf, useTracks } from "./sources";
 import classes from "./stems.module.css";
 
@@ -14,8 +18,10 @@ export function StemsPanel() {
   return (
     <section className={classes.stems} aria-label="Stems">
       <h3 className={classes.heading}>{count > 1 ? `${count} stems play together` : "One stem, alone"}</h3>
+      <SendsCompared />
       {count > 1 && Array.from({ length: count }, (_, i) => <Row key={i} index={i} atWork={i === work} />)}
       <AddStem />
+      <AddShared />
     </section>
   );
 }
@@ -37,6 +43,24 @@ function AddStem() {
   );
 }
 
+function AddShared() {
+  const edit = useBench((s) => s.edit);
+  const room = usePart(hasRoomToShare);
+  if (!room) return null;
+  return (
+    <NativeSelect
+      size="xs"
+      aria-label="Add a shared path"
+      value=""
+      data={[{ value: "", label: "Add a shared path…" }, ...catalogue.effects.map((e) => ({ value: e.id, label: `Shared: ${e.label}` }))]}
+      onChange={({ target }) => {
+        const effect = effectNamed(target.value);
+        edit(`Add shared ${effect.label}`, (d) => withSharedAdded(d, effect));
+      }}
+    />
+  );
+}
+
 interface RowProps {
   index: number;
   atWork: boolean;
@@ -49,8 +73,11 @@ function Row({ index, atWork }: RowProps) {
   const source = usePart((d) => d.stems[index]?.source);
   const stages = usePart((d) => d.stems[index]?.snapshots[d.stems[index].snapshot]?.stages.length ?? 0);
   const tracks = useTracks().data;
+  const shared = usePart((d) => (d.stems[index] && isShared(d.stems[index]) ? sharedName(d.stems, index) : null));
+  // A shared path needs others.
+  const last = usePart((d) => d.stems.filter((stem) => !isShared(stem)).length === 1);
   if (!strip || !source) return null;
-  const name = nameOf(source, tracks);
+  const name = shared ?? nameOf(source, tracks);
   const level = stripControl("level_db");
   const pan = stripControl("pan");
   return (
@@ -58,11 +85,13 @@ function Row({ index, atWork }: RowProps) {
       <div className={classes.head}>
         <button type="button" className={classes.name} aria-pressed={atWork} onClick={() => look((d) => withWork(d, index))}>
           {name}
-          {stages > 0 && <span> · {stages === 1 ? "1 stage" : `${stages} stages`}</span>}
+          {shared === null && stages > 0 && <span> · {stages === 1 ? "1 stage" : `${stages} stages`}</span>}
         </button>
-        <button type="button" className={classes.toggle} aria-label={`Remove ${name}`} onClick={() => edit(`Remove ${name}`, (d) => withoutStem(d, index))}>
-          ×
-        </button>
+        {(shared !== null || !last) && (
+          <button type="button" className={classes.toggle} aria-label={`Remove ${name}`} onClick={() => edit(`Remove ${name}`, (d) => withoutStem(d, index))}>
+            ×
+          </button>
+        )}
       </div>
       <div className={classes.controls}>
         <button
@@ -96,6 +125,7 @@ function Row({ index, atWork }: RowProps) {
           onChange={(value) => edit(`${name} pan ${pan.text(value)}`, (d) => withStrip(d, index, { pan: value }))}
         />
       </div>
+      {shared === null && <SendRows index={index} name={name} />}
     </div>
   );
 }

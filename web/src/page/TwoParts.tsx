@@ -5,6 +5,7 @@ import { useLooking } from "../bench/analysing";
 import { usePart } from "../bench/store";
 import { text } from "../core/core";
 import { useMeasured, useShown } from "../measuring/measured";
+import { isShared } from "../measuring/sent";
 import { Masks } from "../pictures/Masks";
 import classes from "./bands.module.css";
 import { nameOf, useTracks } from "./sources";
@@ -16,7 +17,7 @@ export function TwoParts() {
   const stale = useMeasured((m) => m.shownId !== m.asked);
   const set = useLooking((l) => l.set);
   const tracks = useTracks().data;
-  if (stems.length < 2) {
+  if (stems.filter((stem, i) => i === work || !isShared(stem)).length < 2) {
     return <p className={classes.alone}>This stem is alone. Add another one under the path on the left, and both are held against each other here.</p>;
   }
   const name = (index: number) => (stems[index] ? nameOf(stems[index].source, tracks) : "");
@@ -29,7 +30,7 @@ export function TwoParts() {
           size="xs"
           aria-label="Held against"
           value={String(other ?? "")}
-          data={stems.flatMap((_, i) => (i === work ? [] : [{ value: String(i), label: `Against ${name(i)}` }]))}
+          data={stems.flatMap((stem, i) => (i === work || isShared(stem) ? [] : [{ value: String(i), label: `Against ${name(i)}` }]))}
           onChange={({ target }) => set({ other: Number(target.value) })}
         />
         {parts && (

@@ -11,6 +11,8 @@ interface Props {
   points: PointLevels[];
   /** The heights at which one level bends into the next: one fewer than points. */
   bends: { from: number; to: number }[];
+  /** What is sent from the last point but one and comes back into the last one, between two heights each. */
+  ways: { sent: PointLevels; back: PointLevels; top: number; bottom: number }[];
   width: number;
   height: number;
 }
@@ -20,7 +22,7 @@ function place(level: number | null, width: number): number {
   return Math.min(1, Math.max(0, share)) * (width - 8) + 4;
 }
 
-export function LevelLine({ points, bends, width, height }: Props) {
+export function LevelLine({ points, bends, ways, width, height }: Props) {
   const way = (level: (p: PointLevels) => number | null) => {
     const xs = points.map((p) => place(level(p), width));
     const steps = bends.map((bend, i) => `V${bend.from}L${xs[i + 1] ?? 0} ${bend.to}`);
@@ -43,6 +45,17 @@ export function LevelLine({ points, bends, width, height }: Props) {
       <line x1={edge} x2={edge} y1={18} y2={height} className={classes.edge} />
       <path d={way((p) => p.peak_dbfs)} className={classes.peak} />
       <path d={way((p) => p.loudness_lufs)} className={classes.loudness} />
+      {ways.map(({ sent, back, top, bottom }, i) => {
+        const [from, out, home, to] = [points.at(-2), sent, back, points.at(-1)].map((p) => place(p?.loudness_lufs ?? null, width));
+        const [end, middle] = [bends.at(-1)?.to ?? bottom, (top + bottom) / 2];
+        return (
+          <g key={i}>
+            <path d={`M${from} ${top - 6}L${out} ${top + 14}V${middle}L${home} ${middle + 14}V${end - 18}L${to} ${end}`} className={classes.way} />
+            <circle cx={from} cy={top - 6} r={3.5} className={classes.leaves} />
+            <circle cx={to} cy={end} r={3.5} className={classes.returns} />
+          </g>
+        );
+      })}
     </svg>
   );
 }

@@ -5,6 +5,7 @@ pub mod design;
 pub mod fan;
 pub mod keep;
 pub mod measure;
+pub mod mix;
 pub mod render;
 pub mod response;
 pub mod room;

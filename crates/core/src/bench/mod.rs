@@ -6,17 +6,14 @@ mod stems;
 
 pub use stems::{CheckedStem, MOST_SHARED, Stem};
 
-use std::borrow::Cow;
-
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
-use crate::Buffer;
 use crate::catalogue::{Number, Picture, Values};
 use crate::document::{self, parse_json, parse_value};
 use crate::fan;
 use crate::measures::MatchBy;
-use crate::mix::{Desk, Playing, SendsAs};
+use crate::mix::SendsAs;
 use crate::path::{self, Path, PathDocument, Play, brought_up};
 use crate::refusal::Refusal;
 use crate::region::Region;
@@ -240,31 +237,6 @@ impl BenchDocument {
             fan::check_count(fan.values.as_ref().map_or(fan.count, Vec::len)).map_err(|e| e.within("fan"))?;
         }
         Ok(())
-    }
-
-    /// Its checked stems as they play together: `sound` gives the samples of a source, all of it, and `sounded` a path with the samples
-    /// of its sounds.
-    ///
-    /// # Errors
-    /// Those of the two.
-    pub fn desk<'a, E>(
-        &self,
-        stems: &'a [CheckedStem],
-        mut sound: impl FnMut(&Source) -> Result<Buffer, E>,
-        mut sounded: impl FnMut(&Path) -> Result<Path, E>,
-    ) -> Result<Desk<'a>, E> {
-        let playing = |stem: &'a CheckedStem| {
-            let source = (!stem.is_shared()).then(|| sound(&stem.source)).transpose()?.map(Cow::Owned);
-            Ok(Playing { source, path: sounded(&stem.path)?, strip: stem.strip, sends: &stem.sends })
-        };
-        Ok(Desk {
-            stems: stems.iter().map(playing).collect::<Result<_, E>>()?,
-            work: self.work,
-            play: self.play,
-            region: self.region,
-            sends_as: self.listening.sends_as,
-            rate_hz: BENCH_RATE_HZ,
-        })
     }
 
     /// A new bench: the demo loop through one compressor at its default settings.

@@ -160,20 +160,19 @@ impl Desk<'_> {
         (sum, ways)
     }
 
+    /// What comes into the path of the stem at work.
+    #[must_use]
+    pub fn before(&self) -> Buffer {
+        let frames = self.frames();
+        let source = self.stems.get(self.work).and_then(|stem| stem.source.as_ref());
+        source.map_or_else(|| self.sent_to(self.work), |source| self.passage(source, frames))
+    }
+
     /// What leaves the path of the stem at work, with its tail if it is played once.
     #[must_use]
     pub fn at_work(&self) -> Buffer {
-        let frames = self.frames();
-        self.stems.get(self.work).map_or_else(
-            || self.silence(frames),
-            |stem| {
-                if stem.is_shared() {
-                    self.through(stem, &self.sent_to(self.work))
-                } else {
-                    self.after(stem, frames)
-                }
-            },
-        )
+        let before = self.before();
+        self.stems.get(self.work).map_or_else(|| before.clone(), |stem| self.through(stem, &before))
     }
 
     /// Adds what a shared path makes of all that is sent to it, if that is heard.
@@ -186,10 +185,16 @@ impl Desk<'_> {
 
     /// What leaves the path of a stem; nothing for a shared one.
     fn after(&self, stem: &Playing, frames: usize) -> Buffer {
-        let Some(source) = &stem.source else { return self.silence(frames) };
+        match &stem.source {
+            Some(source) => self.through(stem, &self.passage(source, frames)),
+            None => self.silence(frames),
+        }
+    }
+
+    fn passage(&self, source: &Buffer, frames: usize) -> Buffer {
         let mut passage = cut(source, self.region).into_stereo();
         passage.resize(frames);
-        self.through(stem, &passage)
+        passage
     }
 
     fn through(&self, stem: &Playing, sound: &Buffer) -> Buffer {

@@ -116,7 +116,8 @@ pub enum SendsAs {
 }
 
 /// What is heard of a stem among the others.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Audible {
     /// Whether it is heard itself; of a shared path, whether what comes back is.
     pub heard: bool,

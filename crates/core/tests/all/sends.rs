@@ -6,6 +6,7 @@ use clear_bend_core::catalogue::Values;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::live::{Live, MOST_LANES};
 use clear_bend_core::mix::{Desk, Send, SendsAs, Strip};
+use clear_bend_core::origin::desk;
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Play, Stage};
 use clear_bend_core::refusal::Refusal;
@@ -48,12 +49,7 @@ fn bench(stems: Vec<Stem>, work: usize) -> BenchDocument {
 
 fn with_desk<T>(bench: &BenchDocument, read: impl FnOnce(&Desk) -> T) -> T {
     let stems = bench.check().unwrap();
-    let sounded = |path: &Path| {
-        Ok(path.clone().with_sounds(|_, slot, source| {
-            Some(std::sync::Arc::new(slot.laid(&source.render(RATE, 2).unwrap(), RATE as usize)))
-        }))
-    };
-    read(&bench.desk(&stems, |source| source.render(RATE, 2), sounded).unwrap())
+    read(&desk(bench, &stems, |source| source.render(RATE, 2)).unwrap())
 }
 
 fn sum(bench: &BenchDocument) -> Buffer {

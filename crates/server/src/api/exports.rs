@@ -1,24 +1,22 @@
-//! A bench as sound files: before, after, difference.
+//! A bench as sound files: before, after, difference, and the sum of all stems.
 
-use std::sync::Arc;
 use std::time::Instant;
 
 use actix_web::http::header::{ContentDisposition, ContentEncoding, DispositionParam, DispositionType};
 use actix_web::web::{self, Data, ServiceConfig};
 use actix_web::{HttpRequest, HttpResponse};
 use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument, CheckedStem};
-use clear_bend_core::catalogue::SoundSlot;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::export::{Part, export};
-use clear_bend_core::origin::Origin;
+use clear_bend_core::origin::{Origin, Sounds, desk};
 use clear_bend_core::path::{Chain, Path};
 use clear_bend_core::region::cut;
 use clear_bend_core::render::LONGEST_TAIL_S;
-use clear_bend_core::signals::Source;
+use clear_bend_core::signals::{Source, SplitMix64};
 use clear_bend_core::{Buffer, cast};
 use clear_bend_media::Format;
 use clear_bend_store::Store;
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 
 use super::bodies::Document;
 use super::work::{Queue, Wanted, while_wanted};
@@ -35,8 +33,32 @@ pub fn routes(config: &mut ServiceConfig) {
 #[serde(deny_unknown_fields)]
 struct Asked {
     document: serde_json::Value,
-    part: Part,
+    part: What,
     format: String,
+}
+
+/// What is handed out: something of the stem at work, or the sum of all with what comes back from shared paths.
+#[derive(Clone, Copy, PartialEq, Deserialize, Serialize)]
+#[serde(rename_all = "kebab-case")]
+enum What {
+    Before,
+    After,
+    Matched,
+    Difference,
+    Sum,
+}
+
+impl What {
+    /// The part of the stem at work; none for the sum.
+    fn of_stem(self) -> Option<Part> {
+        match self {
+            Self::Before => Some(Part::Before),
+            Self::After => Some(Part::After),
+            Self::Matched => Some(Part::Matched),
+            Self::Difference => Some(Part::Difference),
+            Self::Sum => None,
+        }
+    }
 }
 
 /// Exports wait for each other: each takes a processor for itself.
@@ -59,15 +81,11 @@ async fn sound_file(
     let _turn = QUEUE.turn().await?;
     let bytes = while_wanted(&request, move |wanted| {
         let stems = bench.check()?;
-        let stem = &stems[bench.work];
-        let before = cut(&samples(&store, &stem.source)?, bench.region).into_stereo();
-        let path = Sounds { store: &store, stems: &stems, bench: &bench, wanted, frames: before.frames() }
-            .of(stem.path.clone())?;
-        wanted.go_on();
-        if part != Part::Before {
-            check_time(&path, &before)?;
-        }
-        let sound = export(part, &before, &path, bench.play, bench.listening.level_match, |_| wanted.go_on());
+        let sound = |source: &Source| {
+            wanted.go_on();
+            samples(&store, source)
+        };
+        let sound = handed_out(&bench, &stems, part, sound, wanted)?;
         wanted.go_on();
         Ok(format.write(&sound)?)
     })
@@ -86,49 +104,55 @@ async fn sound_file(
         .body(bytes))
 }
 
-/// Where the sounds of a path are found: beside a passage of so many frames.
-struct Sounds<'a> {
-    store: &'a Store,
-    stems: &'a [CheckedStem],
-    bench: &'a BenchDocument,
-    wanted: &'a Wanted,
-    frames: usize,
-}
-
-impl Sounds<'_> {
-    /// A path with the samples of all its sounds: one that cannot be read would be silent in the file.
-    fn of(&self, path: Path) -> Result<Path, ApiError> {
-        let mut refused = None;
-        let path = path.with_sounds(|_, slot, source| {
-            self.laid(slot, source).map_err(|error| refused = Some(error)).ok()
+/// The samples of what is asked for.
+fn handed_out(
+    bench: &BenchDocument,
+    stems: &[CheckedStem],
+    what: What,
+    mut sound: impl FnMut(&Source) -> Result<Buffer, ApiError>,
+    wanted: &Wanted,
+) -> Result<Buffer, ApiError> {
+    let stem = &stems[bench.work];
+    let Some(part) = what.of_stem().filter(|_| !stem.is_shared()) else {
+        let desk = desk(bench, stems, sound)?;
+        let passages = desk.stems.iter().map(|playing| (&playing.path, desk.frames()));
+        check_time(passages)?;
+        wanted.go_on();
+        return Ok(match what.of_stem() {
+            Some(part) => {
+                let sent = desk.sent_to(bench.work);
+                wanted.go_on();
+                let path = &desk.stems[bench.work].path;
+                export(part, &sent, path, bench.play, bench.listening.level_match, |_| wanted.go_on())
+            }
+            None => desk.sum(&desk.beside(), &desk.at_work()).0,
         });
-        refused.map_or(Ok(path), Err)
+    };
+    let before = cut(&sound(&stem.source)?, bench.region).into_stereo();
+    let mut sounds = Sounds { bench, stems, frames: before.frames(), sound };
+    let path = sounds.of(stem.path.clone())?;
+    if part != Part::Before {
+        // Stems that drive others after their paths are run as well.
+        let keys = path.stages.iter().flat_map(|stage| stage.sounds.iter().flatten());
+        let driving = keys.filter_map(|key| Origin::of(&key.source, stems).path).collect::<Vec<_>>();
+        check_time(driving.iter().chain([&path]).map(|path| (path, before.frames())))?;
     }
-
-    fn laid(&self, slot: &SoundSlot, source: &Source) -> Result<Arc<Buffer>, ApiError> {
-        let Origin { source, path } = Origin::of(source, self.stems);
-        let sound = samples(self.store, source)?;
-        // Its own sounds are before their paths: this goes no deeper.
-        let path = path.map(|path| self.of(path)).transpose()?;
-        let BenchDocument { region, play, .. } = self.bench;
-        if let Some(path) = &path {
-            check_time(path, &cut(&sound, *region))?;
-        }
-        self.wanted.go_on();
-        Ok(Arc::new(slot.laid_on_bench(&sound, path.as_ref(), *region, *play, self.frames)))
-    }
+    Ok(export(part, &before, &path, bench.play, bench.listening.level_match, |_| wanted.go_on()))
 }
 
-/// Refuses a path that would take too long over a passage.
-fn check_time(path: &Path, before: &Buffer) -> Result<(), ApiError> {
-    let estimate_s = estimate_s(path, before);
+/// Refuses paths that would take too long over so many frames each.
+fn check_time<'a>(passages: impl Iterator<Item = (&'a Path, usize)>) -> Result<(), ApiError> {
+    let estimate_s = passages.map(|(path, frames)| estimate_s(path, frames)).sum();
     if estimate_s > MOST_S { Err(ApiError::too_long(estimate_s, MOST_S)) } else { Ok(()) }
 }
 
-/// How long a path will take over a passage and all that may come after it, from how long it takes over the beginning, s.
-fn estimate_s(path: &Path, before: &Buffer) -> f64 {
-    let rate_hz = before.rate_hz();
-    let mut tried = before.slice(0..before.frames().min(cast::frames(TRIED_S, rate_hz)));
+/// How long a path will take over so many frames and all that may come after them, from how long it takes over a short noise, s.
+fn estimate_s(path: &Path, frames: usize) -> f64 {
+    let rate_hz = BENCH_RATE_HZ;
+    let mut random = SplitMix64::new(1, 0);
+    let mut noise =
+        || (0..cast::frames(TRIED_S, rate_hz)).map(|_| cast::sample(0.1 * random.bipolar())).collect();
+    let Ok(mut tried) = Buffer::new(rate_hz, vec![noise(), noise()]) else { return 0.0 };
     let start = Instant::now();
     let mut chain = Chain::new(path, Setup { rate_hz, max_block: BLOCK });
     let mut at = 0;
@@ -137,8 +161,8 @@ fn estimate_s(path: &Path, before: &Buffer) -> f64 {
         at += io.first().map_or(0, |channel| channel.len());
         chain.process(io, from);
     });
-    let share = start.elapsed().as_secs_f64() / tried.seconds().max(1e-3);
-    share * (before.seconds() + LONGEST_TAIL_S)
+    let share = start.elapsed().as_secs_f64() / TRIED_S;
+    share * (cast::real(frames) / f64::from(rate_hz) + LONGEST_TAIL_S)
 }
 
 /// The samples of any source.

@@ -26,6 +26,9 @@ interface LiveExports {
   live_set_hear(hear: number): void;
   live_set_match_gain_db(lane: number, gainDb: number): void;
   live_set_stems(all: number, levelDb: number, pan: number): void;
+  live_set_send(number: number, sends: number, levelDb: number, beforeStrip: number): void;
+  live_set_return(number: number, heard: number, levelDb: number, pan: number): void;
+  live_feed_ready(number: number): number;
   live_set_once(once: number): void;
   live_set_playing(playing: number): void;
   live_seek(seconds: number): void;
@@ -135,6 +138,15 @@ class LiveProcessor extends AudioWorkletProcessor {
         break;
       case "stems":
         core.live_set_stems(message.all ? 1 : 0, message.levelDb, message.pan);
+        break;
+      case "send":
+        core.live_set_send(message.number, message.sends ? 1 : 0, message.levelDb, message.beforeStrip ? 1 : 0);
+        break;
+      case "return":
+        core.live_set_return(message.number, message.heard ? 1 : 0, message.levelDb, message.pan);
+        break;
+      case "feed":
+        core.live_feed_ready(message.number);
         break;
       case "once":
         core.live_set_once(message.once ? 1 : 0);

@@ -20,6 +20,10 @@ export type ToLive =
   | { kind: "stems"; all: boolean; levelDb: number; pan: number }
   /** Whether the source is played once, with its tail, instead of going round. */
   | { kind: "once"; once: boolean }
+  /** What the stem at work sends to a shared path, by its number, how what comes back from there sits in the sum, and what others send. */
+  | { kind: "send"; number: number; sends: boolean; levelDb: number; beforeStrip: boolean }
+  | { kind: "return"; number: number; heard: boolean; levelDb: number; pan: number }
+  | { kind: "feed"; number: number }
   | { kind: "play"; playing: boolean }
   | { kind: "seek"; seconds: number }
   /** Whether what plays is to be seen. */
