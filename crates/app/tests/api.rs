@@ -625,3 +625,42 @@ fn benches_are_handed_out_as_they_are_written_today() {
     bench["stems"][0]["snapshots"][0]["stages"][0]["sounds"]["key"] = json!({"kind": "stem", "stem": 1});
     assert!((peak(&bench) - 0.1).abs() < 1e-3, "{}", peak(&bench));
 }
+
+/// What comes back from a shared path is in the file of the sum, and the file of the shared path alone holds what it made of what was
+/// sent.
+#[test]
+fn shared_paths_are_handed_out_alone_and_in_the_sum() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let stem = |level_db: f64, sends: Value| {
+        json!({"source": {"kind": "sine", "params": {"seconds": 1.0, "level_dbfs": -20.0}}, "snapshots": [{"stages": []}],
+            "strip": {"level_db": level_db}, "sends": sends})
+    };
+    let gain = json!([{"effect": "gain", "params": {"gain_db": -6.0}}]);
+    let mut bench = json!({"format": "clear-bend-bench", "version": 3,
+        "stems": [stem(-3.0, json!([{"to": 2, "level_db": -1.0}])), stem(-9.0, json!([{"to": 2, "level_db": -2.0, "before_strip": true}])),
+            {"source": {"kind": "sent"}, "snapshots": [{"stages": gain}], "strip": {"level_db": -4.0}}],
+        "view": {"spotlight": null}});
+    let peak = |document: &Value, part: &str| {
+        let wanted = json!({"document": document, "part": part, "format": "wav32"}).to_string();
+        let (status, bytes) = serve.bytes("POST", "/api/exports", wanted.as_bytes());
+        assert_eq!(status, 200, "{}", String::from_utf8_lossy(&bytes));
+        let samples = clear_bend_media::read_sound(&bytes).unwrap();
+        assert_eq!(samples.frames(), 48_000);
+        f64::from(samples.channels()[1].iter().fold(0.0f32, |most, x| most.max(x.abs())))
+    };
+    let db = |db: f64| 10f64.powf(db / 20.0);
+    let sent = 0.1 * (db(-4.0) + db(-2.0));
+    let sum = 0.1 * (db(-3.0) + db(-9.0)) + sent * db(-10.0);
+    for work in 0..3 {
+        bench["work"] = json!(work);
+        assert!((peak(&bench, "sum") - sum).abs() < 1e-5, "{work}");
+    }
+    assert!((peak(&bench, "before") - sent).abs() < 1e-5);
+    assert!((peak(&bench, "after") - sent * db(-6.0)).abs() < 1e-5);
+    bench["stems"][2]["sends"] = json!([{"to": 2}]);
+    let wanted = json!({"document": bench, "part": "sum", "format": "wav32"}).to_string();
+    let (status, answer) = serve.ask("POST", "/api/exports", Some(&wanted));
+    assert_eq!(status, 422);
+    assert!(answer["error"]["message"].as_str().unwrap().contains("no sound goes in a circle"), "{answer}");
+}

@@ -3,10 +3,10 @@
 use clear_bend_core::bench::{BenchDocument, Stem};
 use clear_bend_core::catalogue::Values;
 use clear_bend_core::effects;
-use clear_bend_core::mix::Strip;
+use clear_bend_core::mix::{Send, Strip};
 use clear_bend_core::path::{Path, PathDocument, Stage};
 use clear_bend_core::signals::design::{DESIGNED, DesignDocument, Placed};
-use clear_bend_core::signals::{LOW_WATER, SourceDocument};
+use clear_bend_core::signals::{LOW_WATER, SENT, SourceDocument};
 use clear_bend_media::{hash, import};
 use diesel::prelude::*;
 
@@ -28,7 +28,8 @@ type Bench = (&'static str, BenchDocument);
 type MakeSet = fn() -> Result<Vec<Bench>, StoreError>;
 
 /// The sets of demo data, each loaded once. The bench that was loaded last opens first.
-const SETS: [(&str, MakeSet); 3] = [
+const SETS: [(&str, MakeSet); 4] = [
+    ("pellow slip, one room", one_room),
     ("pellow slip, boathouse", boathouse),
     (LOW_WATER_SET, low_water),
     ("pellow slip, first light", first_set),
@@ -97,6 +98,30 @@ fn first_set() -> Result<Vec<Bench>, StoreError> {
             with(None, &[("threshold_db", -18.0), ("attack_ms", 0.2), ("release_ms", 100.0)]),
         ),
     ])
+}
+
+/// The stems of the piece in one room: each sends to it by as much as it is far away.
+fn one_room() -> Result<Vec<Bench>, StoreError> {
+    let mut piece = BenchDocument::fresh();
+    piece.stems.clear();
+    let room = LOW_WATER.len();
+    for ((kind, level_db, pan), send_db) in
+        LOW_WATER.into_iter().zip([-16.0, -10.0, -30.0, -7.0, -7.0, -4.0, -2.0])
+    {
+        let stem = Stem::new(SourceDocument::of_kind(kind, Values::default()), path(&[])?);
+        let strip = Strip { level_db, pan, ..Strip::default() };
+        piece.stems.push(Stem {
+            strip,
+            sends: vec![Send { to: room, level_db: send_db, before_strip: false }],
+            ..stem
+        });
+    }
+    let mut wet = path(&[("reverb", &[("decay_s", 1.6), ("size_m", 12.0)])])?;
+    wet.stages.iter_mut().for_each(|stage| stage.mix = Some(1.0));
+    piece.stems.push(Stem::new(SourceDocument::of_kind(SENT, Values::default()), wet));
+    piece.listening.all_stems = true;
+    piece.view.spotlight = None;
+    Ok(vec![("Low water in one room", piece)])
 }
 
 /// A bench whose source goes through a response alone, another one in each snapshot.

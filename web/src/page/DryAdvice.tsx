@@ -15,7 +15,7 @@ export function DryAdvice({ report }: { report: Report }) {
   const all = () =>
     edit(label, (d) => report.dry_stages.reduce((bench, index) => withStage(bench, index, (stage) => withValue(stage, effectOf(stage).mix, 1)), d));
   return (
-    <Button size="xs" variant="default" mb={6} onClick={all}>
+    <Button size="xs" variant="default" style={{ alignSelf: "start" }} onClick={all}>
       {label}
     </Button>
   );

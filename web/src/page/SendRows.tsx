@@ -25,7 +25,7 @@ function SendRow({ index, name, to }: Props & { to: number }) {
   const level = stripControl("send_db");
   if (!send) {
     return (
-      <button type="button" className={classes.begin} aria-label={`Send ${name} to ${shared}`} onClick={() => edit(`${name} to ${shared}`, (d) => withSend(d, index, to, {}))}>
+      <button type="button" className={classes.begin} aria-label={`Send to ${shared}: ${name}`} onClick={() => edit(`${name} to ${shared}`, (d) => withSend(d, index, to, {}))}>
         Send to {shared}
       </button>
     );

@@ -13,13 +13,14 @@ interface Props {
 }
 
 export function SendWays({ sum, ways }: Props) {
+  const matched = usePart((d) => d.listening.level_match !== "off");
   return (
     <>
       {ways.map((way) => (
         <WayCard key={way.to} way={way} />
       ))}
       <Card title="All stems" levels={{ loudness_lufs: sum.loudness_lufs, peak_dbfs: sum.peak_dbfs }}>
-        <span className={classes.detail}>{ways.length > 0 ? "with what comes back" : "together"}</span>
+        <span className={classes.detail}>{ways.length > 0 ? "with what comes back" : "together"}{matched && ", not matched"}</span>
       </Card>
     </>
   );

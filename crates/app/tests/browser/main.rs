@@ -23,6 +23,7 @@ mod responses;
 mod resting;
 mod rooms;
 mod rounds;
+mod sends;
 
 use std::time::Duration;
 

@@ -37,7 +37,7 @@ impl Playing<'_> {
 pub struct Desk<'a> {
     /// The stems.
     pub stems: Vec<Playing<'a>>,
-    /// The one that is worked on: it is heard, and sends, whatever is soloed or muted.
+    /// The one that is worked on: it is heard, and sends, whatever is soloed or muted. None of them where there is none in its place.
     pub work: usize,
     /// How they are played.
     pub play: Play,

@@ -79,10 +79,13 @@ impl SendsCompared {
         to.sort_unstable();
         to.dedup();
         let shared_runs = to.len();
-        let after = (insert_runs > 0).then(|| desk.at_work())?;
+        // A shared path that is worked on would be one for all in both.
+        let shared_at_work = desk.stems.get(desk.work).is_some_and(|stem| stem.source.is_none());
+        let work = if shared_at_work { usize::MAX } else { desk.work };
+        let desk = (insert_runs > 0).then(|| Desk { work, ..desk.clone() })?;
+        let after = desk.at_work();
         let sum = |sends_as| {
             let desk = Desk { sends_as, ..desk.clone() };
-            // A shared path at work has no part of its own in either.
             desk.sum(&desk.beside(), &after).0
         };
         let [shared, inserts] = [SendsAs::Shared, SendsAs::Inserts].map(sum);

@@ -174,6 +174,12 @@ fn one_room_for_all_is_a_room_for_each_unless_it_goes_by_level() {
     let squeezed = vec![wet("compressor", &[("threshold_db", -40.0), ("ratio", 10.0)])];
     let squeezed = with(squeezed);
     let found = with_desk(&squeezed, |desk| SendsCompared::of(desk)).unwrap();
+    // Also while the shared path is worked on, or one of the others.
+    for work in 1..4 {
+        let other = BenchDocument { work, ..squeezed.clone() };
+        let other = with_desk(&other, |desk| SendsCompared::of(desk)).unwrap();
+        near(other.difference_db, found.difference_db, 0.01);
+    }
     let [one, each] = [SendsAs::Shared, SendsAs::Inserts].map(|sends_as| {
         let mut bench = squeezed.clone();
         bench.listening.sends_as = sends_as;

@@ -13,7 +13,9 @@ use clear_bend_core::Buffer;
 use clear_bend_media::read_sound;
 use serde_json::Value;
 
+#[path = "../common/mod.rs"]
 mod common;
+mod mixing;
 
 struct Done {
     code: i32,
