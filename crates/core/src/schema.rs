@@ -10,7 +10,7 @@ use crate::ear_maps::{EAR_MAP_FORMAT, EAR_MAP_VERSION, EarMapDocument};
 use crate::effects::{self, Effect};
 use crate::path::{PATH_FORMAT, PATH_VERSION, PathFile, StageDocument};
 use crate::signals::design::{CURVES, DESIGNED, MOST_PLACED, MOST_POINTS, PLACED};
-use crate::signals::{self, LONGEST_RESPONSE_S, STEM, SourceDocument, TRACK};
+use crate::signals::{self, LONGEST_RESPONSE_S, SENT, STEM, SourceDocument, TRACK};
 
 /// Makes a schema.
 pub type MakeSchema = fn() -> Value;
@@ -162,7 +162,9 @@ impl JsonSchema for SourceDocument {
         let mut stem =
             other(STEM, "A stem of the bench, before or after its path; only as a sound of a stage", stems);
         stem["properties"]["after"] = json!({"type": "boolean", "default": false});
-        json_schema!({"oneOf": made.chain([track, stem]).collect::<Vec<_>>()})
+        let sent = json!({"type": "object", "description": "What others send to it; only as the source of a stem, which is a shared path then",
+            "properties": {"kind": {"const": SENT}}, "required": ["kind"], "additionalProperties": false});
+        json_schema!({"oneOf": made.chain([track, stem, sent]).collect::<Vec<_>>()})
     }
 }
 
