@@ -119,8 +119,9 @@ fn one_room() -> Result<Vec<Bench>, StoreError> {
     let mut wet = path(&[("reverb", &[("decay_s", 1.6), ("size_m", 12.0)])])?;
     wet.stages.iter_mut().for_each(|stage| stage.mix = Some(1.0));
     piece.stems.push(Stem::new(SourceDocument::of_kind(SENT, Values::default()), wet));
+    piece.work = room;
     piece.listening.all_stems = true;
-    piece.view.spotlight = None;
+    piece.view.spotlight = Some("decay_s".to_owned());
     Ok(vec![("Low water in one room", piece)])
 }
 

@@ -22,16 +22,21 @@ use clear_bend_core::path::Play;
 use clear_bend_core::region::{Region, cut};
 use clear_bend_core::render::Rendered;
 use clear_bend_core::report::{Looking, Measured, ReferenceLevels, Report, read};
-use clear_bend_core::signals::{self, Source, SourceDocument};
+use clear_bend_core::signals::{self, LONGEST_RESPONSE_S, Source, SourceDocument};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
+
+/// So many sources of the length of a response are kept though nothing needs them now.
+const KEPT_SHORT: usize = 12;
 
 /// The sources that are at hand, the passage at work, and what the latest path made of it.
 #[wasm_bindgen]
 pub struct MeasuringBench {
     /// Samples by what makes them; see [`name_of`].
     shelf: HashMap<String, Rc<Buffer>>,
+    /// The names of those that have been wanted, the last ones last.
+    wanted: Vec<String>,
     /// The sounds that stages take with the passage, as they are laid, by [`sound_name`].
     sounds: HashMap<String, Arc<Buffer>>,
     /// A track that is coming in.
@@ -68,6 +73,7 @@ impl MeasuringBench {
         let silence = Buffer::new(BENCH_RATE_HZ, vec![Vec::new(); 2])?;
         Ok(Self {
             shelf: HashMap::new(),
+            wanted: Vec::new(),
             sounds: HashMap::new(),
             incoming: Vec::new(),
             source: Rc::new(silence.clone()),
@@ -128,15 +134,21 @@ impl MeasuringBench {
         Ok(())
     }
 
-    /// Lets go of all sources but those of a JSON list.
+    /// Lets go of all sources but those of a JSON list, and of the short ones that were wanted last: they may come back.
     ///
     /// # Errors
     /// Refuses what is not a list of texts.
     #[wasm_bindgen(js_name = keepOnly)]
     pub fn keep_only(&mut self, sources_json: &str) -> Result<(), JsError> {
-        let kept: Vec<String> = parse_json(sources_json)?;
-        let kept: Vec<String> = kept.iter().map(|text| name_of(text)).collect();
-        self.shelf.retain(|name, _| kept.contains(name));
+        let wanted: Vec<String> = parse_json(sources_json)?;
+        let wanted: Vec<String> = wanted.iter().map(|text| name_of(text)).collect();
+        self.wanted.retain(|name| !wanted.contains(name));
+        self.wanted.extend(wanted.iter().cloned());
+        let short =
+            |name: &&String| self.shelf.get(*name).is_some_and(|sound| sound.seconds() <= LONGEST_RESPONSE_S);
+        let last: Vec<String> = self.wanted.iter().rev().filter(short).take(KEPT_SHORT).cloned().collect();
+        self.wanted.retain(|name| wanted.contains(name) || last.contains(name));
+        self.shelf.retain(|name, _| wanted.contains(name) || last.contains(name));
         Ok(())
     }
 

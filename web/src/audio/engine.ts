@@ -7,7 +7,7 @@ import { MOST_SHARED, moduleBytes, RATE_HZ } from "../core/core";
 import type { Ear } from "../measuring/measured";
 import type { Channels, Feed } from "../measuring/messages";
 import { type LaidSound, soundName } from "../measuring/sounds";
-import { givenSounds, laneChanges, type Lanes, NO_LANES } from "./lanes";
+import { givenSounds, laneChanges, type Lanes, NO_LANES, waiting } from "./lanes";
 import type { BrokeLive, FromLive, LiveOptions, ToLive } from "./worklet/messages";
 import workletUrl from "./worklet/live.ts?worker&url";
 
@@ -57,6 +57,8 @@ class Engine implements Ear {
   private listeners = new Set<Listener>();
   private readonly ending = new Set<() => void>();
   private readonly seeing = new Set<SeenListener>();
+  /** What is to run, and what runs: a path whose response is not there yet waits, and what was heard before goes on. */
+  private wantedLanes: Lanes = NO_LANES;
   private lanes: Lanes = NO_LANES;
   /** The numbers of the sounds for the present passage, by their names. */
   private readonly sounds = new Map<string, number>();
@@ -140,11 +142,23 @@ class Engine implements Ear {
     this.sounds.set(name, number);
     this.hold({ kind: "sound", number }, sound.channels, `sound ${number}`);
     givenSounds(this.lanes, this.sounds, (_, wanted) => wanted === name).forEach((message) => this.tell(message));
+    this.run(waiting(this.wantedLanes, this.lanes, this.sounds));
+  }
+
+  setLanes(lanes: Lanes): void {
+    this.wantedLanes = lanes;
+    this.run(waiting(lanes, this.lanes, this.sounds));
+  }
+
+  /** All sounds that there are have been told: what still has none goes on without. */
+  setPlaced(): void {
+    this.run(this.wantedLanes);
   }
 
   /** Tells the audio thread what differs from the last lanes. */
-  setLanes(lanes: Lanes): void {
+  private run(lanes: Lanes): void {
     const last = this.lanes;
+    if (lanes === last) return;
     this.lanes = lanes;
     if (this.node) this.changes(last).forEach((message) => this.tell(message));
   }

@@ -32,6 +32,23 @@ export interface Lanes {
 
 export const NO_LANES: Lanes = { lanes: [], shared: [], heard: 0 };
 
+/** Whether all responses of a path are at hand, by their names. */
+function isThere(path: PathDocument, numbers: Map<string, number>): boolean {
+  return path.stages.every((stage) => {
+    const whole = effectOf(stage).sounds.filter((slot) => slot.whole);
+    return soundsOf(stage).every((sound) => whole.every(({ id }) => id !== sound.slot) || numbers.has(soundName(sound)));
+  });
+}
+
+/** What runs while responses are on their way: of every lane that waits for one, what ran in it last. */
+export function waiting(wanted: Lanes, last: Lanes, numbers: Map<string, number>): Lanes {
+  const held = <L extends { path: PathDocument }>(lane: L, before: L | undefined) => (before && !isThere(lane.path, numbers) ? before : lane);
+  const lanes = wanted.lanes.map((lane, i) => held(lane, last.lanes[i]));
+  const shared = wanted.shared.map((lane, i) => held(lane, last.shared[i]?.send ? last.shared[i] : undefined));
+  const same = lanes.every((lane, i) => lane === wanted.lanes[i]) && shared.every((lane, i) => lane === wanted.shared[i]);
+  return same ? wanted : { ...wanted, lanes, shared };
+}
+
 /** Values one by one where only values differ, a path whole where it is built otherwise. */
 export function laneChanges(last: Lanes, next: Lanes): ToLive[] {
   const messages: ToLive[] = [];

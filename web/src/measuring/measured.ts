@@ -111,6 +111,8 @@ export function useShown<P extends Shown["picture"]>(picture: P): Extract<Shown,
 /** What the ear gets from the worker. */
 export interface Ear {
   setSource(channels: Channels): void;
+  /** All sounds of the newest request have been told. */
+  setPlaced(): void;
   setBacking(channels: Channels | null, feeds: Feed[]): void;
   setSound(sound: LaidSound): void;
   setReference(channels: Channels | null, gainDb: number): void;
@@ -227,7 +229,10 @@ function take(answer: Answer): void {
       bendWorkers?.tell({ kind: "passage", channels: answer.channels });
       break;
     case "placed":
-      if (asked?.id === answer.id) askBends(asked);
+      if (asked?.id === answer.id) {
+        ear?.setPlaced();
+        askBends(asked);
+      }
       break;
     case "overview":
       useMeasured.setState({ overview: answer.overview });
@@ -275,6 +280,7 @@ function take(answer: Answer): void {
       beginAnew(answer.sentence);
       break;
     case "refused":
+      ear?.setPlaced();
       useMeasured.setState({ refusal: answer.sentence, loading: null });
       break;
   }

@@ -5,7 +5,7 @@ import { withoutStem, withStemAdded, withStrip, withWork } from "../bench/edits"
 import { useBench, usePart } from "../bench/store";
 import { hasRoomToShare, sharedName, withSharedAdded } from "../bench/sends";
 import { catalogue, effectNamed, stripControl } from "../core/core";
-import { isShared } from "../measuring/sent";
+import { isShared, sharedPlaces } from "../measuring/sent";
 import { ValueField } from "../parts/ValueField";
 import { SendRows } from "./SendRows";
 import { SendsCompared } from "./SendsCompared";
@@ -14,10 +14,14 @@ import classes from "./stems.module.css";
 
 export function StemsPanel() {
   const count = usePart((d) => d.stems.length);
+  const shared = usePart((d) => sharedPlaces(d.stems).length);
   const work = usePart((d) => d.work);
   return (
     <section className={classes.stems} aria-label="Stems">
-      <h3 className={classes.heading}>{count > 1 ? `${count} stems play together` : "One stem, alone"}</h3>
+      <h3 className={classes.heading}>
+        {shared === count - 1 ? "One stem" : `${count - shared} stems play together`}
+        {shared > 0 ? ` with ${shared === 1 ? "a shared path" : `${shared} shared paths`}` : count === 1 && ", alone"}
+      </h3>
       <SendsCompared />
       {count > 1 && Array.from({ length: count }, (_, i) => <Row key={i} index={i} atWork={i === work} />)}
       <AddStem />

@@ -308,12 +308,16 @@ async fn a_response_is_drawn_heard_kept_and_opened_again() {
     page.wait("[aria-label='Use Boathouse']").await;
     page.picture("responses").await;
     assert_eq!(page.axe().await, Vec::<String>::new());
+    let way_in =
+        "return [...document.querySelectorAll('button')].some(b => b.textContent === 'Open the design')";
     page.click(Locator::Css("[aria-label='Use Boathouse']")).await;
-    page.until(
-        "the way in",
-        "return [...document.querySelectorAll('button')].some(b => b.textContent === 'Open the design')",
-    )
-    .await;
+    page.until("the way in", way_in).await;
+    page.settled().await;
+    // In the list of the stage itself it stands by its name.
+    chosen.select_by_value("response-tank").await.unwrap();
+    page.until("no way in", &way_in.replace("return ", "return !")).await;
+    chosen.select_by_value(&format!("kept:{id}")).await.unwrap();
+    page.until("the way in again", way_in).await;
     page.settled().await;
     page.press("Save").await;
     page.until("saving", "return document.querySelector('header [role=status]').textContent === 'Saved'")

@@ -10,8 +10,10 @@ use crate::cast;
 use crate::dsp::Kaiser;
 use crate::signals::SplitMix64;
 
-/// So many samples are shaped in one step.
-const STEP: usize = 512;
+/// So many samples are shaped in one step: as they are, in grains, or each between those of the response. All take about as long.
+const STEP: usize = 8192;
+const STEP_OF_GRAINS: usize = 2048;
+const STEP_BETWEEN: usize = 512;
 /// Samples of the response to each side of a place between two of them, where it is not made shorter.
 const SIDE: f64 = 16.0;
 const STOP_DB: f64 = 90.0;
@@ -126,7 +128,12 @@ impl Shaper {
         if self.at == weighed {
             return self.level();
         }
-        let end = (self.at + STEP).min(weighed);
+        let step = match self.shape {
+            Shape { stretch: 1.0, .. } => STEP,
+            Shape { pitch_stays: true, .. } => STEP_OF_GRAINS,
+            _ => STEP_BETWEEN,
+        };
+        let end = (self.at + step).min(weighed);
         for channel in 0..2 {
             for i in self.at..end {
                 let x = if i < self.frames { self.sample(channel, i) } else { 0.0 };
@@ -147,8 +154,7 @@ impl Shaper {
         let heard = self.squares.iter().sum::<f64>();
         let gain =
             if self.shape.as_recorded || heard <= 0.0 { 1.0 } else { (2.0 * self.of_dry / heard).sqrt() };
-        // As many as a step of shaping makes in the same time.
-        let end = (self.levelled + 16 * STEP).min(self.frames);
+        let end = (self.levelled + STEP).min(self.frames);
         for (kernel, energy) in self.kernels.iter_mut().zip(&mut self.energies) {
             for tap in &mut kernel[self.levelled..end] {
                 *tap *= gain;
