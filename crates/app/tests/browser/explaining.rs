@@ -357,7 +357,6 @@ async fn a_dropped_file_a_region_stems_a_reference_and_files_to_take_away() {
     page.wait("tr[data-row=sum-after]").await;
     tokio::time::sleep(Duration::from_millis(500)).await;
     assert_eq!(page.axe().await, Vec::<String>::new());
-    page.picture("stems").await;
     let mean = |seconds: u32| {
         let page = &page;
         async move {

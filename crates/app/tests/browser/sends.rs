@@ -8,6 +8,7 @@ use serde_json::json;
 use super::common::{self, Serve};
 use crate::browser::{Driver, Page};
 use crate::equaliser::enter;
+use crate::keeping::open_bench;
 use crate::{TAP, holds_dbfs};
 
 /// The levels of what goes there and comes back.
@@ -98,7 +99,6 @@ async fn an_insert_is_shared_sent_to_heard_compared_and_kept() {
     page.settled().await;
     page.until("the advice", "return document.querySelector('[aria-label=Picture]').textContent.includes('On a send the mix belongs at 100 % wet')").await;
     assert_eq!(page.axe().await, Vec::<String>::new());
-    page.picture("sends").await;
     page.press("Set the reverb to 100 % wet").await;
     page.settled().await;
     page.until(
@@ -119,6 +119,13 @@ async fn an_insert_is_shared_sent_to_heard_compared_and_kept() {
     page.click(Locator::Css("button[aria-label='Remove Shared 1: Reverb']")).await;
     page.settled().await;
     assert!(!said().await.contains("Shared 1"));
+    // The shipped one: seen from a stem, so that its way out and back is in view.
+    open_bench(&page, "Low water in one room").await;
+    page.settled().await;
+    choose_stem(&page, "Rigging wires 1").await;
+    page.wait("[data-way]").await;
+    page.run("document.querySelector('[aria-label=\"Path and level\"]').scrollTop = 0").await;
+    page.picture("sends").await;
     assert_eq!(page.console().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }
