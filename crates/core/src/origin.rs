@@ -100,14 +100,16 @@ pub fn desk<'a, E>(
 ) -> Result<Desk<'a>, E> {
     let mut playing = Vec::new();
     for stem in stems {
-        let source = (!stem.is_shared()).then(|| sound(&stem.source)).transpose()?.map(Cow::Owned);
+        // Of ten minutes, a minute at most is needed.
+        let source = (!stem.is_shared()).then(|| sound(&stem.source)).transpose()?;
+        let source = source.map(|source| Cow::Owned(cut(&source, bench.region)));
         playing.push(Playing { source, path: stem.path.clone(), strip: stem.strip, sends: &stem.sends });
     }
     let mut desk = Desk {
         stems: playing,
         work: bench.work,
         play: bench.play,
-        region: bench.region,
+        region: None,
         sends_as: bench.listening.sends_as,
         rate_hz: BENCH_RATE_HZ,
     };

@@ -62,13 +62,20 @@ impl Region {
     }
 }
 
-/// The samples of a region. The whole of a source is left as it is; of a part, the end fades into what leads to
-/// its start, so that it repeats without a click. A region that lies beyond the source counts as none.
+/// Where a region begins and ends in a source, frames; one that lies beyond the source counts as none.
 #[must_use]
-pub fn cut(source: &Buffer, region: Option<Region>) -> Buffer {
+pub fn frames_of(source: &Buffer, region: Option<Region>) -> std::ops::Range<usize> {
     let usual = Region::usual(source.seconds());
     let Region { from_s, to_s } = region.filter(|r| r.from_s < source.seconds()).unwrap_or(usual);
-    let range = cast::frames(from_s, source.rate_hz())..cast::frames(to_s, source.rate_hz());
+    let frame = |seconds| cast::frames(seconds, source.rate_hz()).min(source.frames());
+    frame(from_s)..frame(to_s)
+}
+
+/// The samples of a region. The whole of a source is left as it is; of a part, the end fades into what leads to
+/// its start, so that it repeats without a click.
+#[must_use]
+pub fn cut(source: &Buffer, region: Option<Region>) -> Buffer {
+    let range = frames_of(source, region);
     let mut part = source.slice(range.clone());
     let frames = part.frames();
     if frames == source.frames() {

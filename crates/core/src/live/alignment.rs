@@ -34,10 +34,8 @@ impl Live {
         *own = lane.chain.latency().max(*own);
         lane.align(*own);
         self.align(slowest);
-        if index == self.lanes.len() {
-            self.lanes.push(lane);
-        } else if heard {
-            if let Some(old) = self.lanes.get(index) {
+        if heard {
+            if let Some(old) = self.newest(index) {
                 lane.match_gain = old.match_gain.clone();
             }
             let lanes = &mut self.change().lanes;
@@ -48,6 +46,7 @@ impl Live {
             self.pending.lanes.retain(|(waiting, _)| *waiting != index);
             match number {
                 Some(number) => self.returns[number].lane = lane,
+                None if index == self.lanes.len() => self.lanes.push(lane),
                 None => self.lanes[index] = lane,
             }
         }

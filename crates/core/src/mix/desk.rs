@@ -6,7 +6,7 @@ use super::{Audible, Send, SendsAs, Strip, audible};
 use crate::audio::Buffer;
 use crate::cast;
 use crate::path::{Path, Play};
-use crate::region::{Region, cut};
+use crate::region::{Region, cut, frames_of};
 use crate::render::{Run, tail_frames};
 
 /// A stem as it plays.
@@ -73,7 +73,7 @@ impl Desk<'_> {
     /// How long it plays, frames: as long as the stem at work or, where that is a shared path, the longest that sends to it.
     #[must_use]
     pub fn frames(&self) -> usize {
-        let frames = |stem: &Playing| stem.source.as_ref().map(|source| cut(source, self.region).frames());
+        let frames = |stem: &Playing| Some(frames_of(stem.source.as_ref()?, self.region).len());
         let own = self.stems.get(self.work).and_then(frames);
         let senders = self.stems.iter().filter(|stem| stem.sends_to(self.work).next().is_some());
         let any = || self.stems.iter().filter_map(frames).max();

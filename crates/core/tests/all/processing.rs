@@ -8,8 +8,9 @@ use assert_no_alloc::{AllocDisabler, assert_no_alloc};
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::{self, Around, Plan, Setup};
-use clear_bend_core::live::Live;
+use clear_bend_core::live::{Live, MOST_LANES};
 use clear_bend_core::measures::difference;
+use clear_bend_core::mix::{Send, Strip};
 use clear_bend_core::path::{Chain, Path, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::scope::Scope;
@@ -213,15 +214,23 @@ fn nothing_allocates_while_sound_runs() {
     let mut live = Live::new(Setup { rate_hz: RATE, max_block: 128 }).unwrap();
     live.set_source(demo_loop());
     live.set_path(&three_stages());
+    live.set_lane(MOST_LANES, &three_stages());
+    live.set_feed(0, demo_loop());
     live.set_playing(true);
     let (mut left, mut right) = ([0.0; 128], [0.0; 128]);
     for k in 0..400 {
         if k == 200 {
             // Prepared outside, swapped in while sound runs.
             live.set_source(demo_loop());
+            live.set_backing(demo_loop());
+            live.set_feed(0, demo_loop());
             live.set_path(&compressor(&[]));
+            live.set_lane(MOST_LANES, &compressor(&[]));
         }
         assert_no_alloc(|| {
+            live.set_stems(k % 100 < 90, Strip::default());
+            live.set_send(0, Some(Send { to: 1, level_db: scattered(k), before_strip: k % 5 == 0 }));
+            live.set_return(0, Strip { level_db: -scattered(k), ..Strip::default() });
             live.set_hear([Hear::Before, Hear::After, Hear::Difference][k % 3]);
             let params = &effects::compressor::EFFECT.params;
             let (param, position) = (k % params.len(), scattered(k));

@@ -423,6 +423,11 @@ fn shared_paths_rest_while_one_stem_is_heard_alone() {
     assert!(f64::from(step) < 0.2 * std::f64::consts::TAU * 100.0 / f64::from(RATE) * 1.2);
     live.set_send(0, None);
     near(peak(&play(&mut live, 24_000)[0][12_000..]), 0.1, 1e-3);
+    // As many lanes as there may be make no lane of a shared path.
+    (1..MOST_LANES).for_each(|lane| live.set_lane(lane, &Path::default()));
+    live.set_lane(MOST_LANES, &Path { stages: vec![gain(-20.0)] });
+    live.set_send(0, Some(send(1, 0.0, false)));
+    near(peak(&play(&mut live, 48_000)[0][24_000..]), 0.11, 1e-3);
     // A path that is exchanged while it sounds, for one that looks ahead: everything waits for it.
     live.set_send(0, Some(send(1, -6.0, true)));
     play(&mut live, 4_800);
