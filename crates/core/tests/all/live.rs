@@ -11,7 +11,7 @@ use clear_bend_core::path::{Chain, Path, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::scope::Scope;
 
-const BLOCK: usize = 128;
+pub const BLOCK: usize = 128;
 
 fn live(source: clear_bend_core::Buffer, path: &Path) -> Live {
     let mut live = Live::new(Setup { rate_hz: RATE, max_block: BLOCK }).unwrap();
@@ -22,7 +22,7 @@ fn live(source: clear_bend_core::Buffer, path: &Path) -> Live {
 }
 
 /// Plays some frames and returns left and right.
-fn play(live: &mut Live, frames: usize) -> [Vec<f32>; 2] {
+pub fn play(live: &mut Live, frames: usize) -> [Vec<f32>; 2] {
     let mut out = [vec![], vec![]];
     for _ in 0..frames.div_ceil(BLOCK) {
         let (mut left, mut right) = ([0.0; BLOCK], [0.0; BLOCK]);

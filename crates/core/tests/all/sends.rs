@@ -15,6 +15,7 @@ use clear_bend_core::signals::SourceDocument;
 use proptest::prelude::*;
 
 use crate::common::{RATE, near, stage_with};
+use crate::live::{BLOCK, play};
 
 fn source(kind: &str) -> SourceDocument {
     SourceDocument::of_kind(kind, Values::default())
@@ -330,19 +331,6 @@ fn what_leads_nowhere_or_in_a_circle_is_refused() {
     // It comes back from its file as it was.
     let text = serde_json::to_string(&usual.to_file().unwrap()).unwrap();
     assert_eq!(BenchDocument::from_json(&text).unwrap().stems[0].sends, usual.stems[0].sends);
-}
-
-const BLOCK: usize = 128;
-
-fn play(live: &mut Live, frames: usize) -> [Vec<f32>; 2] {
-    let mut out = [vec![], vec![]];
-    for _ in 0..frames.div_ceil(BLOCK) {
-        let (mut left, mut right) = ([0.0; BLOCK], [0.0; BLOCK]);
-        live.process(&mut left, &mut right);
-        out[0].extend_from_slice(&left);
-        out[1].extend_from_slice(&right);
-    }
-    out
 }
 
 /// What is heard is what is measured: with returns that are late, stems that are late, and sends from both sides of the strip.
