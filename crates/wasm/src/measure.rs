@@ -191,13 +191,12 @@ impl MeasuringBench {
     }
 
     pub(crate) fn at_hand(&self, source_json: &str) -> Result<Rc<Buffer>, Refusal> {
-        let found = self.shelf.get(&name_of(source_json));
-        found.cloned().ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
+        self.shelved(source_json).cloned()
     }
 
-    pub(crate) fn shelved(&self, source_json: &str) -> Result<&Buffer, Refusal> {
+    pub(crate) fn shelved(&self, source_json: &str) -> Result<&Rc<Buffer>, Refusal> {
         let found = self.shelf.get(&name_of(source_json));
-        found.map(Rc::as_ref).ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
+        found.ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
     }
 
     /// Puts a passage on the bench, with the source of which all is shown.

@@ -42,7 +42,7 @@ impl MeasuringBench {
             let source = if stem.source.kind == SENT {
                 None
             } else {
-                Some(Cow::Borrowed(self.shelved(&json(&stem.source)?)?))
+                Some(Cow::Borrowed(self.shelved(&json(&stem.source)?)?.as_ref()))
             };
             let path = self.sounded(Path::from_document(&stem.path)?);
             Ok::<_, JsError>(Playing { source, path, strip: stem.strip, sends: &stem.sends })

@@ -1,7 +1,7 @@
 //! From an insert to a send: a stage of one stem becomes a path that all may share.
 
 use super::{BenchDocument, Stem};
-use crate::catalogue::{Param, Values};
+use crate::catalogue::Values;
 use crate::effects::OUTPUT_ID;
 use crate::level::db_from_gain;
 use crate::mix::{LEVEL, Send};
@@ -48,9 +48,10 @@ impl BenchDocument {
         reset(&mut shared, OUTPUT_ID);
         let mut strip = stem.strip;
         let level_db = strip.level_db + db_from_gain(gain);
-        strip.level_db = LEVEL.clamped(level_db + db_from_gain(1.0 - wet));
+        let dry_db = level_db + db_from_gain(1.0 - wet);
+        strip.level_db = clamped(dry_db);
         let after_db = db_from_gain(wet / (1.0 - wet));
-        let before_strip = !LEVEL.accepts(after_db) || !LEVEL.accepts(level_db + db_from_gain(1.0 - wet));
+        let before_strip = LEVEL.check(after_db).and(LEVEL.check(dry_db)).is_err();
         let send_db = if before_strip { level_db + db_from_gain(wet) } else { after_db };
         let mut back = Stem::new(
             SourceDocument::of_kind(SENT, Values::default()),
@@ -62,7 +63,7 @@ impl BenchDocument {
         let sender = &mut bench.stems[bench.work];
         sender.snapshots[sender.snapshot] = path.to_document();
         sender.strip = strip;
-        sender.sends.push(Send { to, level_db: LEVEL.clamped(send_db), before_strip });
+        sender.sends.push(Send { to, level_db: clamped(send_db), before_strip });
         bench.stems.push(back);
         bench.work = to;
         bench.listening.all_stems = true;
@@ -79,12 +80,7 @@ fn reset(stage: &mut Stage, id: &str) {
     places.filter(|(param, _)| param.id == id).for_each(|(param, value)| *value = param.default);
 }
 
-impl Param {
-    fn accepts(&self, value: f64) -> bool {
-        (self.min..=self.max).contains(&value)
-    }
-
-    fn clamped(&self, value: f64) -> f64 {
-        value.clamp(self.min, self.max)
-    }
+/// A level that can be set.
+fn clamped(level_db: f64) -> f64 {
+    level_db.clamp(LEVEL.min, LEVEL.max)
 }

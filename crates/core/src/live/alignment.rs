@@ -116,7 +116,7 @@ impl Live {
             bring(lane, aligned, self.latency);
         }
         for (to, [feed, back]) in self.returns.iter_mut().zip(&mut alignment.returns) {
-            std::mem::swap(feed, to.aligned());
+            std::mem::swap(feed, &mut to.aligned);
             bring(&mut to.lane, back, self.returns_latency);
         }
     }

@@ -1,8 +1,8 @@
 //! Shared paths for the ear: what the stem at work and the others send to each, and what comes back into the sum.
 
+use super::Live;
 use super::lane::Lane;
 use super::mixing::{read_loop, read_once};
-use super::{Live, MOST_LANES};
 use crate::Buffer;
 use crate::bench::MOST_SHARED;
 use crate::cast;
@@ -19,7 +19,7 @@ pub(super) struct Return {
     /// What the other stems send to it, as long as the source or with a tail.
     pub(super) feed: Buffer,
     /// The same, as late as what the stem at work sends.
-    aligned: [Delay; 2],
+    pub(super) aligned: [Delay; 2],
     /// Gains of what is taken from the stem at work before and after its strip.
     taps: [Ramp; 2],
     /// Gains of left and right of what comes back.
@@ -104,11 +104,6 @@ impl Return {
         self.lane.chain.reset();
         self.lane.aligned.iter_mut().chain(&mut self.aligned).for_each(Delay::reset);
     }
-
-    /// The delays of its feed.
-    pub(super) fn aligned(&mut self) -> &mut [Delay; 2] {
-        &mut self.aligned
-    }
 }
 
 impl Live {
@@ -149,10 +144,5 @@ impl Live {
             to.lane.rests = !together;
         }
         together
-    }
-
-    /// Lets a shared path, by its number, run another path.
-    pub fn set_shared_path(&mut self, number: usize, path: &Path) {
-        self.set_lane(MOST_LANES + number, path);
     }
 }

@@ -86,12 +86,9 @@ impl Desk<'_> {
         let frames = self.frames();
         let mut sent = self.silence(frames);
         for (stem, audible) in self.stems.iter().zip(self.audible()) {
-            if !audible.sends {
-                continue;
-            }
-            let mut sends = stem.sends_to(place).peekable();
-            if let Some(after) = sends.peek().is_some().then(|| self.after(stem, frames)) {
-                sends.for_each(|send| add(&mut sent, &after, send.gains(&stem.strip)));
+            if audible.sends && stem.sends_to(place).next().is_some() {
+                let after = self.after(stem, frames);
+                stem.sends_to(place).for_each(|send| add(&mut sent, &after, send.gains(&stem.strip)));
             }
         }
         sent
