@@ -9,6 +9,9 @@ pub const RATES_HZ: std::ops::RangeInclusive<u32> = 8_000..=192_000;
 /// The longest passage that is accepted, in seconds.
 pub const LONGEST_S: f64 = 600.0;
 
+/// The channels of a true stereo response.
+pub const TRUE_STEREO: usize = 4;
+
 /// A power of two of frames that lasts about as long at a rate as `at_48k` frames do at 48 kHz: within a factor of the
 /// square root of two.
 #[must_use]
@@ -18,6 +21,9 @@ pub fn frames_alike(at_48k: usize, rate_hz: u32) -> usize {
 }
 
 /// Samples of one or two channels at one rate, channel by channel. Full scale is 1.0.
+///
+/// A response may have four, for true stereo: what the left input gives left and right, then what the right input gives left and right
+/// (common practice). Played by itself it is what both inputs together give: see [`Buffer::into_stereo`].
 #[derive(Debug, Clone, PartialEq)]
 pub struct Buffer {
     rate_hz: u32,
@@ -28,13 +34,14 @@ impl Buffer {
     /// Takes one vector of samples per channel.
     ///
     /// # Errors
-    /// Refuses a rate outside [`RATES_HZ`], other than one or two channels, and channels of unequal length.
+    /// Refuses a rate outside [`RATES_HZ`], other than one, two or four channels, and channels of unequal length.
     pub fn new(rate_hz: u32, channels: Vec<Vec<f32>>) -> Result<Self, Refusal> {
         if !RATES_HZ.contains(&rate_hz) {
             return Err(Refusal::new("rate_hz", rate_hz, "8000 to 192000 Hz"));
         }
-        if !(1..=2).contains(&channels.len()) {
-            return Err(Refusal::new("channels", channels.len(), "1 (mono) or 2 (stereo)"));
+        if !matches!(channels.len(), 1 | 2 | TRUE_STEREO) {
+            let accepted = "1 (mono), 2 (stereo) or 4 (a true stereo response)";
+            return Err(Refusal::new("channels", channels.len(), accepted));
         }
         let length = channels[0].len();
         if let Some(other) = channels.iter().find(|c| c.len() != length) {
@@ -78,7 +85,7 @@ impl Buffer {
         cast::real(self.frames()) / f64::from(self.rate_hz)
     }
 
-    /// The channels: one (mono) or two (left, right).
+    /// The channels: one (mono), two (left, right), or the four of a true stereo response.
     #[must_use]
     pub fn channels(&self) -> &[Vec<f32>] {
         &self.channels
@@ -103,23 +110,40 @@ impl Buffer {
         self.channels.iter_mut().for_each(|channel| channel.resize(frames, 0.0));
     }
 
-    /// The same on two channels: mono plays on both sides.
+    /// The same on two channels: mono plays on both sides, and a true stereo response gives what both of its inputs together do.
     #[must_use]
     pub fn into_stereo(mut self) -> Self {
-        if let [mono] = self.channels.as_slice() {
-            self.channels.push(mono.clone());
+        match self.channels.as_mut_slice() {
+            [mono] => {
+                let other = mono.clone();
+                self.channels.push(other);
+            }
+            [left, right, left_too, right_too] => {
+                for (sum, other) in [(left, left_too), (right, right_too)] {
+                    sum.iter_mut().zip(other).for_each(|(sum, other)| *sum += *other);
+                }
+                self.channels.truncate(2);
+            }
+            _ => {}
         }
         self
     }
 
+    /// The same on two channels at most: see [`Buffer::into_stereo`].
+    #[must_use]
+    pub fn into_played(self) -> Self {
+        if self.channels.len() == TRUE_STEREO { self.into_stereo() } else { self }
+    }
+
     /// The mean of its channels.
     #[must_use]
-    pub fn into_mono(mut self) -> Self {
-        if let [left, right] = self.channels.as_mut_slice() {
+    pub fn into_mono(self) -> Self {
+        let mut mono = self.into_played();
+        if let [left, right] = mono.channels.as_mut_slice() {
             left.iter_mut().zip(right).for_each(|(left, right)| *left = 0.5 * (*left + *right));
-            self.channels.truncate(1);
+            mono.channels.truncate(1);
         }
-        self
+        mono
     }
 
     /// Its frames again and again until there are so many; nothing stays nothing.
@@ -181,7 +205,7 @@ mod tests {
     fn refuses_what_is_not_mono_or_stereo_at_a_usual_rate() {
         assert_eq!(
             Buffer::new(48_000, vec![]).unwrap_err().to_string(),
-            "channels is 0; accepted: 1 (mono) or 2 (stereo)"
+            "channels is 0; accepted: 1 (mono), 2 (stereo) or 4 (a true stereo response)"
         );
         assert!(Buffer::new(3, vec![vec![0.0]]).is_err());
         assert!(Buffer::new(48_000, vec![vec![0.0], vec![]]).is_err());

@@ -69,7 +69,7 @@ pub fn hash_of_file(file: &File) -> std::io::Result<String> {
 /// Reads a file, brings it to the rate of the benches and packs it.
 ///
 /// # Errors
-/// As [`crate::read_sound`].
+/// As [`crate::read_response`].
 pub fn import(bytes: &[u8]) -> Result<Imported, MediaError> {
     packed(hash(bytes), &|| true, |take| read_bytes(bytes, take))
 }
@@ -78,7 +78,7 @@ pub fn import(bytes: &[u8]) -> Result<Imported, MediaError> {
 /// again whether it is still wanted.
 ///
 /// # Errors
-/// As [`crate::read_sound`]; [`MediaError::Unwanted`].
+/// As [`crate::read_response`]; [`MediaError::Unwanted`].
 pub fn import_file(file: &File, hash: String, goes_on: &dyn Fn() -> bool) -> Result<Imported, MediaError> {
     packed(hash, goes_on, |take| read_file(file, take))
 }

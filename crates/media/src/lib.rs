@@ -27,7 +27,7 @@ use std::fs::File;
 use std::io::{BufReader, Cursor, Read, Seek};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
-use clear_bend_core::audio::LONGEST_S;
+use clear_bend_core::audio::{LONGEST_S, TRUE_STEREO};
 use clear_bend_core::{Buffer, Refusal};
 
 /// Takes a sound block by block: its rate, Hz, and the next samples of every channel.
@@ -39,6 +39,19 @@ pub type Take<'a> = dyn FnMut(u32, &[Vec<f32>]) -> Result<(), MediaError> + 'a;
 /// Refuses what is not an accepted sound file, files that end early, more than two channels, unusual rates, no
 /// samples, more than ten minutes, and samples that are not finite.
 pub fn read_sound(bytes: &[u8]) -> Result<Buffer, MediaError> {
+    let sound = read_response(bytes)?;
+    let channels = sound.channels().len();
+    if channels == TRUE_STEREO {
+        return Err(Refusal::new("channels", channels, "1 (mono) or 2 (stereo)").into());
+    }
+    Ok(sound)
+}
+
+/// The same of a response, which may have four channels for true stereo.
+///
+/// # Errors
+/// As [`read_sound`].
+pub fn read_response(bytes: &[u8]) -> Result<Buffer, MediaError> {
     whole_sound(|take| read_bytes(bytes, take))
 }
 

@@ -5,6 +5,7 @@ use std::cell::RefCell;
 use std::sync::Arc;
 
 use clear_bend_core::Buffer;
+use clear_bend_core::audio::TRUE_STEREO;
 use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::Setup;
 use clear_bend_core::live::Live;
@@ -66,7 +67,9 @@ pub fn live_output(channel: usize) -> usize {
 /// Makes room for samples that come in piece by piece: no call should last as long as a minute takes to be copied.
 #[wasm_bindgen]
 pub fn live_room(frames: usize, channels: usize) {
-    with(|desk| desk.incoming = (0..channels.clamp(1, 2)).map(|_| Vec::with_capacity(frames)).collect());
+    with(|desk| {
+        desk.incoming = (0..channels.clamp(1, TRUE_STEREO)).map(|_| Vec::with_capacity(frames)).collect()
+    });
 }
 
 /// Makes room for a piece of them and returns its address.

@@ -177,6 +177,11 @@ export function roomWithin(room: SourceDocument): SourceDocument {
 /** The rate at which benches run, Hz. */
 export const RATE_HZ = 48_000;
 
+/** How many channels a sound has, in words. */
+export function channelsText(channels: number): string {
+  return channels === 1 ? "mono" : channels === 2 ? "stereo" : "true stereo";
+}
+
 /** A value with its unit; `null` is how JSON shows negative infinity. */
 export function text(unit: Unit, value: number | null): string {
   return unitText(unit, value ?? -Infinity);

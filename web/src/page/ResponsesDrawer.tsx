@@ -6,7 +6,7 @@ import { useState } from "react";
 import { api, type Page, type Summary } from "../api/client";
 import { pathOf, withSound, withStage, withStageAdded } from "../bench/edits";
 import { useBench } from "../bench/store";
-import { catalogue, effectOf, text } from "../core/core";
+import { catalogue, channelsText, effectOf, text } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { Effect } from "../generated/types/Effect";
@@ -70,8 +70,9 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
         )}
       </FileButton>
       <Text size="sm" mb="sm">
-        WAV, FLAC, Ogg Vorbis, MP3 or AIFF, mono or stereo, up to ten seconds. A WAV file that was saved here from a design or a room is
-        opened again as that.
+        WAV, FLAC, Ogg Vorbis, MP3 or AIFF, mono or stereo, up to ten seconds; or true stereo in four channels, what the left input
+        gives left and right, then what the right input gives. A WAV file that was saved here from a design or a room is opened again
+        as that.
       </Text>
       {fault && (
         <Text c="var(--clip)" size="sm" role="alert">
@@ -138,7 +139,7 @@ function described({ about }: Summary): string {
     FROM[from],
     text("fine-s", seconds),
     `${rate_hz} Hz`,
-    channels === 1 ? "mono" : "stereo",
+    channelsText(channels),
     decay_s === null ? "no decay time" : `falls by 60 dB in ${text("fine-s", decay_s)}`,
     ...(recorded ? [`${text("db", recorded.range_db)} over the noise`] : []),
     ...(clipped ? ["its wave was cut off at full scale"] : []),

@@ -3,7 +3,7 @@ import { NativeSelect } from "@mantine/core";
 
 import { withReference, withSource, withSourceValue, withStem, workOf } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
-import { isMade, signalControl, signalOf } from "../core/core";
+import { channelsText, isMade, signalControl, signalOf } from "../core/core";
 import { fromFile } from "../core/numbers";
 import { isShared, SENT, sendTo } from "../measuring/sent";
 import { ValueField } from "../parts/ValueField";
@@ -65,7 +65,7 @@ export function SourceSettings() {
       <div className={classes.settings}>
         <p className={classes.purpose}>
           {track
-            ? `${track.name}: ${track.channels === 1 ? "mono" : "stereo"}, brought at ${track.rate_hz} Hz.`
+            ? `${track.name}: ${channelsText(track.channels)}, brought at ${track.rate_hz} Hz.`
             : "A kept track."}
         </p>
       </div>

@@ -6,7 +6,7 @@ import { useState } from "react";
 import { api, type Track } from "../api/client";
 import { withReference, withSource, withStemAdded } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
-import { text } from "../core/core";
+import { channelsText, text } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import { bring } from "./bringing";
 import { DeletedEntry, useDeleting } from "./deleting";
@@ -111,7 +111,7 @@ function described({ frames, rate_hz, channels, peak_dbfs, loudness_lufs }: Trac
   const parts = [
     text("s", frames / KEPT_HZ),
     `${rate_hz} Hz`,
-    channels === 1 ? "mono" : "stereo",
+    channelsText(channels),
     `peak ${text("dbfs", peak_dbfs)}`,
     loudness_lufs === null ? "too short or quiet for loudness" : text("lufs", loudness_lufs),
   ];

@@ -16,9 +16,8 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
-    /// Sound file that drives the detectors, instead of the sounds that the path describes
-    #[arg(long)]
-    key: Option<PathBuf>,
+    #[command(flatten)]
+    beside: super::beside::Beside,
     /// Which stage of the path, from 0
     #[arg(long, default_value_t = 0)]
     stage: usize,
@@ -52,7 +51,7 @@ struct Bend {
 /// Measures and prints.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let passage = Passage::played(super::read_sound(&arguments.input)?, arguments.play.play());
-    let path = super::read_path_with_sounds(&arguments.path, arguments.key.as_deref(), &passage.buffer)?;
+    let path = arguments.beside.path(&arguments.path, &passage.buffer)?;
     let bend = BendOf::new(&path, arguments.stage, &arguments.param);
     let bend = bend.map_err(|e| Fault::BadInput(format!("--{e}")))?;
     super::print_json(&Bend {

@@ -19,9 +19,8 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
-    /// Sound file that drives the detectors, instead of the sounds that the path describes
-    #[arg(long)]
-    key: Option<PathBuf>,
+    #[command(flatten)]
+    beside: super::beside::Beside,
     /// Which stage of the path, from 0
     #[arg(long, default_value_t = 0)]
     stage: usize,
@@ -67,7 +66,7 @@ struct Fan {
 /// Renders, prints and writes.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let passage = Passage::played(super::read_sound(&arguments.input)?, arguments.play.play());
-    let path = super::read_path_with_sounds(&arguments.path, arguments.key.as_deref(), &passage.buffer)?;
+    let path = arguments.beside.path(&arguments.path, &passage.buffer)?;
     let bad = |e: clear_bend_core::Refusal| Fault::BadInput(format!("--{e}"));
     let same = arguments.same.as_deref();
     let fan = FanOf::new(&path, arguments.stage, &arguments.param, same, &passage).map_err(bad)?;

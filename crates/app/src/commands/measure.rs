@@ -394,7 +394,7 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
             super::print_json(&Moment::of(&stage, at / 360.0, of.rate).ok_or_else(|| still(&stage))?)
         }
         Measure::Decay { input: Some(input), .. } => {
-            super::print_json(&Room::of(&RoomResponse::of_buffer(&super::read_sound(input)?)))
+            super::print_json(&Room::of(&RoomResponse::of_buffer(&super::read_response(input)?)))
         }
         Measure::Decay { path, stage: Some(stage), rate, .. } => {
             let of = StageOf { path: path.clone().unwrap_or_default(), stage: *stage, rate: *rate };

@@ -1,6 +1,7 @@
 //! One module per command, and the reading and writing that they share.
 
 pub mod bend;
+mod beside;
 pub mod design;
 pub mod fan;
 pub mod keep;
@@ -16,16 +17,15 @@ pub mod sweep;
 
 use std::io::{Read as _, Write as _};
 use std::path::Path as FilePath;
-use std::sync::Arc;
 
 use clear_bend_core::audio::RATES_HZ;
-use clear_bend_core::catalogue::{KEY, Values};
+use clear_bend_core::catalogue::Values;
 use clear_bend_core::document::parse_json;
+use clear_bend_core::path::Path;
 use clear_bend_core::path::Play;
-use clear_bend_core::path::{Path, Sound};
-use clear_bend_core::signals::{Source, SourceDocument};
+use clear_bend_core::signals::SourceDocument;
 use clear_bend_core::{Buffer, Refusal};
-use clear_bend_media::{read_sound as decode, recipe_of, write_wav};
+use clear_bend_media::{read_response as decode_response, read_sound as decode, recipe_of, write_wav};
 use serde::Serialize;
 
 use crate::fault::Fault;
@@ -51,9 +51,16 @@ fn name(file: &FilePath) -> String {
 }
 
 fn read_sound(file: &FilePath) -> Result<Buffer, Fault> {
-    let bytes =
-        std::fs::read(file).map_err(|e| Fault::input(&name(file), format!("cannot be read ({e})")))?;
-    decode(&bytes).map_err(|e| Fault::input(&name(file), e))
+    decode(&bytes_of(file)?).map_err(|e| Fault::input(&name(file), e))
+}
+
+/// The same of a response, which may have four channels.
+fn read_response(file: &FilePath) -> Result<Buffer, Fault> {
+    decode_response(&bytes_of(file)?).map_err(|e| Fault::input(&name(file), e))
+}
+
+fn bytes_of(file: &FilePath) -> Result<Vec<u8>, Fault> {
+    std::fs::read(file).map_err(|e| Fault::input(&name(file), format!("cannot be read ({e})")))
 }
 
 fn read_path(file: &FilePath) -> Result<Path, Fault> {
@@ -87,39 +94,6 @@ fn read_text(argument: &str, file: &FilePath) -> Result<String, Fault> {
         return Err(fault(format!("has {size} bytes; accepted: at most {LARGEST_PATH_FILE}")));
     }
     std::fs::read_to_string(file).map_err(|e| fault(format!("cannot be read ({e})")))
-}
-
-/// A path whose stages have the samples of their sounds. A key file drives every stage that has a key, or, where none
-/// has one, every stage with a detector; without a file, sounds are made as the path describes them.
-fn read_path_with_sounds(file: &FilePath, key: Option<&FilePath>, passage: &Buffer) -> Result<Path, Fault> {
-    let path = read_path(file)?;
-    let frames = passage.frames();
-    let Some(key) = key else {
-        let mut sounds = path.stages.iter().flat_map(|stage| stage.sounds.iter().flatten());
-        if sounds.any(|sound| matches!(sound.source, Source::Track { .. })) {
-            let why = "has a sound that is a kept track; accepted: with --key KEY.wav";
-            return Err(Fault::input(&format!("--path {}", name(file)), why));
-        }
-        return Ok(path.with_sounds(|_, slot, source| {
-            Some(Arc::new(slot.laid(&source.render(passage.rate_hz(), 2).ok()?, frames)))
-        }));
-    };
-    let sound = read_sound(key)?;
-    if sound.rate_hz() != passage.rate_hz() {
-        let why = format!("has {} Hz; accepted: {} Hz, as the passage", sound.rate_hz(), passage.rate_hz());
-        return Err(Fault::input(&format!("--key {}", name(key)), why));
-    }
-    let mut path = path;
-    let none = path.stages.iter().all(|stage| stage.key().is_none());
-    for stage in path.stages.iter_mut().filter(|stage| none || stage.key().is_some()) {
-        if let Some(slot) = stage.effect.slot(KEY.id) {
-            // A file has no place in a path; nothing but its samples is read.
-            let samples = Some(Arc::new(stage.effect.sounds[slot].laid(&sound, frames)));
-            stage.sounds[slot] =
-                Some(Sound { source: Source::Track { hash: "0".repeat(64), name: None }, samples });
-        }
-    }
-    Ok(path)
 }
 
 /// How a passage goes through a path: once, from rest, if nothing is said.

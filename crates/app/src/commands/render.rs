@@ -18,9 +18,8 @@ pub struct Arguments {
     /// Path file
     #[arg(long)]
     path: PathBuf,
-    /// Sound file that drives the detectors, instead of the sounds that the path describes
-    #[arg(long)]
-    key: Option<PathBuf>,
+    #[command(flatten)]
+    beside: super::beside::Beside,
     /// Sound file to run through the path
     input: PathBuf,
     /// Sound file to write
@@ -57,7 +56,7 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let match_by: MatchBy = word("--match", &arguments.match_by)?;
     let format = Format::named(&arguments.format).map_err(|e| Fault::BadInput(format!("--{e}")))?;
     let before = super::read_sound(&arguments.input)?;
-    let path = super::read_path_with_sounds(&arguments.path, arguments.key.as_deref(), &before)?;
+    let path = arguments.beside.path(&arguments.path, &before)?;
     let mut sound = export(part, &before, &path, arguments.play.play(), match_by, |_| {});
     if !arguments.tail {
         sound.resize(before.frames());

@@ -16,7 +16,7 @@ pub struct SoundSlot {
     pub without: &'static str,
     /// The heading of the parameters among which it is chosen.
     pub group: &'static str,
-    /// How many channels the effect listens to: 1 gets the mean of both.
+    /// How many channels the effect listens to: 1 gets the mean of both, 4 true stereo as well.
     pub channels: usize,
     /// Whether the effect gets all of it when it is made, at its own length; otherwise it runs in step with the passage.
     pub whole: bool,

@@ -80,6 +80,13 @@ impl<F: Precision> Spectra<F> {
     }
 }
 
+/// Readies some of these spectra; says whether all of them are.
+fn widened<F: Precision>(past: &mut [Spectra<F>], kernels: &mut Kernels<F>) -> bool {
+    let kernels = kernels.each.iter_mut().flatten().map(|kernel| &mut kernel.pieces);
+    let next = past.iter_mut().chain(kernels).find(|spectra| !spectra.is_wide());
+    next.map(Spectra::widen).is_none()
+}
+
 fn zero<F: Precision>() -> Complex<F> {
     Complex::new(F::zero(), F::zero())
 }
@@ -107,6 +114,18 @@ pub enum Routes {
     Apart,
     /// Each with its own, and with the other one.
     Crossed,
+}
+
+impl Routes {
+    /// Its kernels, each to a channel from a channel, in the order in which a response has its channels.
+    #[must_use]
+    pub const fn kernels(self) -> &'static [(usize, usize)] {
+        match self {
+            Self::Alike => &[(0, 0)],
+            Self::Apart => &[(0, 0), (1, 1)],
+            Self::Crossed => &[(0, 0), (1, 0), (0, 1), (1, 1)],
+        }
+    }
 }
 
 /// Kernels from each channel to each: `[to][from]`.
@@ -141,6 +160,8 @@ pub struct Convolver<F: Precision = f64> {
     start: usize,
     kernels: [Kernels<F>; 2],
     now: usize,
+    /// Whether the first kernels are being written: into those that are used, which have been silent.
+    first: bool,
     /// What earlier windows give to the piece that runs, by kernels and channel.
     sums: [[Spectra<F>; 2]; 2],
     /// How many of them are in the sums.
@@ -177,6 +198,7 @@ impl<F: Precision> Convolver<F> {
             start: 0,
             kernels: [kernels(), kernels()],
             now: 0,
+            first: false,
             sums: [(); 2].map(|()| [(); 2].map(|()| Spectra::new(bins, 1))),
             summed: 0,
             room: Room {
@@ -209,25 +231,30 @@ impl<F: Precision> Convolver<F> {
 
     /// Readies some of its memory, without allocating; says whether that is all, and it can be used.
     pub fn widen(&mut self) -> bool {
-        let kernels = self.kernels.iter_mut().flat_map(|kernels| kernels.each.iter_mut().flatten());
-        let mut all = self.past.iter_mut().chain(kernels.map(|kernel| &mut kernel.pieces));
-        match all.find(|spectra| !spectra.is_wide()) {
-            Some(spectra) => {
-                spectra.widen();
-                false
-            }
-            None => true,
-        }
+        self.widen_next() && widened(&mut [], &mut self.kernels[self.now])
+    }
+
+    /// The same of what it needs before the kernels that come next are written.
+    pub fn widen_next(&mut self) -> bool {
+        let next = self.next();
+        widened(&mut self.past, &mut self.kernels[next])
+    }
+
+    fn next(&self) -> usize {
+        if self.first { self.now } else { 1 - self.now }
+    }
+
+    /// Whether the first kernels are written next: each piece of them is heard at once, and there is nothing to switch to.
+    pub fn set_first(&mut self, first: bool) {
+        self.first = first;
     }
 
     /// Memory for the kernels that some routes need; [`Convolver::widen`] readies it.
     pub fn make_room(&mut self, routes: Routes) {
         for kernels in &mut self.kernels {
-            for (to, from) in [(0, 0), (1, 1), (0, 1), (1, 0)] {
-                let needed = to == 0 && from == 0
-                    || routes != Routes::Alike && (to == from || routes == Routes::Crossed);
-                let kernel = &mut kernels.each[to][from];
-                if needed && kernel.heard.is_empty() {
+            for (to, from) in routes.kernels() {
+                let kernel = &mut kernels.each[*to][*from];
+                if kernel.heard.is_empty() {
                     let pieces = Spectra::reserved(self.piece + 1, self.count);
                     *kernel = Kernel { pieces, heard: vec![false; self.count] };
                 }
@@ -241,16 +268,24 @@ impl<F: Precision> Convolver<F> {
         self.fill = self.start;
     }
 
-    /// Writes the spectrum of a piece of a kernel to the kernels that come next; `energy` is that of the whole kernel, for
-    /// whose route there is room.
-    pub fn write_piece(&mut self, (to, from): (usize, usize), at: usize, kernel: &[f64], energy: f64) {
-        let next = &mut self.kernels[1 - self.now].each[to][from];
+    /// Writes the spectrum of a piece of a kernel, with a gain, to the kernels that come next; `energy` is that of the whole kernel
+    /// before the gain, for whose route there is room.
+    pub fn write_piece(
+        &mut self,
+        (to, from): (usize, usize),
+        at: usize,
+        kernel: &[f64],
+        energy: f64,
+        gain: f64,
+    ) {
+        let set = self.next();
+        let next = &mut self.kernels[set].each[to][from];
         let Room { time, spectrum, scratch } = &mut self.room;
         let taps = &kernel[at * self.piece..(at + 1) * self.piece];
         next.heard[at] = taps.iter().map(|x| x * x).sum::<f64>() > SILENT * energy;
         if next.heard[at] {
             time.fill(F::zero());
-            time.iter_mut().zip(taps).for_each(|(y, x)| *y = F::of(*x));
+            time.iter_mut().zip(taps).for_each(|(y, x)| *y = F::of(gain * *x));
             let done = self.forward.process_with_scratch(time, spectrum, scratch);
             debug_assert!(done.is_ok(), "the lengths fit");
             next.pieces.put(at, spectrum);

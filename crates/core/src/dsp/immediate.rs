@@ -21,12 +21,25 @@ struct Level {
     fades: bool,
 }
 
-/// Convolves each of two channels with a kernel of its own, or both with one, which may be exchanged while sound runs.
+/// Kernels that are to be written.
+pub struct NewKernels<'a> {
+    /// Their samples.
+    pub samples: &'a [Vec<f64>],
+    /// The energy of each, before the gain.
+    pub energies: &'a [f64],
+    /// What all samples are multiplied by.
+    pub gain: f64,
+}
+
+/// Convolves two channels with kernels that may be exchanged while sound runs: each with its own, both with one, or each with its own
+/// and with the other one.
 pub struct Immediate {
-    alike: bool,
+    routes: Routes,
     levels: Vec<Level>,
-    /// The beginnings of the kernels that are heard, and of those that come next.
-    direct: [[[f32; DIRECT]; 2]; 2],
+    /// The beginnings of the kernels that are heard, and of those that come next, in the order of the routes.
+    direct: [[[f32; DIRECT]; 4]; 2],
+    /// Whether the first kernels are written.
+    first: bool,
     /// How many samples of the way to the next ones are left, and whether they wait.
     going: usize,
     waits: bool,
@@ -37,11 +50,10 @@ pub struct Immediate {
 }
 
 impl Immediate {
-    /// For kernels of at most so many samples, one for each channel or the same for both. `turn` tells those apart that run side by
-    /// side: each computes its pieces at a time of its own. [`Immediate::widen`] readies its memory.
+    /// For kernels of at most so many samples. `turn` tells those apart that run side by side: each computes its pieces at a time of
+    /// its own. [`Immediate::widen`] readies its memory.
     #[must_use]
-    pub fn new(taps: usize, alike: bool, turn: usize, max_block: usize) -> Self {
-        let routes = if alike { Routes::Alike } else { Routes::Apart };
+    pub fn new(taps: usize, routes: Routes, turn: usize, max_block: usize) -> Self {
         let ends = PIECES.iter().skip(1).copied().chain([usize::MAX]);
         let levels = PIECES.iter().zip(ends).take_while(|(piece, _)| **piece < taps).map(|(piece, end)| {
             let mut convolver = Convolver::new(*piece, (end.min(taps) - piece).div_ceil(*piece));
@@ -49,15 +61,17 @@ impl Immediate {
             convolver.write_routes(routes);
             convolver.switch();
             convolver.write_routes(routes);
+            convolver.set_first(true);
             // All seams lie on those of the shortest pieces.
             convolver.begin_at(turn * DIRECT % piece);
             Level { from: *piece, convolver, waits: false, fades: false }
         });
         let block = || [(); 2].map(|()| vec![0.0; max_block]);
         Self {
-            alike,
+            routes,
             levels: levels.collect(),
-            direct: [[[0.0; DIRECT]; 2]; 2],
+            direct: [[[0.0; DIRECT]; 4]; 2],
+            first: true,
             going: 0,
             waits: false,
             input: [(); 2].map(|()| vec![0.0; DIRECT - 1 + max_block]),
@@ -72,47 +86,51 @@ impl Immediate {
         self.levels.last().map_or(DIRECT, |level| level.from + level.convolver.pieces() * level.from)
     }
 
-    /// Readies some of its memory, without allocating; says whether that is all.
+    /// Readies some of its memory for other kernels, without allocating; says whether that is all.
     pub fn widen(&mut self) -> bool {
-        self.levels.iter_mut().all(|level| level.convolver.widen())
+        self.levels.iter_mut().all(|level| level.convolver.widen_next())
     }
 
-    /// How many steps it takes to write other kernels.
-    #[must_use]
-    pub fn steps(&self) -> usize {
-        let pieces: usize = self.levels.iter().map(|level| level.convolver.pieces()).sum();
-        1 + self.kernels() * pieces
-    }
-
-    fn kernels(&self) -> usize {
-        if self.alike { 1 } else { 2 }
-    }
-
-    /// Writes a part of the kernels that come next, each with [`Immediate::taps`] samples of which so much energy is in all.
-    pub fn write(&mut self, step: usize, kernels: &[Vec<f64>; 2], energies: [f64; 2]) {
+    /// Writes a part of the kernels that come next, in the order of [`Routes::kernels`], each with [`Immediate::taps`] samples. Each
+    /// length of pieces goes over at its own next one, once all of its pieces are written: what comes first is heard first. Of the first
+    /// kernels every piece is heard at once. Says how many samples have been written; none when there is nothing left.
+    pub fn write(&mut self, step: usize, kernels: &NewKernels) -> Option<usize> {
+        let NewKernels { samples, energies, gain } = kernels;
         let Some(mut step) = step.checked_sub(1) else {
-            for (next, kernel) in self.direct[1].iter_mut().zip(kernels) {
-                next.iter_mut().zip(kernel).for_each(|(y, x)| *y = cast::sample(*x));
+            for (next, kernel) in self.direct[usize::from(!self.first)].iter_mut().zip(*samples) {
+                next.iter_mut().zip(kernel).for_each(|(y, x)| *y = cast::sample(gain * *x));
             }
-            return;
+            self.waits = !self.first;
+            return Some(DIRECT);
         };
-        let count = self.kernels();
+        let routes = self.routes.kernels();
+        let count = routes.len();
         for level in &mut self.levels {
             let pieces = level.convolver.pieces();
             if step < count * pieces {
-                let (channel, at) = (step / pieces, step % pieces);
-                let kernel = &kernels[channel][level.from..];
-                level.convolver.write_piece((channel, channel), at, kernel, energies[channel]);
-                return;
+                let (at, which) = (step / count, step % count);
+                let kernel = &samples[which][level.from..];
+                level.convolver.write_piece(routes[which], at, kernel, energies[which], *gain);
+                level.waits = !self.first && step + 1 == count * pieces;
+                return Some(level.from);
             }
             step -= count * pieces;
         }
+        self.first = false;
+        self.levels.iter_mut().for_each(|level| level.convolver.set_first(false));
+        None
     }
 
-    /// Goes over to the kernels that have been written, each length of pieces at its own next one.
-    pub fn go_over(&mut self) {
-        self.waits = true;
-        self.levels.iter_mut().for_each(|level| level.waits = true);
+    /// Whether so many steps have written all that is heard within two of the longest pieces: others are needed that much later, and
+    /// are in time.
+    #[must_use]
+    pub fn begins(&self, steps: usize) -> bool {
+        let longest = PIECES[PIECES.len() - 1];
+        let needed = self
+            .levels
+            .iter()
+            .map(|level| level.convolver.pieces().min(if level.from < longest { usize::MAX } else { 2 }));
+        steps > self.routes.kernels().len() * needed.sum::<usize>()
     }
 
     /// Takes them at once, where they wait or are gone over to.
@@ -149,23 +167,9 @@ impl Immediate {
         }
         for (c, x) in io.iter().enumerate().take(2) {
             self.input[c][DIRECT - 1..DIRECT - 1 + n].copy_from_slice(x);
-            let own = self.kernel(c);
-            let (input, sums) = (&self.input[c][..DIRECT - 1 + n], &mut self.sums[c][..n]);
-            directly(&self.direct[0][own], input, sums);
-            if self.going > 0 {
-                let mut next = [0.0; DIRECT];
-                let fading = self.going.min(n);
-                directly(&self.direct[1][own], &input[..DIRECT - 1 + fading], &mut next[..fading]);
-                for (i, (y, next)) in sums.iter_mut().zip(next).enumerate().take(fading) {
-                    let share = cast::sample(cast::real(DIRECT - self.going + i + 1) / cast::real(DIRECT));
-                    *y += share * (next - *y);
-                }
-                // Behind the way there are only the next ones.
-                if fading < n {
-                    let rest = &input[fading..];
-                    directly(&self.direct[1][own], rest, &mut sums[fading..]);
-                }
-            }
+        }
+        for c in 0..io.len().min(2) {
+            self.directly(c, io.len(), n);
         }
         if self.going > 0 {
             self.going = self.going.saturating_sub(n);
@@ -183,8 +187,36 @@ impl Immediate {
         }
     }
 
-    fn kernel(&self, channel: usize) -> usize {
-        if self.alike { 0 } else { channel }
+    /// The beginnings of the kernels of a block of some channels: what they give to one of them.
+    fn directly(&mut self, to: usize, channels: usize, n: usize) {
+        let fading = self.going.min(n);
+        self.sums[to][..n].fill(0.0);
+        for (which, (goes_to, from)) in self.routes.kernels().iter().enumerate() {
+            // One kernel is that of both.
+            let from = if self.routes == Routes::Alike { to } else { *from };
+            if (self.routes != Routes::Alike && *goes_to != to) || from >= channels {
+                continue;
+            }
+            let (input, sums) = (&self.input[from][..DIRECT - 1 + n], &mut self.sums[to][..n]);
+            let [now, next] = &self.direct;
+            if fading == 0 {
+                add_directly(&now[which], input, sums);
+                continue;
+            }
+            let mut both = [[0.0; DIRECT]; 2];
+            for (kernel, sums) in [now, next].into_iter().zip(&mut both) {
+                add_directly(&kernel[which], &input[..DIRECT - 1 + fading], &mut sums[..fading]);
+            }
+            let [old, new] = both;
+            for (i, (y, (old, new))) in sums.iter_mut().zip(old.iter().zip(new)).enumerate().take(fading) {
+                let share = cast::sample(cast::real(DIRECT - self.going + i + 1) / cast::real(DIRECT));
+                *y += old + share * (new - old);
+            }
+            // Behind the way there are only the next ones.
+            if fading < n {
+                add_directly(&next[which], &input[fading..], &mut sums[fading..]);
+            }
+        }
     }
 }
 
@@ -220,9 +252,8 @@ impl Level {
     }
 }
 
-/// The direct sum; `input` begins as many samples before the first one of `out` as the kernel has but one.
-fn directly(kernel: &[f32; DIRECT], input: &[f32], out: &mut [f32]) {
-    out.fill(0.0);
+/// Adds the direct sum; `input` begins as many samples before the first one of `out` as the kernel has but one.
+fn add_directly(kernel: &[f32; DIRECT], input: &[f32], out: &mut [f32]) {
     let n = out.len();
     widest(|| {
         for (k, tap) in kernel.iter().enumerate().filter(|(_, tap)| **tap != 0.0) {

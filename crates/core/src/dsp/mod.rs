@@ -23,7 +23,7 @@ pub use blocks::{energy, peak};
 pub use convolver::{Convolver, Routes};
 pub use delay::Delay;
 pub use fir::symmetric;
-pub use immediate::Immediate;
+pub use immediate::{Immediate, NewKernels};
 pub use kaiser::Kaiser;
 pub use lanes::{db_from_linear, exp2, larger, linear_from_db, log2, smaller, tangent_share};
 pub use octaves::{InOctaves, OCTAVES_HZ, Octave, exact_middle, octaves};

@@ -154,12 +154,23 @@ impl PeakAndLoudness {
     /// For so many channels at this rate, Hz.
     #[must_use]
     pub fn new(channels: usize, rate_hz: u32) -> Self {
-        Self { peak: 0.0, meter: EbuR128::new(cast::small(channels), rate_hz, Mode::I).ok() }
+        let played = cast::small(channels.min(2));
+        Self { peak: 0.0, meter: EbuR128::new(played, rate_hz, Mode::I).ok() }
     }
 
     /// Takes in the next samples of all channels.
     pub fn add(&mut self, block: &[Vec<f32>]) {
         self.peak = block.iter().map(|channel| peak(channel)).fold(self.peak, f32::max);
+        // A true stereo response is as loud as what both of its inputs together give.
+        let both = |one: &Vec<f32>, other: &Vec<f32>| one.iter().zip(other).map(|(x, y)| x + y).collect();
+        let played: Vec<Vec<f32>>;
+        let block = match block {
+            [left, right, left_too, right_too] => {
+                played = vec![both(left, left_too), both(right, right_too)];
+                &played
+            }
+            block => block,
+        };
         let channels: Vec<&[f32]> = block.iter().map(Vec::as_slice).collect();
         if self.meter.as_mut().is_some_and(|meter| meter.add_frames_planar_f32(&channels).is_err()) {
             self.meter = None;

@@ -41,6 +41,10 @@ impl SoundSlot {
     pub fn laid(&self, sound: &Buffer, frames: usize) -> Buffer {
         let as_it_is = self.whole || sound.frames() == frames;
         let laid = if as_it_is { sound.clone() } else { sound.repeated(frames) };
-        if self.channels == 1 { laid.into_mono() } else { laid }
+        match self.channels {
+            1 => laid.into_mono(),
+            2 => laid.into_played(),
+            _ => laid,
+        }
     }
 }

@@ -82,7 +82,7 @@ fn it_is_the_direct_sum_without_delay_for_every_length() {
         [1usize, 2, 63, 64, 65, 127, 128, 511, 512, 513, 1025, 4095, 4096, 4097, 8193, 20_000, 100_000]
             .map(|taps| (taps, if taps > 20_000 { 1500 } else { 6000 }))
     {
-        for (channels, seed) in [(1, 5), (2, 6)] {
+        for (channels, seed) in [(1, 5), (2, 6), (4, 7)] {
             // What comes first is louder, so that every length of pieces is heard.
             let mut response = noise(taps, channels, seed);
             response.channels_mut().iter_mut().for_each(|c| c[0] = 0.5);
@@ -94,12 +94,18 @@ fn it_is_the_direct_sum_without_delay_for_every_length() {
             // Against full scale, or what is over it.
             let (mut worst, mut loudest) = (0.0f64, 1.0f64);
             for c in 0..2 {
-                let kernel = &response.channels()[c.min(channels - 1)];
-                let x = &before.channels()[c];
+                // By itself, or from left and from right.
+                let routes = match channels {
+                    4 => vec![(0, c), (1, 2 + c)],
+                    _ => vec![(c, c.min(channels - 1))],
+                };
                 for n in (0..long).step_by(if taps > 20_000 { 97 } else { 7 }) {
                     let first = n.saturating_sub(taps - 1);
-                    let sum: f64 =
-                        (first..=n.min(frames - 1)).map(|k| f64::from(x[k]) * f64::from(kernel[n - k])).sum();
+                    let through = |(from, which): &(usize, usize)| -> f64 {
+                        let (x, kernel) = (&before.channels()[*from], &response.channels()[*which]);
+                        (first..=n.min(frames - 1)).map(|k| f64::from(x[k]) * f64::from(kernel[n - k])).sum()
+                    };
+                    let sum: f64 = routes.iter().map(through).sum();
                     worst = worst.max((sum - f64::from(after.channels()[c][n])).abs());
                     loudest = loudest.max(sum.abs());
                 }
@@ -118,8 +124,9 @@ proptest! {
         taps in 1usize..9000,
         blocks in prop::collection::vec(1usize..512, 1..5),
         moved in prop::collection::vec((0usize..12, 0.0f64..1.0), 1..4),
+        channels in prop::sample::select(vec![1usize, 2, 4]),
     ) {
-        let response = noise(taps, 2, 1);
+        let response = noise(taps, channels, 1);
         let stage = answered(&response, &[]);
         let mut later = stage.clone();
         for (place, unit) in moved {
@@ -218,6 +225,47 @@ fn a_stretched_response_is_moved_in_pitch() {
     assert!(energy(&heard) < 1e-4 * energy(&high), "{}", energy(&heard) / energy(&high));
 }
 
+/// True stereo, by four responses of which each is told from the others: what comes in on one side alone, on both, and on the two as
+/// each other's opposite.
+#[test]
+fn true_stereo_takes_each_side_to_both() {
+    let mut response = Buffer::new(RATE, vec![vec![0.0; 9000]; 4]).unwrap();
+    for (which, (late, gain)) in [(10, 0.5), (700, 0.25), (5000, 0.2), (8999, 0.125)].into_iter().enumerate()
+    {
+        response.channels_mut()[which][late] = gain;
+    }
+    let mut before = Buffer::new(RATE, vec![vec![0.0; 12_000]; 2]).unwrap();
+    for (left, right) in [(1.0, 0.0), (0.0, 1.0), (1.0, 1.0), (0.5, -1.0)] {
+        (before.channels_mut()[0][0], before.channels_mut()[1][0]) = (left, right);
+        let after = render(&path(answered(&response, &[])), &before).after;
+        for (side, heard) in
+            [[(10, 0.5 * left), (5000, 0.2 * right)], [(700, 0.25 * left), (8999, 0.125 * right)]]
+                .into_iter()
+                .enumerate()
+        {
+            for (n, x) in after.channels()[side].iter().enumerate() {
+                let expected = heard.iter().find(|(at, _)| *at == n).map_or(0.0, |(_, x)| *x);
+                near(f64::from(*x), f64::from(expected), 1e-7);
+            }
+        }
+    }
+    // Four that lead each side straight to itself are the dry sound bit for bit.
+    let mut straight = Buffer::new(RATE, vec![vec![0.0; 6000]; 4]).unwrap();
+    (straight.channels_mut()[0][0], straight.channels_mut()[3][0]) = (1.0, 1.0);
+    let before = signal("boatyard-loop", &[], 2).slice(0..48_000);
+    assert!(render(&path(answered(&straight, &[])), &before).after == before);
+    // Shaped, cut and turned around as two are.
+    let params = &[("stretch", 0.7), ("cut_s", 0.3), ("fall_ms", 50.0), ("reverse", 1.0)];
+    let two = falling(0.5, 0.6);
+    let silent = vec![0.0; two.frames()];
+    let [left, right] = two.channels() else { unreachable!() };
+    let four = Buffer::new(RATE, vec![left.clone(), silent.clone(), silent, right.clone()]).unwrap();
+    let heard = |response| render(&path(answered(response, params)), &before).after;
+    for (one, other) in heard(&two).channels().iter().zip(heard(&four).channels()) {
+        assert!(one.iter().zip(other).all(|(x, y)| (x - y).abs() < 1e-6));
+    }
+}
+
 /// Pink noise comes out of every shipped response as loud as it goes in, and of others too.
 #[test]
 fn pink_noise_comes_out_as_loud_as_it_went_in() {
@@ -231,6 +279,14 @@ fn pink_noise_comes_out_as_loud_as_it_went_in() {
         "one side",
         Buffer::new(RATE, vec![falling(0.5, 0.6).channels()[0].clone(), vec![0.0; 28_800]]).unwrap(),
     ));
+    // True stereo: each way a room of its own, or all four the same.
+    let (own, other) = (falling(0.5, 0.6), signal("response-sail-loft", &[], 2).slice(0..28_800));
+    let four = |ways: [&Vec<f32>; 4]| Buffer::new(RATE, ways.map(Clone::clone).to_vec()).unwrap();
+    let [a, b, c, d] = [&own.channels()[0], &own.channels()[1], &other.channels()[0], &other.channels()[1]];
+    responses.push(("true stereo", four([a, b, c, d])));
+    responses.push(("four alike", four([a, a, a, a])));
+    let turned = a.iter().map(|x| -x).collect();
+    responses.push(("what both sides have vanishes", four([a, b, &turned, d])));
     for (name, response) in &responses {
         for params in
             [&[("level", 0.0)][..], &[("level", 0.0), ("stretch", 0.6), ("reverse", 1.0), ("cut_s", 0.9)]]

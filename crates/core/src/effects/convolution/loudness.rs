@@ -4,14 +4,19 @@ use std::f64::consts::{PI, TAU};
 
 use rustfft::num_complex::Complex64;
 
+use crate::cast;
+
 /// Filters that make white noise pink and weigh it as loudness does: the sum of squares of a kernel that has gone through them is
 /// the power, so weighed, of pink noise that has gone through the kernel. The weighing is that of ITU-R BS.1770-4, whose two filters
 /// are given for 48 kHz; for other rates with the same corners and gains. Pink are poles and zeros half an octave apart from each
 /// other (J. O. Smith, "Physical Audio Signal Processing", on spectral tilt; from memory).
+///
+/// Two channels go side by side, as the machine multiplies two numbers as quickly as one.
 #[derive(Debug, Clone)]
 pub struct Weighing {
+    /// Those that make it pink, which are of first order, then the others.
     sections: Vec<Section>,
-    states: Vec<[f64; 2]>,
+    states: Vec<[[f64; 2]; 2]>,
 }
 
 /// One filter: `b` over `1 + a`.
@@ -23,7 +28,7 @@ struct Section {
 
 /// The lowest pole of what is pink, Hz, and how many there are, an octave apart.
 const LOWEST_HZ: f64 = 12.0;
-const POLES: i32 = 12;
+const PINK: usize = 12;
 
 impl Weighing {
     /// At a sample rate, Hz.
@@ -31,30 +36,40 @@ impl Weighing {
     pub fn new(rate_hz: f64) -> Self {
         // Each pole and zero where the analogue one is, also over half the rate: what those do under it counts.
         let at = |hz: f64| (-TAU * hz / rate_hz).exp();
-        let pink = (0..POLES).map(|k| LOWEST_HZ * f64::from(k).exp2()).map(|hz| {
+        let pink = (0..PINK).map(|k| LOWEST_HZ * cast::real(k).exp2()).map(|hz| {
             let (pole, zero) = (at(hz), at(std::f64::consts::SQRT_2 * hz));
             let gain = (1.0 - pole) / (1.0 - zero);
             Section { b: [gain, -gain * zero, 0.0], a: [-pole, 0.0] }
         });
         let sections: Vec<Section> = pink.chain([shelf(rate_hz), high_pass(rate_hz)]).collect();
-        Self { states: vec![[0.0; 2]; sections.len()], sections }
+        Self { states: vec![[[0.0; 2]; 2]; sections.len()], sections }
     }
 
-    /// The square of the next sample.
-    pub fn square(&mut self, x: f64) -> f64 {
+    /// The squares of the next samples.
+    pub fn squares(&mut self, x: [f64; 2]) -> [f64; 2] {
         let mut x = x;
-        for (Section { b, a }, [first, second]) in self.sections.iter().zip(&mut self.states) {
-            let y = b[0] * x + *first;
-            *first = b[1] * x - a[0] * y + *second;
-            *second = b[2] * x - a[1] * y;
-            x = y;
+        let mut filters = self.sections.iter().zip(&mut self.states);
+        for (Section { b, a }, [first, _]) in filters.by_ref().take(PINK) {
+            for (x, first) in x.iter_mut().zip(first) {
+                let y = b[0] * *x + *first;
+                *first = b[1] * *x - a[0] * y;
+                *x = y;
+            }
         }
-        x * x
+        for (Section { b, a }, [first, second]) in filters {
+            for ((x, first), second) in x.iter_mut().zip(first).zip(second) {
+                let y = b[0] * *x + *first;
+                *first = b[1] * *x - a[0] * y + *second;
+                *second = b[2] * *x - a[1] * y;
+                *x = y;
+            }
+        }
+        x.map(|x| x * x)
     }
 
     /// Forgets all earlier samples.
     pub fn reset(&mut self) {
-        self.states.fill([0.0; 2]);
+        self.states.fill([[0.0; 2]; 2]);
     }
 
     /// What all squares of a single sample of 1 and what follows it are together.

@@ -13,6 +13,7 @@ pub use processor::Convolution;
 pub use settings::{LONGEST_S, Settings};
 
 use super::{Ability, Effect, MIX};
+use crate::audio::TRUE_STEREO;
 use crate::catalogue::{Block, Diagram, Param, Picture, SoundSlot, Usual, outcomes};
 
 /// The response.
@@ -22,7 +23,7 @@ pub const RESPONSE: SoundSlot = SoundSlot {
     what: "the room, plate or cabinet that answers",
     without: "nothing: the sound passes",
     group: "Response",
-    channels: 2,
+    channels: TRUE_STEREO,
     whole: true,
     usual: Some("response-net-loft"),
 };

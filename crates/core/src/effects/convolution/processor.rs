@@ -7,14 +7,17 @@ use super::shape::{Shape, Shaper};
 use crate::Buffer;
 use crate::audio::stretch;
 use crate::cast;
-use crate::dsp::{Immediate, MovedDelay};
+use crate::dsp::{Immediate, MovedDelay, Routes};
 use crate::effects::tone::{CUT_OFF_HZ, Coming, Leaving, Shelf, ToneIn, ToneOut};
 use crate::effects::{Around, MOVE_S, Plan, Processor, Setup};
 
 /// How long another pre-delay takes to be reached, s.
 const FADE_S: f64 = 0.03;
-/// So many steps of making other kernels are done at a time: about as much as a block takes.
-const STEPS: usize = 2;
+/// So much of making other kernels is done at a time, in samples of which a spectrum is made: about as much as a block takes.
+const WORK: usize = 40_000;
+/// What other parts of it take, in the same.
+const WORK_OF_READYING: usize = 1_000;
+const WORK_OF_SHAPING: usize = 3_000;
 /// A stretch is at most this long, and ends where the shortest pieces do.
 const RUN: usize = 64;
 
@@ -41,6 +44,8 @@ struct Room {
     /// The shape of the kernels that are there; none before the first ones are.
     made: Option<Shape>,
     making: Making,
+    /// Whether as much of the first ones is there as is heard before the rest is.
+    begun: bool,
     /// Whether kernels are made between blocks, by `prepare`.
     in_turns: bool,
 }
@@ -59,8 +64,12 @@ impl Room {
         // Room for all that can be set without another form.
         let widest = shape.with_room();
         let taps = widest.frames(response.frames(), rate_hz);
-        let alike = response.channels().len() < 2;
-        let convolver = Immediate::new(taps, alike, plan.turn.unwrap_or(0), RUN);
+        let routes = match response.channels().len() {
+            1 => Routes::Alike,
+            2 => Routes::Apart,
+            _ => Routes::Crossed,
+        };
+        let convolver = Immediate::new(taps, routes, plan.turn.unwrap_or(0), RUN);
         let shaper = Shaper::new(Arc::clone(response), convolver.taps(), shape);
         let mut room = Self {
             convolver,
@@ -69,49 +78,47 @@ impl Room {
             wanted: shape,
             made: None,
             making: Making::Nothing,
+            begun: false,
             in_turns: plan.turn.is_some(),
         };
         if !room.in_turns {
             room.make_at_once();
-            room.convolver.take();
         }
         room
     }
 
-    /// Makes the next part of other kernels; says whether that was anything.
-    fn make(&mut self) -> bool {
+    /// Makes the next part of other kernels; says how much work that was, or that nothing is to be made.
+    fn make(&mut self) -> Option<usize> {
         match self.making {
-            Making::Nothing if self.made == Some(self.wanted) || !self.convolver.is_settled() => {
-                return false;
-            }
+            Making::Nothing if self.made == Some(self.wanted) || !self.convolver.is_settled() => None,
             Making::Nothing => {
                 if self.convolver.widen() {
                     self.shaper.begin(self.wanted);
                     self.making = Making::Shape(self.wanted);
                 }
+                Some(WORK_OF_READYING)
             }
             Making::Shape(shape) => {
                 if !self.shaper.step() {
                     self.making = Making::Pieces(shape, 0);
                 }
+                Some(WORK_OF_SHAPING)
             }
             Making::Pieces(shape, step) => {
-                self.convolver.write(step, &self.shaper.kernels, self.shaper.energies);
-                self.making = Making::Pieces(shape, step + 1);
-                if step + 1 == self.convolver.steps() {
-                    self.making = Making::Nothing;
-                    self.convolver.go_over();
-                    if self.made.replace(shape).is_none() {
-                        self.convolver.take();
-                    }
+                let written = self.convolver.write(step, &self.shaper.made());
+                self.begun |= self.convolver.begins(step + 1);
+                if written.is_some() {
+                    self.making = Making::Pieces(shape, step + 1);
+                } else {
+                    (self.making, self.begun, self.made) = (Making::Nothing, true, Some(shape));
                 }
+                Some(written.unwrap_or(0))
             }
         }
-        true
     }
 
     fn make_at_once(&mut self) {
-        while self.make() {}
+        while self.make().is_some() {}
     }
 }
 
@@ -221,11 +228,17 @@ impl Processor for Convolution {
 
     fn prepare(&mut self) -> bool {
         let Some(room) = self.room.as_mut().filter(|room| room.in_turns) else { return false };
-        (0..STEPS).fold(false, |any, _| room.make() || any)
+        let mut work = 0;
+        while work < WORK
+            && let Some(more) = room.make()
+        {
+            work += more;
+        }
+        work > 0
     }
 
     fn ready(&self) -> bool {
-        self.room.as_ref().is_none_or(|room| room.made.is_some())
+        self.room.as_ref().is_none_or(|room| room.begun)
     }
 
     fn tail(&self) -> usize {

@@ -7,13 +7,13 @@ use super::loudness::Weighing;
 use super::settings::{LONGEST_S, Settings, UNCUT_S};
 use crate::Buffer;
 use crate::cast;
-use crate::dsp::Kaiser;
+use crate::dsp::{Kaiser, NewKernels};
 use crate::signals::SplitMix64;
 
 /// So many samples are shaped in one step: as they are, in grains, or each between those of the response. All take about as long.
-const STEP: usize = 8192;
-const STEP_OF_GRAINS: usize = 2048;
-const STEP_BETWEEN: usize = 512;
+const STEP: usize = 2048;
+const STEP_OF_GRAINS: usize = 512;
+const STEP_BETWEEN: usize = 128;
 /// Samples of the response to each side of a place between two of them, where it is not made shorter.
 const SIDE: f64 = 16.0;
 const STOP_DB: f64 = 90.0;
@@ -72,19 +72,17 @@ impl Shape {
 pub struct Shaper {
     response: Arc<Buffer>,
     window: Vec<f64>,
-    weighing: [Weighing; 2],
+    weighing: Vec<Weighing>,
     of_dry: f64,
     shape: Shape,
     /// How far it has come, and how far it goes: the response, then what the weighing still gives.
     at: usize,
     frames: usize,
-    squares: [f64; 2],
-    /// How many samples have the gain that their squares ask for.
-    levelled: usize,
-    /// The kernels, with silence after their end, and the energy of each.
-    pub kernels: [Vec<f64>; 2],
+    squares: [f64; 4],
+    /// The kernels, with silence after their end, in the order of the channels of the response.
+    kernels: Vec<Vec<f64>>,
     /// The energy of each of them.
-    pub energies: [f64; 2],
+    energies: Vec<f64>,
 }
 
 impl Shaper {
@@ -94,30 +92,30 @@ impl Shaper {
         let rate_hz = f64::from(response.rate_hz());
         let weighing = Weighing::new(rate_hz);
         let kaiser = Kaiser::new(STOP_DB);
-        let of_dry = weighing.of_impulse(rate_hz);
+        let channels = response.channels().len();
         Self {
-            response,
+            of_dry: weighing.of_impulse(rate_hz),
             window: (0..=TABLE).map(|i| kaiser.at(cast::real(i) / cast::real(TABLE))).collect(),
-            weighing: [weighing.clone(), weighing],
-            of_dry,
+            weighing: vec![weighing; channels.div_ceil(2)],
             shape,
             at: 0,
             frames: 0,
-            squares: [0.0; 2],
-            levelled: 0,
-            kernels: [vec![0.0; taps], vec![0.0; taps]],
-            energies: [0.0; 2],
+            squares: [0.0; 4],
+            kernels: vec![vec![0.0; taps]; channels],
+            energies: vec![0.0; channels],
+            response,
         }
     }
 
     /// Begins to make another shape.
     pub fn begin(&mut self, shape: Shape) {
         self.shape = shape;
-        (self.at, self.levelled) = (0, 0);
+        self.at = 0;
         self.frames =
             shape.frames(self.response.frames(), self.response.rate_hz()).min(self.kernels[0].len());
         self.weighing.iter_mut().for_each(Weighing::reset);
-        (self.squares, self.energies) = ([0.0; 2], [0.0; 2]);
+        self.squares = [0.0; 4];
+        self.energies.fill(0.0);
     }
 
     /// Makes the next part; says whether anything is left to be made.
@@ -125,51 +123,62 @@ impl Shaper {
         let taps = self.kernels[0].len();
         let all = taps.max(self.frames + cast::frames(AFTER_S, self.response.rate_hz()));
         let weighed = if self.shape.as_recorded { taps } else { all };
-        if self.at == weighed {
-            return self.level();
-        }
         let step = match self.shape {
             Shape { stretch: 1.0, .. } => STEP,
             Shape { pitch_stays: true, .. } => STEP_OF_GRAINS,
             _ => STEP_BETWEEN,
         };
         let end = (self.at + step).min(weighed);
-        for channel in 0..2 {
-            for i in self.at..end {
+        for channel in 0..self.kernels.len() {
+            let mut energy = 0.0;
+            for i in self.at..end.min(taps) {
                 let x = if i < self.frames { self.sample(channel, i) } else { 0.0 };
-                if let Some(tap) = self.kernels[channel].get_mut(i) {
-                    *tap = x;
-                }
-                if !self.shape.as_recorded {
-                    self.squares[channel] += self.weighing[channel].square(x);
-                }
+                self.kernels[channel][i] = x;
+                energy += x * x;
             }
+            self.energies[channel] += energy;
+        }
+        if !self.shape.as_recorded {
+            self.weigh(end);
         }
         self.at = end;
-        true
+        end < weighed
     }
 
-    /// Gives some of the samples their gain; says whether any are left.
-    fn level(&mut self) -> bool {
-        let heard = self.squares.iter().sum::<f64>();
-        let gain =
-            if self.shape.as_recorded || heard <= 0.0 { 1.0 } else { (2.0 * self.of_dry / heard).sqrt() };
-        let end = (self.levelled + STEP).min(self.frames);
-        for (kernel, energy) in self.kernels.iter_mut().zip(&mut self.energies) {
-            for tap in &mut kernel[self.levelled..end] {
-                *tap *= gain;
-                *energy += *tap * *tap;
+    /// Weighs what has been made up to here.
+    fn weigh(&mut self, end: usize) {
+        for i in self.at..end {
+            let tap = |channel: usize| {
+                self.kernels.get(channel).and_then(|taps| taps.get(i)).copied().unwrap_or(0.0)
+            };
+            let pairs = [[tap(0), tap(1)], [tap(2), tap(3)]];
+            for ((weighing, pair), sums) in
+                self.weighing.iter_mut().zip(pairs).zip(self.squares.chunks_exact_mut(2))
+            {
+                let squares = weighing.squares(pair);
+                sums.iter_mut().zip(squares).for_each(|(sum, square)| *sum += square);
             }
         }
-        self.levelled = end;
-        end < self.frames
+    }
+
+    /// The kernels of the shape, once nothing is left to be made.
+    #[must_use]
+    pub fn made(&self) -> NewKernels<'_> {
+        NewKernels { samples: &self.kernels, energies: &self.energies, gain: self.gain() }
+    }
+
+    /// The gain with which pink noise, another one on each side, comes out as loud as it goes in.
+    fn gain(&self) -> f64 {
+        // One kernel is that of both sides.
+        let times = if self.kernels.len() == 1 { 2.0 } else { 1.0 };
+        let heard = times * self.squares.iter().sum::<f64>();
+        if self.shape.as_recorded || heard <= 0.0 { 1.0 } else { (2.0 * self.of_dry / heard).sqrt() }
     }
 
     /// A sample of the shape.
     fn sample(&self, channel: usize, i: usize) -> f64 {
         let rate_hz = f64::from(self.response.rate_hz());
-        let channels = self.response.channels();
-        let Some(samples) = channels.get(channel.min(channels.len().saturating_sub(1))) else { return 0.0 };
+        let Some(samples) = self.response.channels().get(channel) else { return 0.0 };
         // What is left after the cut is turned around.
         let place = if self.shape.reverse { self.frames - 1 - i } else { i };
         let x = if self.shape.stretch == 1.0 {
@@ -180,12 +189,12 @@ impl Shaper {
             // As much energy as before.
             self.between(samples, cast::real(place) / self.shape.stretch) / self.shape.stretch.sqrt()
         };
-        let seconds = cast::real(i) / rate_hz;
-        let rise = 1000.0 * seconds / self.shape.rise_ms;
-        let rising = if rise < 1.0 { (FRAC_PI_2 * rise).sin().powi(2) } else { 1.0 };
-        let left = 1000.0 * (cast::real(self.frames) / rate_hz - seconds) / self.shape.fall_ms;
-        let falling = if left < 1.0 { (FRAC_PI_2 * left).sin().powi(2) } else { 1.0 };
-        x * rising * falling
+        // Most of it is in neither.
+        let (rise, fall) = (0.001 * self.shape.rise_ms * rate_hz, 0.001 * self.shape.fall_ms * rate_hz);
+        let (gone, left) = (cast::real(i), cast::real(self.frames - i));
+        let on_the_way =
+            |gone: f64, all: f64| if gone < all { (FRAC_PI_2 * gone / all).sin().powi(2) } else { 1.0 };
+        x * on_the_way(gone, rise) * on_the_way(left, fall)
     }
 
     /// The response in grains, each where the stretch puts it, a little later by chance: grains that follow each other evenly would comb.

@@ -62,15 +62,6 @@ pub struct Designer {
     scratch: Vec<Complex64>,
 }
 
-/// The kernels that some routes need, each from a channel to a channel.
-fn kernels(routes: Routes) -> &'static [(usize, usize)] {
-    match routes {
-        Routes::Alike => &[(0, 0)],
-        Routes::Apart => &[(0, 0), (1, 1)],
-        Routes::Crossed => &[(0, 0), (1, 1), (0, 1), (1, 0)],
-    }
-}
-
 /// How many of left, right, mid and side have a curve of their own.
 fn scopes(routes: Routes) -> usize {
     match routes {
@@ -225,7 +216,7 @@ impl Designer {
 
     /// The transform of every so-many-th bin.
     fn bring_back(&mut self, kernel: usize, part: usize) {
-        let route = kernels(self.routes)[kernel];
+        let route = self.routes.kernels()[kernel];
         for at in 0..self.part.len() {
             let bin = PARTS * at + part;
             self.part[at] = if bin <= self.length / 2 {
@@ -277,11 +268,11 @@ impl Designer {
     }
 
     fn write_piece(&mut self, kernel: usize, piece: usize, convolver: &mut Convolver) -> Option<Task> {
-        let route = kernels(self.routes)[kernel];
-        convolver.write_piece(route, piece, &self.kernel, self.energy);
+        let route = self.routes.kernels()[kernel];
+        convolver.write_piece(route, piece, &self.kernel, self.energy, 1.0);
         if piece + 1 < convolver.pieces() {
             Some(Task::Piece { kernel, piece: piece + 1 })
-        } else if kernel + 1 < kernels(self.routes).len() {
+        } else if kernel + 1 < self.routes.kernels().len() {
             Some(Task::Part { kernel: kernel + 1, part: 0 })
         } else {
             None

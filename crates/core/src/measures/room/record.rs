@@ -65,12 +65,13 @@ impl RoomResponse {
         Self::of_sides(rate_hz, record(path, rate_hz, LONGEST_S, 0))
     }
 
-    /// Takes a recorded response, of one channel or two.
+    /// Takes a recorded response, of one channel or two, or of four: then what both inputs together give.
     #[must_use]
     pub fn of_buffer(buffer: &Buffer) -> Self {
-        let channels = buffer.channels();
-        let side = |c: usize| channels.get(c).or(channels.first()).cloned().unwrap_or_default();
-        Self::of_sides(buffer.rate_hz(), [side(0), side(1)])
+        let mut sides = buffer.clone().into_stereo();
+        let sides = sides.channels_mut().iter_mut().map(std::mem::take);
+        let mut side = sides.into_iter();
+        Self::of_sides(buffer.rate_hz(), [(); 2].map(|()| side.next().unwrap_or_default()))
     }
 
     fn of_sides(rate_hz: u32, mut sides: [Vec<f32>; 2]) -> Self {
