@@ -11,9 +11,10 @@ use clear_bend_core::effects::{self, Around, Plan, Processor, Setup};
 use clear_bend_core::measures::Levels;
 use clear_bend_core::measures::room::{LONGEST_S, Room, RoomResponse};
 use clear_bend_core::passage::Passage;
-use clear_bend_core::path::{Path, Play, Stage};
+use clear_bend_core::path::{Path, Play, Sound, Stage};
+use clear_bend_core::render::render;
 use clear_bend_core::report::{DesignView, Looking, Measured, design_of, read, report};
-use clear_bend_core::signals::design::made;
+use clear_bend_core::signals::design::Maker;
 use clear_bend_core::signals::{Source, SourceDocument};
 use criterion::{Bencher, Criterion, Throughput, criterion_group, criterion_main};
 
@@ -154,6 +155,22 @@ fn convolution(c: &mut Criterion) {
         });
     }
     group.finish();
+    // As a passage is rendered, its kernels made first.
+    let noise = |seconds: f64| {
+        let noise = SourceDocument::of_kind("white-noise", Values::from_iter([("seconds", seconds)]));
+        let source = Source::from_document(&noise).unwrap();
+        (source.render(48_000, 2).unwrap(), source)
+    };
+    let (passage, _) = noise(60.0);
+    let (response, of) = noise(2.0);
+    let stage = Stage::new(&effects::convolution::EFFECT, &[("level", 1.0)]).unwrap();
+    let sound = Sound { samples: Some(response.into()), ..Sound::of(of) };
+    let path = Path { stages: vec![Stage { mix: 1.0, sounds: vec![Some(sound)], ..stage }] };
+    let mut group = c.benchmark_group("stereo 48 kHz, 60 s");
+    group.throughput(Throughput::Elements(passage.frames() as u64));
+    group.sample_size(10);
+    group.bench_function("convolution with 2 s, rendered", |b| b.iter(|| black_box(render(&path, &passage))));
+    group.finish();
 }
 
 /// A designed response of 3 s, made and read as the page does it while a hand moves a point.
@@ -162,9 +179,13 @@ fn design(c: &mut Criterion) {
     let design = design_of(&SourceDocument::of_kind("response-by-design", params)).unwrap();
     let mut group = c.benchmark_group("a designed response of 3 s");
     group.sample_size(20);
-    group.bench_function("made", |b| b.iter(|| black_box(made(&design, 48_000, 2))));
+    group.bench_function("made", |b| b.iter(|| black_box(Maker::default().made(&design, 48_000, 2).sides)));
     group.bench_function("made and read", |b| {
         b.iter(|| black_box(DesignView::of(&design, 48_000, 400).unwrap()));
+    });
+    let mut maker = Maker::default();
+    group.bench_function("made and read, its fall moved", |b| {
+        b.iter(|| black_box(DesignView::by(&mut maker, &design, 48_000, 400).unwrap()));
     });
     group.finish();
 }

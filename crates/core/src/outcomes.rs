@@ -345,7 +345,7 @@ const READERS: &[(Outcome, Reach, Reader)] = &[
 fn t30_at(r: &Readable, freq_hz: f64) -> Option<f64> {
     let response = r.room()?;
     let sides = response.reverberant();
-    let octave = room::octaves(&sides, response.rate_hz, &[freq_hz]).pop()?;
+    let octave: room::Octave = room::octaves(&sides, response.rate_hz, &[freq_hz]).pop()?;
     t30(&room::decay_of_octave(&octave, room::first_heard(&sides), response.rate_hz))
 }
 

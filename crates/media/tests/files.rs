@@ -13,7 +13,9 @@ use std::process::Command;
 
 use clear_bend_core::Buffer;
 use clear_bend_core::measures::Levels;
-use clear_bend_media::{Bits, Format, Imported, import, read_sound, unpack, write_flac, write_wav_whole};
+use clear_bend_media::{
+    Bits, Format, Imported, import, read_response, read_sound, unpack, write_flac, write_wav_whole,
+};
 use hound::{SampleFormat, WavSpec, WavWriter};
 use proptest::prelude::*;
 
@@ -63,6 +65,24 @@ fn wav_and_flac_of_16_and_24_bits_round_trip_bit_for_bit() {
                 "FLAC {count} {frames}"
             );
         }
+    }
+    // The four channels of a true stereo response, which no passage has.
+    let two = [on_grid(24, 9_001), on_grid(16, 9_001)];
+    let four = Buffer::new(48_000, two.iter().flat_map(Buffer::channels).cloned().collect()).unwrap();
+    for bytes in
+        [write_wav_whole(&four, Bits::TwentyFour).unwrap(), write_flac(&four, Bits::TwentyFour).unwrap()]
+    {
+        assert!(read_response(&bytes).unwrap() == four);
+        assert_eq!(
+            read_sound(&bytes).unwrap_err().to_string(),
+            "channels is 4; accepted: 1 (mono) or 2 (stereo)"
+        );
+        let kept = import(&bytes).unwrap();
+        assert_eq!(kept.channels, 4);
+        // As loud as what both of its inputs together give.
+        let played = Levels::of(&four.clone().into_stereo());
+        assert!((kept.loudness_lufs - played.loudness_lufs).abs() < 1e-6, "{}", kept.loudness_lufs);
+        assert!(unpacked(kept) == four);
     }
     // Kept tracks are unpacked bit for bit, also over full scale.
     let mut hot = on_grid(24, 30_000);

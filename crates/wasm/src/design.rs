@@ -1,11 +1,23 @@
 //! Designed responses: what the page draws while a hand moves their curves.
 
+use std::cell::RefCell;
+
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::document::parse_json;
 use clear_bend_core::report::{DesignView, design_of};
+use clear_bend_core::signals::design::Maker;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::json;
+
+thread_local! {
+    static MAKER: RefCell<Maker> = RefCell::default();
+}
+
+/// Does something with the maker of designed responses, which knows the last one.
+pub fn with_maker<T>(f: impl FnOnce(&mut Maker) -> T) -> T {
+    MAKER.with_borrow_mut(f)
+}
 
 /// What is seen of a designed response (a source as JSON), its wave in so many columns, as JSON.
 ///
@@ -13,5 +25,6 @@ use crate::json;
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = designViewJson)]
 pub fn design_view_json(design: &str, columns: usize) -> Result<String, JsError> {
-    json(&DesignView::of(&design_of(&parse_json(design)?)?, BENCH_RATE_HZ, columns)?)
+    let design = design_of(&parse_json(design)?)?;
+    json(&with_maker(|maker| DesignView::by(maker, &design, BENCH_RATE_HZ, columns))?)
 }

@@ -25,6 +25,7 @@ use clear_bend_core::report::{Looking, Measured, ReferenceLevels, Report, read};
 use clear_bend_core::signals::{self, LONGEST_RESPONSE_S, Source, SourceDocument};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
+use crate::design::with_maker;
 use crate::json;
 
 /// So many sources of the length of a response are kept though nothing needs them now.
@@ -104,7 +105,7 @@ impl MeasuringBench {
     /// The sentence of the core's refusal.
     pub fn make(&mut self, source_json: &str) -> Result<(), JsError> {
         let source = Source::from_document(&parse_json::<SourceDocument>(source_json)?)?;
-        let sound = source.render(BENCH_RATE_HZ, 2)?;
+        let sound = with_maker(|maker| source.render_by(maker, BENCH_RATE_HZ, 2))?;
         self.shelf.insert(name_of(source_json), Rc::new(sound));
         Ok(())
     }

@@ -9,8 +9,8 @@
 use std::fs;
 use std::path::Path;
 
-use clear_bend_core::Buffer;
-use clear_bend_media::read_sound;
+use clear_bend_core::{Buffer, cast};
+use clear_bend_media::{read_sound, write_wav};
 use serde_json::Value;
 
 #[path = "../common/mod.rs"]
@@ -365,6 +365,55 @@ fn steps_distortion_and_keys_from_the_command_line() {
     assert!((reduced("loud.wav") - 18.0).abs() < 0.1, "{}", reduced("loud.wav"));
 }
 
+/// A response file is what stages convolve with, of one channel, two, or four: the direct sum, to 1e-6.
+#[test]
+fn a_response_file_is_convolved_with() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    let noise = |channels: usize, frames: usize| {
+        let mut state = 7u32;
+        let mut throw = || {
+            state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+            cast::sample(0.1 * (f64::from(state) / f64::from(u32::MAX) - 0.5))
+        };
+        Buffer::new(48_000, (0..channels).map(|_| (0..frames).map(|_| throw()).collect()).collect()).unwrap()
+    };
+    let room = r#"{"format":"clear-bend-path","version":1,"stages":[{"effect":"convolution","mix":1,
+        "params":{"level":1}}]}"#;
+    fs::write(at.join("room.json"), room).unwrap();
+    let before = noise(2, 9_000);
+    fs::write(at.join("in.wav"), write_wav(&before).unwrap()).unwrap();
+    for channels in [1, 2, 4] {
+        let response = noise(channels, 6_000);
+        fs::write(at.join("response.wav"), write_wav(&response).unwrap()).unwrap();
+        let done = run(
+            at,
+            &["render", "--path", "room.json", "--response", "response.wav", "in.wav", "-o", "out.wav"],
+        );
+        assert_eq!((done.code, done.err.as_str()), (0, ""));
+        let after = read_sound(&fs::read(at.join("out.wav")).unwrap()).unwrap();
+        for side in 0..2 {
+            let ways = if channels == 4 {
+                vec![(0, side), (1, 2 + side)]
+            } else {
+                vec![(side, side.min(channels - 1))]
+            };
+            for n in (0..9_000usize).step_by(83) {
+                let through = |(from, way): &(usize, usize)| -> f64 {
+                    let (x, h) = (&before.channels()[*from], &response.channels()[*way]);
+                    (n.saturating_sub(5_999)..=n).map(|k| f64::from(x[k]) * f64::from(h[n - k])).sum()
+                };
+                let sum: f64 = ways.iter().map(through).sum();
+                let heard = f64::from(after.channels()[side][n]);
+                assert!((sum - heard).abs() < 1e-6, "{channels} channels, {side}, {n}: {heard} for {sum}");
+            }
+        }
+    }
+    // What both inputs together give falls as it does: as a passage, four channels are refused.
+    assert!(json(at, &["measure", "decay", "response.wav"]).is_object());
+    assert_eq!(run(at, &["measure", "levels", "response.wav"]).code, 2);
+}
+
 /// A box of 10 x 8 x 3 m with 0.1 all around: 1.44 s after Sabine, 1.37 s after Eyring, and so long it rings; its height moves both.
 #[test]
 fn a_room_is_measured_by_its_measures() {
@@ -493,7 +542,7 @@ fn bad_input_is_one_line_and_exit_code_two() {
     );
     fs::write(at.join("kept.json"), kept).unwrap();
     run(at, &["signal", "clicks", "--seconds", "1", "--rate", "8000", "-o", "slow.wav"]);
-    let cases: [&[&str]; 27] = [
+    let cases: [&[&str]; 28] = [
         &[],
         &["measure", "loudness"],
         &["frobnicate"],
@@ -521,6 +570,7 @@ fn bad_input_is_one_line_and_exit_code_two() {
         &["render", "--path", "kept.json", "whole.wav", "-o", "x.wav"],
         &["render", "--path", "path.json", "--key", "slow.wav", "whole.wav", "-o", "x.wav"],
         &["render", "--path", "path.json", "--key", "missing.wav", "whole.wav", "-o", "x.wav"],
+        &["render", "--path", "path.json", "--response", "slow.wav", "whole.wav", "-o", "x.wav"],
     ];
     let said = cases.map(|arguments| {
         let done = run(at, arguments);

@@ -105,6 +105,19 @@ struct Kernel<F> {
     heard: Vec<bool>,
 }
 
+/// A kernel that is to be written.
+#[derive(Debug, Clone, Copy)]
+pub struct NewKernel<'a> {
+    /// Its samples.
+    pub samples: &'a [f64],
+    /// So many at its beginning are taken to be silent.
+    pub skipped: usize,
+    /// The energy of all of it, before the gain.
+    pub energy: f64,
+    /// What all samples are multiplied by.
+    pub gain: f64,
+}
+
 /// What the channels are convolved with.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Routes {
@@ -268,24 +281,18 @@ impl<F: Precision> Convolver<F> {
         self.fill = self.start;
     }
 
-    /// Writes the spectrum of a piece of a kernel, with a gain, to the kernels that come next; `energy` is that of the whole kernel
-    /// before the gain, for whose route there is room.
-    pub fn write_piece(
-        &mut self,
-        (to, from): (usize, usize),
-        at: usize,
-        kernel: &[f64],
-        energy: f64,
-        gain: f64,
-    ) {
+    /// Writes the spectrum of a piece of a kernel to the kernels that come next, for whose route there is room.
+    pub fn write_piece(&mut self, (to, from): (usize, usize), at: usize, kernel: &NewKernel) {
+        let NewKernel { samples, skipped, energy, gain } = *kernel;
         let set = self.next();
         let next = &mut self.kernels[set].each[to][from];
         let Room { time, spectrum, scratch } = &mut self.room;
-        let taps = &kernel[at * self.piece..(at + 1) * self.piece];
+        let skipped = skipped.saturating_sub(at * self.piece).min(self.piece);
+        let taps = &samples[at * self.piece..(at + 1) * self.piece][skipped..];
         next.heard[at] = taps.iter().map(|x| x * x).sum::<f64>() > SILENT * energy;
         if next.heard[at] {
             time.fill(F::zero());
-            time.iter_mut().zip(taps).for_each(|(y, x)| *y = F::of(gain * *x));
+            time[skipped..].iter_mut().zip(taps).for_each(|(y, x)| *y = F::of(gain * *x));
             let done = self.forward.process_with_scratch(time, spectrum, scratch);
             debug_assert!(done.is_ok(), "the lengths fit");
             next.pieces.put(at, spectrum);
@@ -328,9 +335,45 @@ impl<F: Precision> Convolver<F> {
         self.fill = to;
         self.add_earlier(io.len(), fades);
         if self.fill == self.piece {
-            self.fill = 0;
             self.next_piece(io.len(), fades);
-            self.begin_sums();
+            self.end_piece(io.len(), fades);
+        }
+    }
+
+    fn end_piece(&mut self, channels: usize, fades: bool) {
+        self.fill = 0;
+        self.window.iter_mut().take(channels).for_each(|window| window.copy_within(self.piece.., 0));
+        self.begin_sums();
+        if fades {
+            self.switch();
+        }
+    }
+
+    /// The same without delay: what comes is convolved at once, also where the piece has not ended. That takes as long for a few
+    /// samples as for a piece.
+    pub fn process_at_once(&mut self, io: &mut [&mut [f32]], fades: bool) {
+        let channels = io.len().min(2);
+        let n = io.first().map_or(0, |c| c.len());
+        let (from, to) = (self.fill, self.fill + n);
+        for (channel, window) in io.iter().zip(&mut self.window) {
+            for (x, slot) in channel.iter().zip(&mut window[self.piece + from..self.piece + to]) {
+                *slot = F::of_sample(*x);
+            }
+            window[self.piece + to..].fill(F::zero());
+        }
+        self.begin_sums();
+        // As if the piece had ended.
+        self.fill = self.piece;
+        self.add_earlier(channels, fades);
+        let (newest, alike) = (self.newest, self.alike);
+        self.next_piece(channels, fades);
+        for (channel, out) in io.iter_mut().zip(&self.out) {
+            channel.iter_mut().zip(&out[from..to]).for_each(|(x, y)| *x = y.sample());
+        }
+        if to == self.piece {
+            self.end_piece(channels, fades);
+        } else {
+            (self.fill, self.newest, self.alike) = (to, newest, alike);
         }
     }
 
@@ -375,6 +418,7 @@ impl<F: Precision> Convolver<F> {
         }
     }
 
+    /// What the windows give, with the newest one, which has just come.
     fn next_piece(&mut self, channels: usize, fades: bool) {
         self.newest = (self.newest + 1) % self.count;
         let same = channels == 2 && self.window[0] == self.window[1];
@@ -390,7 +434,6 @@ impl<F: Precision> Convolver<F> {
                 debug_assert!(done.is_ok(), "the lengths fit");
             }
             self.past[c].put(self.newest, spectrum);
-            self.window[c].copy_within(self.piece.., 0);
         }
         // Mono on two channels is convolved once.
         let as_one = channels == 2 && self.is_one(self.count);
@@ -417,9 +460,6 @@ impl<F: Precision> Convolver<F> {
         if as_one {
             let [first, second] = &mut self.out;
             second.copy_from_slice(first);
-        }
-        if fades {
-            self.switch();
         }
     }
 

@@ -1,7 +1,7 @@
 //! Convolution without any delay: the first samples of a kernel directly, all others in pieces that grow (W. G. Gardner, "Efficient
 //! Convolution without Input-Output Delay", JAES 43(3), 1995).
 
-use super::{Convolver, Routes, widest};
+use super::{Convolver, NewKernel, Routes, widest};
 use crate::audio::stretch;
 use crate::cast;
 
@@ -10,11 +10,15 @@ use crate::cast;
 const PIECES: [usize; 3] = [64, 512, 4096];
 /// So many samples are convolved directly.
 const DIRECT: usize = PIECES[0];
+/// Where blocks of so many samples come, as when a whole passage is rendered, there is no need for shorter pieces: one length does, and
+/// what comes is convolved at once.
+pub const WHOLE: usize = 8192;
 
 /// The pieces of one length.
 struct Level {
-    /// Where its part of the kernel begins.
+    /// Where its part of the kernel begins, and how long its pieces are.
     from: usize,
+    piece: usize,
     convolver: Convolver<f32>,
     /// Whether other kernels wait for the next piece, and whether the piece that runs goes over to them.
     waits: bool,
@@ -50,22 +54,26 @@ pub struct Immediate {
 }
 
 impl Immediate {
-    /// For kernels of at most so many samples. `turn` tells those apart that run side by side: each computes its pieces at a time of
-    /// its own. [`Immediate::widen`] readies its memory.
+    /// For kernels of at most so many samples, and blocks of as many: of [`WHOLE`] or more, all of it is quicker. `turn` tells those
+    /// apart that run side by side: each computes its pieces at a time of its own. [`Immediate::widen`] readies its memory.
     #[must_use]
     pub fn new(taps: usize, routes: Routes, turn: usize, max_block: usize) -> Self {
-        let ends = PIECES.iter().skip(1).copied().chain([usize::MAX]);
-        let levels = PIECES.iter().zip(ends).take_while(|(piece, _)| **piece < taps).map(|(piece, end)| {
-            let mut convolver = Convolver::new(*piece, (end.min(taps) - piece).div_ceil(*piece));
-            convolver.make_room(routes);
-            convolver.write_routes(routes);
-            convolver.switch();
-            convolver.write_routes(routes);
-            convolver.set_first(true);
-            // All seams lie on those of the shortest pieces.
-            convolver.begin_at(turn * DIRECT % piece);
-            Level { from: *piece, convolver, waits: false, fades: false }
-        });
+        let ends = PIECES.into_iter().skip(1).chain([usize::MAX]);
+        let growing = PIECES.into_iter().zip(ends).map(|(piece, end)| (piece, piece, end));
+        let whole = [(0, WHOLE.min(taps.next_power_of_two()), usize::MAX)];
+        let parts = if max_block < WHOLE { growing.collect() } else { whole.to_vec() };
+        let levels =
+            parts.into_iter().take_while(|(from, ..)| *from.max(&DIRECT) < taps).map(|(from, piece, end)| {
+                let mut convolver = Convolver::new(piece, (end.min(taps) - from).div_ceil(piece));
+                convolver.make_room(routes);
+                convolver.write_routes(routes);
+                convolver.switch();
+                convolver.write_routes(routes);
+                convolver.set_first(true);
+                // All seams lie on those of the shortest pieces.
+                convolver.begin_at(turn * DIRECT % piece);
+                Level { from, piece, convolver, waits: false, fades: false }
+            });
         let block = || [(); 2].map(|()| vec![0.0; max_block]);
         Self {
             routes,
@@ -83,7 +91,7 @@ impl Immediate {
     /// The longest kernel that has room, samples.
     #[must_use]
     pub fn taps(&self) -> usize {
-        self.levels.last().map_or(DIRECT, |level| level.from + level.convolver.pieces() * level.from)
+        self.levels.last().map_or(DIRECT, |level| level.from + level.convolver.pieces() * level.piece)
     }
 
     /// Readies some of its memory for other kernels, without allocating; says whether that is all.
@@ -109,10 +117,15 @@ impl Immediate {
             let pieces = level.convolver.pieces();
             if step < count * pieces {
                 let (at, which) = (step / count, step % count);
-                let kernel = &samples[which][level.from..];
-                level.convolver.write_piece(routes[which], at, kernel, energies[which], *gain);
+                let kernel = NewKernel {
+                    samples: &samples[which][level.from..],
+                    skipped: DIRECT.saturating_sub(level.from),
+                    energy: energies[which],
+                    gain: *gain,
+                };
+                level.convolver.write_piece(routes[which], at, &kernel);
                 level.waits = !self.first && step + 1 == count * pieces;
-                return Some(level.from);
+                return Some(level.piece);
             }
             step -= count * pieces;
         }
@@ -129,7 +142,7 @@ impl Immediate {
         let needed = self
             .levels
             .iter()
-            .map(|level| level.convolver.pieces().min(if level.from < longest { usize::MAX } else { 2 }));
+            .map(|level| level.convolver.pieces().min(if level.piece < longest { usize::MAX } else { 2 }));
         steps > self.routes.kernels().len() * needed.sum::<usize>()
     }
 
@@ -242,7 +255,10 @@ impl Level {
                 self.fades = std::mem::take(&mut self.waits);
             }
             let end = n.min(done + self.convolver.until_seam());
-            stretch(io, done..end, |io| self.convolver.process(io, self.fades));
+            stretch(io, done..end, |io| match self.from {
+                0 => self.convolver.process_at_once(io, self.fades),
+                _ => self.convolver.process(io, self.fades),
+            });
             self.fades &= !self.convolver.at_seam();
             done = end;
         }

@@ -20,10 +20,10 @@ mod widest;
 
 pub use between::Between;
 pub use blocks::{energy, peak};
-pub use convolver::{Convolver, Routes};
+pub use convolver::{Convolver, NewKernel, Routes};
 pub use delay::Delay;
 pub use fir::symmetric;
-pub use immediate::{Immediate, NewKernels};
+pub use immediate::{Immediate, NewKernels, WHOLE};
 pub use kaiser::Kaiser;
 pub use lanes::{db_from_linear, exp2, larger, linear_from_db, log2, smaller, tangent_share};
 pub use octaves::{InOctaves, OCTAVES_HZ, Octave, exact_middle, octaves};

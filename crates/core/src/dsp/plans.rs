@@ -12,6 +12,7 @@ thread_local! {
     static REAL: RefCell<RealFftPlanner<f64>> = RefCell::new(RealFftPlanner::new());
     static SINGLE: RefCell<RealFftPlanner<f32>> = RefCell::new(RealFftPlanner::new());
     static COMPLEX: RefCell<FftPlanner<f64>> = RefCell::new(FftPlanner::new());
+    static SINGLE_COMPLEX: RefCell<FftPlanner<f32>> = RefCell::new(FftPlanner::new());
 }
 
 /// The next length whose transform is quick: an eighth of a power of two times 8, 9, 10, 12 or 15. There are few enough of them that
@@ -35,8 +36,14 @@ pub trait Precision: FftNum {
     fn of_sample(value: f32) -> Self;
     /// As a sample.
     fn sample(self) -> f32;
+    /// With 64 bits.
+    fn wide(self) -> f64;
     /// Real samples to their spectrum, and back.
     fn plans(length: usize) -> (Arc<dyn RealToComplex<Self>>, Arc<dyn ComplexToReal<Self>>);
+    /// Samples of any kind to their spectrum.
+    fn complex_forward(length: usize) -> Arc<dyn Fft<Self>>;
+    /// A spectrum of any symmetry to its samples.
+    fn complex_backward(length: usize) -> Arc<dyn Fft<Self>>;
 }
 
 impl Precision for f64 {
@@ -50,6 +57,18 @@ impl Precision for f64 {
 
     fn sample(self) -> f32 {
         cast::sample(self)
+    }
+
+    fn wide(self) -> f64 {
+        self
+    }
+
+    fn complex_forward(length: usize) -> Arc<dyn Fft<Self>> {
+        complex_forward(length)
+    }
+
+    fn complex_backward(length: usize) -> Arc<dyn Fft<Self>> {
+        complex_backward(length)
     }
 
     fn plans(length: usize) -> (Arc<dyn RealToComplex<Self>>, Arc<dyn ComplexToReal<Self>>) {
@@ -68,6 +87,18 @@ impl Precision for f32 {
 
     fn sample(self) -> f32 {
         self
+    }
+
+    fn wide(self) -> f64 {
+        f64::from(self)
+    }
+
+    fn complex_forward(length: usize) -> Arc<dyn Fft<Self>> {
+        SINGLE_COMPLEX.with_borrow_mut(|planner| planner.plan_fft_forward(length))
+    }
+
+    fn complex_backward(length: usize) -> Arc<dyn Fft<Self>> {
+        SINGLE_COMPLEX.with_borrow_mut(|planner| planner.plan_fft_inverse(length))
     }
 
     fn plans(length: usize) -> (Arc<dyn RealToComplex<Self>>, Arc<dyn ComplexToReal<Self>>) {

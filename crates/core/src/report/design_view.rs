@@ -8,7 +8,7 @@ use crate::catalogue::Unit;
 use crate::measures::room::{Density, RoomResponse, t30s_of};
 use crate::measures::wave_columns;
 use crate::refusal::Refusal;
-use crate::signals::design::{DESIGNED, Design, OCTAVES_HZ, drawn_t30s, made};
+use crate::signals::design::{DESIGNED, Design, Made, Maker, OCTAVES_HZ};
 use crate::signals::{Source, SourceDocument};
 
 /// Times at which the density is read.
@@ -88,9 +88,16 @@ impl DesignView {
     /// # Errors
     /// Refuses rates that [`Buffer::new`] refuses.
     pub fn of(design: &Design, rate_hz: u32, columns: usize) -> Result<Self, Refusal> {
-        let (sides, places) = made(design, rate_hz, 2);
+        Self::by(&mut Maker::default(), design, rate_hz, columns)
+    }
+
+    /// The same by somebody who has made others before.
+    ///
+    /// # Errors
+    /// As [`DesignView::of`].
+    pub fn by(maker: &mut Maker, design: &Design, rate_hz: u32, columns: usize) -> Result<Self, Refusal> {
+        let Made { sides, places, drawn_t30s: drawn } = maker.made(design, rate_hz, 2);
         let response = Buffer::new(rate_hz, sides)?;
-        let drawn = drawn_t30s(design, rate_hz);
         let reverberant = RoomResponse::of_buffer(&response).reverberant();
         let measured = t30s_of(&reverberant, rate_hz, &OCTAVES_HZ);
         let octaves: Vec<DesignOctave> = OCTAVES_HZ
@@ -102,7 +109,7 @@ impl DesignView {
                 measured_s,
             })
             .collect();
-        let dense_ms = Density::of(&reverberant, rate_hz, response.seconds()).reaches_noise_ms;
+        let dense_ms = Density::reaches_noise_ms(&reverberant, rate_hz, response.seconds());
         let side = |k: usize| wave_columns(&response.channels()[k], columns);
         let sentences = spoken(design, &response, &places, dense_ms, &octaves);
         Ok(Self {

@@ -14,7 +14,7 @@ use crate::catalogue::{Number, Param, Scale, Unit, Values};
 use crate::dsp::Resampler;
 use crate::{Buffer, Refusal};
 
-use design::{DESIGNED, Design, DesignDocument};
+use design::{DESIGNED, Design, DesignDocument, Maker};
 use responses::at_peak;
 
 pub use noise::SplitMix64;
@@ -333,6 +333,14 @@ impl Source {
     /// Refuses a rate or a number of channels that [`Buffer::new`] refuses, tones over half the rate, and tracks, whose
     /// samples are not here.
     pub fn render(&self, rate_hz: u32, channels: usize) -> Result<Buffer, Refusal> {
+        self.render_by(&mut Maker::default(), rate_hz, channels)
+    }
+
+    /// The same by somebody who has made designed responses before.
+    ///
+    /// # Errors
+    /// As [`Source::render`].
+    pub fn render_by(&self, maker: &mut Maker, rate_hz: u32, channels: usize) -> Result<Buffer, Refusal> {
         Buffer::new(rate_hz, vec![vec![]; channels])?;
         match self {
             Self::Made(kind, values) => {
@@ -346,7 +354,7 @@ impl Source {
                 }
                 at_rate(rate_hz, (kind.make)(values, SLIP_RATE_HZ, channels))
             }
-            Self::Designed(design) => at_rate(rate_hz, design::answer(design, SLIP_RATE_HZ, channels)),
+            Self::Designed(design) => at_rate(rate_hz, maker.made(design, SLIP_RATE_HZ, channels).sides),
             Self::Track { hash, .. } => Err(Refusal::new(TRACK, hash, "a signal that the core can make")),
             Self::Stem { place, .. } => Err(Refusal::new(STEM, place, "a signal that the core can make")),
             Self::Sent => Err(Refusal::new("kind", SENT, "a signal that the core can make")),

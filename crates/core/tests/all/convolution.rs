@@ -388,7 +388,7 @@ fn shipped_responses_fall_as_their_recipes_say() {
     ] {
         let response = RoomResponse::of_buffer(&signal(id, &[], 2));
         let sides = response.reverberant();
-        let octave = room::octaves(&sides, RATE, &[1000.0]).pop().unwrap();
+        let octave: room::Octave = room::octaves(&sides, RATE, &[1000.0]).pop().unwrap();
         let decay = room::decay_of_octave(&octave, room::first_heard(&sides), RATE);
         let found = decay.fit(-5.0, -35.0).unwrap().seconds;
         assert!((found / decay_s - 1.0).abs() < 0.12, "{id}: {found} s for {decay_s}");
@@ -416,7 +416,7 @@ fn a_response_is_stretched_with_its_pitch_staying() {
     let alone = recorded(&[]);
     let levels = |response: &RoomResponse| {
         let sides = response.reverberant();
-        let octaves = room::octaves(&sides, RATE, &[250.0, 1000.0, 4000.0]);
+        let octaves: Vec<room::Octave> = room::octaves(&sides, RATE, &[250.0, 1000.0, 4000.0]);
         octaves
             .iter()
             .map(|o| 10.0 * (o.samples.iter().map(|x| x.norm_sqr()).sum::<f64>() / o.rate_hz).log10())

@@ -7,7 +7,7 @@ use clear_bend_core::catalogue::{Scale, Values};
 use clear_bend_core::document::parse_json;
 use clear_bend_core::measures::room::{RoomResponse, t30s_of};
 use clear_bend_core::report::{DesignView, design_of};
-use clear_bend_core::signals::design::{CURVES, DESIGNED, DesignDocument, OCTAVES_HZ, Placed};
+use clear_bend_core::signals::design::{CURVES, DESIGNED, DesignDocument, Maker, OCTAVES_HZ, Placed};
 use clear_bend_core::signals::{Source, SourceDocument};
 use proptest::prelude::*;
 
@@ -371,5 +371,30 @@ proptest! {
         let view = DesignView::of(&design_of(&written).unwrap(), RATE_HZ, 200).unwrap();
         let finite = view.octaves.iter().flat_map(|o| [o.drawn_s, o.measured_s]).flatten().all(f64::is_finite);
         prop_assert!(finite && !view.sentences.is_empty());
+    }
+
+    /// However a hand goes from one design to the next, each is the one that is made afresh, to the last bit.
+    #[test]
+    fn what_is_made_one_after_the_other_is_what_is_made_afresh(
+        moves in proptest::collection::vec(proptest::sample::select((0..CURVES.len()).collect::<Vec<_>>()).prop_flat_map(any_curve), 1..6),
+        lengths_s in proptest::collection::vec(0.1..1.0f64, 6),
+        channels in 1usize..3,
+        at_ms in 0.0..500.0f64,
+    ) {
+        let mut maker = Maker::default();
+        let mut curves = BTreeMap::new();
+        for (at, (id, points)) in moves.into_iter().enumerate() {
+            curves.insert(id, points);
+            // Every third one has another length, too.
+            let params = [("length_s", lengths_s[at / 3]), ("from_ms", 5.0)];
+            let placed = vec![Placed { at_ms: at_ms + at as f64, level_db: -3.0, side: 0.2 }];
+            let mut next = document(&params, &[], &placed);
+            next.design.as_mut().unwrap().curves.clone_from(&curves);
+            let design = design_of(&next).unwrap();
+            let (after, afresh) = (maker.made(&design, RATE_HZ, channels), Maker::default().made(&design, RATE_HZ, channels));
+            prop_assert_eq!(&after.sides, &afresh.sides);
+            prop_assert_eq!((&after.places, after.drawn_t30s), (&afresh.places, afresh.drawn_t30s));
+            prop_assert_eq!(&made(&next, channels).channels().to_vec(), &after.sides);
+        }
     }
 }

@@ -4,7 +4,7 @@ use clear_bend_core::Buffer;
 use clear_bend_core::cast;
 use clear_bend_core::catalogue::NOTES;
 use clear_bend_core::effects::{self, Plan, Setup};
-use clear_bend_core::measures::room::{Room, RoomResponse, octaves};
+use clear_bend_core::measures::room::{Octave, Room, RoomResponse, octaves};
 use clear_bend_core::path::{Chain, Path, Stage};
 use clear_bend_core::scope::Scope;
 use clear_bend_core::signals::SplitMix64;
@@ -309,7 +309,8 @@ fn silence_ends_in_zeros() {
 fn octaves_of_an_impulse_hold_their_bandwidth() {
     let mut side = vec![0.0f32; 48_000];
     side[10_000] = 1.0;
-    for octave in octaves(&[side.clone(), side], RATE, &[250.0, 1000.0, 4000.0]) {
+    let found: Vec<Octave> = octaves(&[side.clone(), side], RATE, &[250.0, 1000.0, 4000.0]);
+    for octave in found {
         let energy: f64 = octave.samples.iter().map(|x| x.norm_sqr()).sum::<f64>() / octave.rate_hz;
         // Both sides; third-order Butterworth: pi/6 / sin(pi/6) times its half-power width, on both ends of the spectrum.
         let width =

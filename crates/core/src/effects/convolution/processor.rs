@@ -7,7 +7,7 @@ use super::shape::{Shape, Shaper};
 use crate::Buffer;
 use crate::audio::stretch;
 use crate::cast;
-use crate::dsp::{Immediate, MovedDelay, Routes};
+use crate::dsp::{Immediate, MovedDelay, Routes, WHOLE};
 use crate::effects::tone::{CUT_OFF_HZ, Coming, Leaving, Shelf, ToneIn, ToneOut};
 use crate::effects::{Around, MOVE_S, Plan, Processor, Setup};
 
@@ -15,10 +15,10 @@ use crate::effects::{Around, MOVE_S, Plan, Processor, Setup};
 const FADE_S: f64 = 0.03;
 /// So much of making other kernels is done at a time, in samples of which a spectrum is made: about as much as a block takes.
 const WORK: usize = 40_000;
-/// What other parts of it take, in the same.
-const WORK_OF_READYING: usize = 1_000;
-const WORK_OF_SHAPING: usize = 3_000;
-/// A stretch is at most this long, and ends where the shortest pieces do.
+/// What other parts of it take, in the same: of readying memory, and of shaping each kernel.
+const WORK_OF_READYING: usize = 4_000;
+const WORK_OF_SHAPING: usize = 1_500;
+/// A stretch is at most this long, and ends where the shortest pieces do; where whole passages are rendered, where the pieces do.
 const RUN: usize = 64;
 
 /// A convolution reverb.
@@ -30,8 +30,10 @@ pub struct Convolution {
     coming: Coming,
     predelay: [MovedDelay; 2],
     leaving: Leaving,
-    /// Samples of the shortest pieces that have come.
+    /// How long a stretch is at most, how much of one has come, and room for the other side of what has one only.
+    run: usize,
     into: usize,
+    other: Vec<f32>,
 }
 
 /// The response at work.
@@ -69,7 +71,7 @@ impl Room {
             2 => Routes::Apart,
             _ => Routes::Crossed,
         };
-        let convolver = Immediate::new(taps, routes, plan.turn.unwrap_or(0), RUN);
+        let convolver = Immediate::new(taps, routes, plan.turn.unwrap_or(0), run_of(plan));
         let shaper = Shaper::new(Arc::clone(response), convolver.taps(), shape);
         let mut room = Self {
             convolver,
@@ -102,7 +104,7 @@ impl Room {
                 if !self.shaper.step() {
                     self.making = Making::Pieces(shape, 0);
                 }
-                Some(WORK_OF_SHAPING)
+                Some(WORK_OF_SHAPING * self.shaper.kernels())
             }
             Making::Pieces(shape, step) => {
                 let written = self.convolver.write(step, &self.shaper.made());
@@ -141,12 +143,14 @@ impl Convolution {
             coming: Coming::new(&tone_in(&settings), rate_hz, frames),
             predelay: [predelay(), predelay()],
             leaving: Leaving::new(&tone_out(&settings), rate_hz, frames),
+            run: run_of(plan),
             into: 0,
+            other: vec![0.0; run_of(plan)],
         }
     }
 
     /// A stretch of both sides.
-    fn run(&mut self, left: &mut [f32], right: &mut [f32]) {
+    fn convolve(&mut self, left: &mut [f32], right: &mut [f32]) {
         let Some(room) = &mut self.room else { return };
         self.coming.process(left, right);
         self.predelay[0].process(left);
@@ -154,6 +158,10 @@ impl Convolution {
         room.convolver.process(&mut [&mut *left, &mut *right]);
         self.leaving.process(left, right);
     }
+}
+
+fn run_of(plan: &Plan) -> usize {
+    if plan.turn.is_none() && plan.setup.max_block >= WHOLE { WHOLE } else { RUN }
 }
 
 fn predelay_frames(settings: &Settings, rate_hz: f64) -> usize {
@@ -196,18 +204,19 @@ impl Processor for Convolution {
             {
                 room.make_at_once();
             }
-            let end = n.min(done + RUN - self.into);
+            let end = n.min(done + self.run - self.into);
             let count = end - done;
             stretch(io, done..end, |io| match io {
-                [left, right] => self.run(left, right),
+                [left, right] => self.convolve(left, right),
                 [mono] => {
-                    let mut other = [0.0; RUN];
+                    let mut other = std::mem::take(&mut self.other);
                     other[..count].copy_from_slice(mono);
-                    self.run(mono, &mut other[..count]);
+                    self.convolve(mono, &mut other[..count]);
+                    self.other = other;
                 }
                 _ => {}
             });
-            self.into = (self.into + count) % RUN;
+            self.into = (self.into + count) % self.run;
             done = end;
         }
     }

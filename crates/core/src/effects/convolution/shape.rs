@@ -161,6 +161,12 @@ impl Shaper {
         }
     }
 
+    /// How many kernels there are.
+    #[must_use]
+    pub fn kernels(&self) -> usize {
+        self.kernels.len()
+    }
+
     /// The kernels of the shape, once nothing is left to be made.
     #[must_use]
     pub fn made(&self) -> NewKernels<'_> {

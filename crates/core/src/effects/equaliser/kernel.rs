@@ -15,7 +15,7 @@ use super::design::MOST_SECTIONS;
 use super::section::Section;
 use super::settings::{Band, MOST_BANDS, Phase, Settings};
 use crate::cast;
-use crate::dsp::{Convolver, Routes, plans};
+use crate::dsp::{Convolver, NewKernel, Routes, plans};
 use crate::level::gain_from_db;
 use crate::scope::Scope;
 
@@ -269,7 +269,8 @@ impl Designer {
 
     fn write_piece(&mut self, kernel: usize, piece: usize, convolver: &mut Convolver) -> Option<Task> {
         let route = self.routes.kernels()[kernel];
-        convolver.write_piece(route, piece, &self.kernel, self.energy, 1.0);
+        let next = NewKernel { samples: &self.kernel, skipped: 0, energy: self.energy, gain: 1.0 };
+        convolver.write_piece(route, piece, &next);
         if piece + 1 < convolver.pieces() {
             Some(Task::Piece { kernel, piece: piece + 1 })
         } else if kernel + 1 < self.routes.kernels().len() {

@@ -46,34 +46,49 @@ impl Density {
     /// Reads the reverberant part of a response for so many seconds.
     #[must_use]
     pub fn of(sides: &[Vec<f32>; 2], rate_hz: u32, seconds: f64) -> Self {
-        let length = cast::frames(WINDOW_S, rate_hz);
-        let hop = cast::frames(HOP_S, rate_hz).max(1);
-        let weights = hann(length);
-        let sum: f64 = weights.iter().sum();
-        let first = first_heard(sides);
-        let frames = sides[0].len().min(cast::frames(seconds, rate_hz) + first);
-        let mut loudest = 0.0;
-        let mut points = Vec::new();
-        for from in (first..frames.saturating_sub(length)).step_by(hop) {
-            let each = sides.each_ref().map(|side| of_window(&side[from..from + length], &weights, sum));
-            let power = each.iter().map(|(_, power, _)| power).fold(0.0, |a: f64, b| a.max(*b));
-            loudest = f64::max(loudest, power);
-            let heard: Vec<_> = each.iter().filter(|(_, power, _)| *power > NOTHING * loudest).collect();
-            if heard.is_empty() {
-                continue;
-            }
-            let count = cast::real(heard.len());
-            points.push(DensityPoint {
-                at_s: cast::real(from + length / 2) / f64::from(rate_hz),
-                density: heard.iter().map(|(density, ..)| density).sum::<f64>() / count,
-                per_s: heard.iter().map(|(.., peaks)| cast::real(*peaks)).sum::<f64>() / count / WINDOW_S,
-            });
-        }
-        let reached = points.iter().find(|point| point.density >= 1.0);
-        let begins_s = cast::real(first) / f64::from(rate_hz);
-        let reaches_noise_ms = reached.map(|point| (1000.0 * (point.at_s - begins_s)).max(0.0));
+        let points: Vec<DensityPoint> = points(sides, rate_hz, seconds).collect();
+        let reaches_noise_ms = reaches_noise_ms(sides, rate_hz, points.iter().copied());
         Self { points, reaches_noise_ms }
     }
+
+    /// When it first is that of noise within so many seconds, ms after the first echo; none where it never is. Nothing is read after that.
+    #[must_use]
+    pub fn reaches_noise_ms(sides: &[Vec<f32>; 2], rate_hz: u32, seconds: f64) -> Option<f64> {
+        reaches_noise_ms(sides, rate_hz, points(sides, rate_hz, seconds))
+    }
+}
+
+fn reaches_noise_ms(
+    sides: &[Vec<f32>; 2],
+    rate_hz: u32,
+    mut points: impl Iterator<Item = DensityPoint>,
+) -> Option<f64> {
+    let begins_s = cast::real(first_heard(sides)) / f64::from(rate_hz);
+    let reached = points.find(|point| point.density >= 1.0)?;
+    Some((1000.0 * (reached.at_s - begins_s)).max(0.0))
+}
+
+/// The points over time, each read when it is asked for.
+fn points(sides: &[Vec<f32>; 2], rate_hz: u32, seconds: f64) -> impl Iterator<Item = DensityPoint> {
+    let length = cast::frames(WINDOW_S, rate_hz);
+    let hop = cast::frames(HOP_S, rate_hz).max(1);
+    let weights = hann(length);
+    let sum: f64 = weights.iter().sum();
+    let first = first_heard(sides);
+    let frames = sides[0].len().min(cast::frames(seconds, rate_hz) + first);
+    let mut loudest = 0.0;
+    (first..frames.saturating_sub(length)).step_by(hop).filter_map(move |from| {
+        let each = sides.each_ref().map(|side| of_window(&side[from..from + length], &weights, sum));
+        let power = each.iter().map(|(_, power, _)| power).fold(0.0, |a: f64, b| a.max(*b));
+        loudest = f64::max(loudest, power);
+        let heard: Vec<_> = each.iter().filter(|(_, power, _)| *power > NOTHING * loudest).collect();
+        let count = cast::real(heard.len());
+        (!heard.is_empty()).then(|| DensityPoint {
+            at_s: cast::real(from + length / 2) / f64::from(rate_hz),
+            density: heard.iter().map(|(density, ..)| density).sum::<f64>() / count,
+            per_s: heard.iter().map(|(.., peaks)| cast::real(*peaks)).sum::<f64>() / count / WINDOW_S,
+        })
+    })
 }
 
 /// Density, power and number of peaks of one side of a window.

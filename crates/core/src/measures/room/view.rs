@@ -11,6 +11,7 @@ use super::reflections::{Reflection, reflections};
 use super::sides::{energies, first_heard, first_heard_ms};
 use crate::cast;
 use crate::catalogue::way_m;
+use crate::dsp::plans::Precision;
 use crate::dsp::{OCTAVES_HZ, Octave, octaves};
 
 /// Reflections are listed for so long, s.
@@ -100,7 +101,7 @@ impl Room {
             gap_ms,
             gap_m: gap_ms.map(way_m),
             reflections: reflections_of(response),
-            dense_ms: Density::of(&sides, rate_hz, DENSITY_S).reaches_noise_ms,
+            dense_ms: Density::reaches_noise_ms(&sides, rate_hz, DENSITY_S),
             correlation: correlation(&sides),
             ringing_db: ringing_db(&sides, rate_hz),
         }
@@ -110,7 +111,8 @@ impl Room {
 /// What is read in every octave of the sound on both sides.
 pub(super) fn octave_decays(sides: &[Vec<f32>; 2], rate_hz: u32) -> Vec<OctaveDecay> {
     let begins = first_heard(sides);
-    octaves(sides, rate_hz, &OCTAVES_HZ).iter().map(|octave| octave_decay(octave, begins, rate_hz)).collect()
+    let found: Vec<Octave> = octaves(sides, rate_hz, &OCTAVES_HZ);
+    found.iter().map(|octave| octave_decay(octave, begins, rate_hz)).collect()
 }
 
 /// The reflections of a response, against its direct sound.
@@ -139,10 +141,10 @@ pub fn decay_of(sides: &[Vec<f32>; 2], rate_hz: u32) -> Decay {
 
 /// The decay of an octave, from the first sound of the whole on.
 #[must_use]
-pub fn decay_of_octave(octave: &Octave, begins: usize, rate_hz: u32) -> Decay {
+pub fn decay_of_octave<F: Precision>(octave: &Octave<F>, begins: usize, rate_hz: u32) -> Decay {
     let from =
         cast::count(cast::real(begins) * octave.rate_hz / f64::from(rate_hz)).min(octave.samples.len());
-    let energies: Vec<f64> = octave.samples[from..].iter().map(|x| x.norm_sqr()).collect();
+    let energies: Vec<f64> = octave.samples[from..].iter().map(|x| x.norm_sqr().wide()).collect();
     Decay::of(&energies, octave.rate_hz)
 }
 
@@ -150,7 +152,8 @@ pub fn decay_of_octave(octave: &Octave, begins: usize, rate_hz: u32) -> Decay {
 #[must_use]
 pub fn t30s_of(sides: &[Vec<f32>; 2], rate_hz: u32, freqs_hz: &[f64]) -> Vec<Option<f64>> {
     let begins = first_heard(sides);
-    let found = octaves(sides, rate_hz, freqs_hz);
+    // T30 ends at -35 dB: 32 bits are enough, and follow a hand.
+    let found: Vec<Octave<f32>> = octaves(sides, rate_hz, freqs_hz);
     let t30 = |hz: &f64| {
         let octave = found.iter().find(|octave| octave.freq_hz == *hz)?;
         Some(decay_of_octave(octave, begins, rate_hz).times().t30?.seconds)

@@ -1,9 +1,9 @@
 //! A designed response: what is thrown, as it falls, and what is placed; cut, and rounded to its word length.
 
 use super::Design;
-use super::curves::ALL_BITS;
-use super::octaves::let_fall;
-use super::pulses::{GRID, pulses};
+use super::curves::{ALL_BITS, Curve, OCTAVES_HZ};
+use super::octaves::{Falls, Thrown};
+use super::pulses::{GRID, placed, thrown};
 use crate::cast;
 use crate::dsp::{BUTTERWORTH_4, Corner, StateVariable};
 use crate::signals::at_peak;
@@ -14,30 +14,69 @@ const FADE_S: f64 = 0.005;
 /// Makes a response with one or two channels.
 #[must_use]
 pub fn answer(design: &Design, rate_hz: u32, channels: usize) -> Vec<Vec<f32>> {
-    made(design, rate_hz, channels).0
+    Maker::default().made(design, rate_hz, channels).sides
 }
 
-/// The same, and where the reflections begin that are thrown on the first channel, in samples.
-#[must_use]
-pub fn made(design: &Design, rate_hz: u32, channels: usize) -> (Vec<Vec<f32>>, Vec<usize>) {
-    let all = pulses(design, rate_hz, channels);
-    let mut sides = all.thrown;
-    let_fall(design, &mut sides, all.places.len(), rate_hz);
-    let fade = cast::frames(FADE_S, rate_hz);
-    for (side, placed) in sides.iter_mut().zip(&all.placed) {
-        side.iter_mut().zip(placed).for_each(|(y, x)| *y += x);
-        if design.curves.cuts() {
-            cut(design, side, f64::from(rate_hz));
+/// A response that has been made.
+pub struct Made {
+    /// Its samples, by channel.
+    pub sides: Vec<Vec<f32>>,
+    /// Where the reflections begin that are thrown on the first channel, in samples.
+    pub places: Vec<usize>,
+    /// The decay times by octave that follow from the curves, s (T30); none where an octave has not fallen far enough when the response
+    /// ends.
+    pub drawn_t30s: [Option<f64>; OCTAVES_HZ.len()],
+}
+
+/// Makes responses one after the other, as a hand changes them: what is thrown is kept for as long as only the way it falls is changed.
+#[derive(Default)]
+pub struct Maker {
+    kept: Option<Kept>,
+}
+
+struct Kept {
+    thrown_by: ThrownBy,
+    thrown: Thrown,
+    places: Vec<usize>,
+}
+
+/// All on which it depends what is thrown.
+#[derive(PartialEq)]
+struct ThrownBy {
+    values: Vec<f64>,
+    curves: [Curve; 3],
+    rate_hz: u32,
+    channels: usize,
+}
+
+impl Maker {
+    /// Makes a response with one or two channels.
+    pub fn made(&mut self, design: &Design, rate_hz: u32, channels: usize) -> Made {
+        let falls = Falls::of(design, rate_hz);
+        let thrown_by =
+            ThrownBy { values: design.values.clone(), curves: design.curves.throwing(), rate_hz, channels };
+        let kept = self.kept.take().filter(|kept| kept.thrown_by == thrown_by);
+        let kept = self.kept.insert(kept.unwrap_or_else(|| {
+            let (sides, places) = thrown(design, rate_hz, channels);
+            Kept { thrown_by, thrown: Thrown::new(&sides, places.len(), rate_hz), places }
+        }));
+        let mut sides = kept.thrown.fallen(&falls);
+        let fade = cast::frames(FADE_S, rate_hz);
+        for (side, placed) in sides.iter_mut().zip(placed(design, rate_hz, channels)) {
+            side.iter_mut().zip(placed).for_each(|(y, x)| *y += x);
+            if design.curves.cuts() {
+                cut(design, side, f64::from(rate_hz));
+            }
+            side.iter_mut()
+                .rev()
+                .take(fade)
+                .enumerate()
+                .for_each(|(n, y)| *y *= cast::real(n) / cast::real(fade));
         }
-        side.iter_mut()
-            .rev()
-            .take(fade)
-            .enumerate()
-            .for_each(|(n, y)| *y *= cast::real(n) / cast::real(fade));
+        let mut sides = at_peak(sides);
+        sides.iter_mut().for_each(|side| round(design, side, f64::from(rate_hz)));
+        Made { sides, places: kept.places.clone(), drawn_t30s: falls.drawn_t30s() }
     }
-    let mut sides = at_peak(sides);
-    sides.iter_mut().for_each(|side| round(design, side, f64::from(rate_hz)));
-    (sides, all.places)
 }
 
 /// Cuts what lies over the bandwidth.

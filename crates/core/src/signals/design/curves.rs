@@ -191,6 +191,12 @@ impl Curves {
         curve.at(param, seconds)
     }
 
+    /// Those on which it depends what is thrown: density, smear and width.
+    #[must_use]
+    pub fn throwing(&self) -> [Curve; 3] {
+        [0, 2, 3].map(|place| self.0[place].clone())
+    }
+
     /// Reflections per second at a time.
     #[must_use]
     pub fn density_per_s(&self, seconds: f64) -> f64 {

@@ -10,9 +10,8 @@ mod curves;
 mod octaves;
 mod pulses;
 
-pub use answer::{answer, made};
+pub use answer::{Made, Maker, answer};
 pub use curves::{CURVES, Curve, Curves, MOST_POINTS, OCTAVES_HZ};
-pub use octaves::drawn_t30s;
 
 use std::collections::BTreeMap;
 

@@ -32,7 +32,7 @@ const ROUNDS: usize = 8;
 const LAST: usize = 8;
 
 /// Level and fall over time, read on a grid of [`GRID`] samples.
-struct Falls {
+pub struct Falls {
     level_db: Vec<f64>,
     /// By how much every octave has fallen, dB.
     fallen_db: [Vec<f64>; COUNT],
@@ -45,7 +45,8 @@ struct Falls {
 
 impl Falls {
     /// Those that are drawn.
-    fn of(design: &Design, rate_hz: u32) -> Self {
+    #[must_use]
+    pub fn of(design: &Design, rate_hz: u32) -> Self {
         let (settings, curves) = (design.settings(), &design.curves);
         let points = cast::frames(settings.length_s, rate_hz) / GRID + 2;
         let grid_s = cast::real(GRID) / f64::from(rate_hz);
@@ -80,6 +81,11 @@ impl Falls {
         gain_from_db(self.level_db[point] - faster * self.fallen_db[octave][point])
     }
 
+    /// The same at all points, and once more after the last.
+    fn gains_at_all(&self, octave: usize, faster: f64) -> Vec<f64> {
+        (0..=self.level_db.len()).map(|point| self.gain(octave, point, faster)).collect()
+    }
+
     /// The same in the middle of every sum of [`SUMMED`] points.
     fn gains(&self, octave: usize, faster: f64) -> Vec<f64> {
         (0..self.sums()).map(|k| self.gain(octave, SUMMED * k + SUMMED / 2, faster)).collect()
@@ -104,7 +110,12 @@ impl Falls {
         slope_s(&left, step_s)
     }
 
-    /// What the curves say.
+    /// The decay times by octave that follow from the curves, s (T30); none where an octave has not fallen far enough when the response
+    /// ends.
+    pub fn drawn_t30s(&self) -> [Option<f64>; COUNT] {
+        std::array::from_fn(|octave| self.drawn_s(octave))
+    }
+
     fn drawn_s(&self, octave: usize) -> Option<f64> {
         let gains = self.gains(octave, 1.0);
         let begun = |k: usize| if SUMMED * (k + 1) > self.from { 1.0 } else { 0.0 };
@@ -132,50 +143,76 @@ fn slope_s(left: &[f64], step_s: f64) -> Option<f64> {
     (slope < 0.0).then(|| -60.0 / slope)
 }
 
-/// The decay times by octave that follow from the curves, s (T30); none where an octave has not fallen far enough when the response
-/// ends.
-#[must_use]
-pub fn drawn_t30s(design: &Design, rate_hz: u32) -> [Option<f64>; COUNT] {
-    let falls = Falls::of(design, rate_hz);
-    std::array::from_fn(|octave| falls.drawn_s(octave))
+/// What is thrown, taken apart into octaves when that is needed first: as long as only the way it falls is changed, it need not be again.
+pub struct Thrown {
+    channels: Vec<Vec<f32>>,
+    /// How many reflections there are.
+    count: usize,
+    rate_hz: u32,
+    parts: Option<Parts>,
 }
 
-/// Lets the channels fall, octave by octave; `count` reflections have been thrown.
-pub fn let_fall(design: &Design, channels: &mut [Vec<f64>], count: usize, rate_hz: u32) {
-    let falls = Falls::of(design, rate_hz);
-    if count < FEW && falls.is_one() {
-        for channel in channels {
-            let thrown = std::mem::replace(channel, vec![0.0; channel.len()]);
-            add(&falls, 0, 1.0, &samples(&thrown), channel);
+/// What is thrown on each channel in octaves, whose sum it is, and what is heard of it through the filter of each.
+struct Parts {
+    channels: Vec<Vec<Vec<f32>>>,
+    heard: Option<[Heard; COUNT]>,
+}
+
+impl Thrown {
+    /// So many reflections on some channels.
+    #[must_use]
+    pub fn new(channels: &[Vec<f64>], count: usize, rate_hz: u32) -> Self {
+        Self { channels: channels.iter().map(|x| samples(x)).collect(), count, rate_hz, parts: None }
+    }
+
+    /// The channels as they fall, octave by octave.
+    pub fn fallen(&mut self, falls: &Falls) -> Vec<Vec<f64>> {
+        let silent = || self.channels.iter().map(|channel| vec![0.0; channel.len()]);
+        let mut fallen: Vec<Vec<f64>> = silent().collect();
+        let few = self.count < FEW;
+        if few && falls.is_one() {
+            let gains = falls.gains_at_all(0, 1.0);
+            for (channel, out) in self.channels.iter().zip(&mut fallen) {
+                add(&gains, channel, out);
+            }
+            return fallen;
         }
-        return;
-    }
-    let faster = if count < FEW { [1.0; COUNT] } else { brought_back(&falls, channels, rate_hz) };
-    for channel in channels {
-        let thrown = std::mem::replace(channel, vec![0.0; channel.len()]);
-        split(&thrown, f64::from(rate_hz), |octave, part| add(&falls, octave, faster[octave], part, channel));
+        let parts = self.parts.get_or_insert_with(|| Parts {
+            channels: self.channels.iter().map(|channel| split(channel, f64::from(self.rate_hz))).collect(),
+            heard: (!few).then(|| heard(&self.channels, falls, self.rate_hz)),
+        });
+        let faster = parts.heard.as_ref().map_or([1.0; COUNT], |heard| brought_back(falls, heard));
+        for (octave, faster) in faster.into_iter().enumerate() {
+            let gains = falls.gains_at_all(octave, faster);
+            for (channel, out) in parts.channels.iter().zip(&mut fallen) {
+                add(&gains, &channel[octave], out);
+            }
+        }
+        fallen
     }
 }
 
-/// Adds a part as it falls.
-fn add(falls: &Falls, octave: usize, faster: f64, part: &[f32], out: &mut [f64]) {
-    let mut gain = falls.gain(octave, 0, faster);
-    for (point, (part, out)) in part.chunks(GRID).zip(out.chunks_mut(GRID)).enumerate() {
-        let next = falls.gain(octave, point + 1, faster);
+/// Adds a part with its gains at all points.
+fn add(gains: &[f64], part: &[f32], out: &mut [f64]) {
+    let pairs = gains.iter().zip(gains.iter().skip(1));
+    for ((gain, next), (part, out)) in pairs.zip(part.chunks(GRID).zip(out.chunks_mut(GRID))) {
         let step = (next - gain) / cast::real(GRID);
         for (k, (x, y)) in part.iter().zip(out).enumerate() {
             *y += f64::from(*x) * (gain + step * cast::real(k));
         }
-        gain = next;
     }
 }
 
-/// How many times as fast every octave must fall so that, through the filter of an octave, its decay time is that of its curve.
-fn brought_back(falls: &Falls, channels: &[Vec<f64>], rate_hz: u32) -> [f64; COUNT] {
-    let side = |k: usize| channels.get(k).map_or(vec![0.0; channels[0].len()], |x| samples(x));
+/// What is heard through the filter of every octave.
+fn heard(channels: &[Vec<f32>], falls: &Falls, rate_hz: u32) -> [Heard; COUNT] {
+    let side = |k: usize| channels.get(k).map_or(vec![0.0; channels[0].len()], Clone::clone);
     let whole = InOctaves::of(&[side(0), side(1)], rate_hz);
-    let heard: [Heard; COUNT] = std::array::from_fn(|octave| Heard::of(&whole, octave, falls));
-    let drawn: [Option<f64>; COUNT] = std::array::from_fn(|octave| falls.drawn_s(octave));
+    std::array::from_fn(|octave| Heard::of(&whole, octave, falls))
+}
+
+/// How many times as fast every octave must fall so that, through the filter of an octave, its decay time is that of its curve.
+fn brought_back(falls: &Falls, heard: &[Heard; COUNT]) -> [f64; COUNT] {
+    let drawn = falls.drawn_t30s();
     let mut faster = [1.0; COUNT];
     for _ in 0..ROUNDS {
         let gains: [Vec<f64>; COUNT] = std::array::from_fn(|octave| falls.gains(octave, faster[octave]));
@@ -202,9 +239,9 @@ struct Heard {
 }
 
 impl Heard {
-    fn of(whole: &InOctaves, octave: usize, falls: &Falls) -> Self {
+    fn of(whole: &InOctaves<f32>, octave: usize, falls: &Falls) -> Self {
         let lowest = octave.saturating_sub(1);
-        let parts: Vec<Octave> = (lowest..=(octave + 1).min(COUNT - 1))
+        let parts: Vec<Octave<f32>> = (lowest..=(octave + 1).min(COUNT - 1))
             .map(|from| {
                 let part = Part::of(from);
                 whole.octave(OCTAVES_HZ[octave], |freq_hz| part.share(freq_hz))
@@ -229,14 +266,18 @@ impl Heard {
 }
 
 /// What two parts of an octave have in common, in sums of [`SUMMED`] points.
-fn power_of(one: &Octave, other: &Octave, falls: &Falls) -> Vec<f64> {
+fn power_of(one: &Octave<f32>, other: &Octave<f32>, falls: &Falls) -> Vec<f64> {
     let mut power = vec![0.0; falls.sums()];
     let sums_per_sample = 1.0 / (one.rate_hz * cast::real(SUMMED) * falls.grid_s);
+    let mut k = 0;
     for (n, (x, y)) in one.samples.iter().zip(&other.samples).enumerate() {
         // Between the middles of two sums: the lowest octaves have fewer samples than there are sums.
         let place = (cast::real(n) * sums_per_sample - 0.5).max(0.0);
-        let (k, part) = (cast::floor(place), place.fract());
-        let common = x.re * y.re + x.im * y.im;
+        while place >= cast::real(k + 1) {
+            k += 1;
+        }
+        let part = place - cast::real(k);
+        let common = f64::from(x.re * y.re + x.im * y.im);
         for (k, share) in [(k, 1.0 - part), (k + 1, part)] {
             if let Some(sum) = power.get_mut(k) {
                 *sum += share * common;
@@ -246,18 +287,18 @@ fn power_of(one: &Octave, other: &Octave, falls: &Falls) -> Vec<f64> {
     power
 }
 
-/// Octaves of a sound without a phase, one after the other: their sum is the sound.
-fn split(sound: &[f64], rate: f64, mut each: impl FnMut(usize, &[f32])) {
+/// Octaves of a sound without a phase: their sum is the sound.
+fn split(sound: &[f32], rate: f64) -> Vec<Vec<f32>> {
     let length = plans::quick_length(sound.len() + APART);
     // Of 32 bits, so that it follows a hand.
     let (forward, backward) = f32::plans(length);
-    let mut time = samples(sound);
+    let mut time = sound.to_vec();
     time.resize(length, 0.0);
     let mut spectrum = forward.make_output_vec();
     let done = forward.process(&mut time, &mut spectrum);
     debug_assert!(done.is_ok(), "the lengths fit");
     let mut part = spectrum.clone();
-    for octave in 0..COUNT {
+    let mut octave = |octave: usize| {
         let own = Part::of(octave);
         for (bin, (y, x)) in part.iter_mut().zip(&spectrum).enumerate() {
             let share = own.share(cast::real(bin) * rate / cast::real(length)) / cast::real(length);
@@ -270,8 +311,9 @@ fn split(sound: &[f64], rate: f64, mut each: impl FnMut(usize, &[f32])) {
         }
         let done = backward.process(&mut part, &mut time);
         debug_assert!(done.is_ok(), "the lengths fit");
-        each(octave, &time[..sound.len()]);
-    }
+        time[..sound.len()].to_vec()
+    };
+    (0..COUNT).map(&mut octave).collect()
 }
 
 /// The part of the spectrum that an octave has; the lowest and the highest have all that lies beyond.

@@ -19,19 +19,9 @@ const OVERLAPPING: f64 = 16.0;
 /// Streams of random numbers: one for each reflection that is placed, then one for each that is thrown.
 const STREAM: u64 = 1000;
 
-/// Reflections before anything falls.
-pub struct Pulses {
-    /// Those that are thrown, by channel.
-    pub thrown: Vec<Vec<f64>>,
-    /// Those that are placed by hand, by channel.
-    pub placed: Vec<Vec<f64>>,
-    /// Where those begin that are thrown on the first channel, in samples.
-    pub places: Vec<usize>,
-}
-
-/// Throws and places all reflections.
+/// Throws all reflections, by channel, before anything falls; and says where those begin that are thrown on the first channel, in samples.
 #[must_use]
-pub fn pulses(design: &Design, rate_hz: u32, channels: usize) -> Pulses {
+pub fn thrown(design: &Design, rate_hz: u32, channels: usize) -> (Vec<Vec<f64>>, Vec<usize>) {
     let frames = cast::frames(design.settings().length_s, rate_hz);
     let mut places = Vec::new();
     let thrown = (0..channels).map(|channel| {
@@ -44,8 +34,7 @@ pub fn pulses(design: &Design, rate_hz: u32, channels: usize) -> Pulses {
         });
         out
     });
-    let thrown = thrown.collect();
-    Pulses { thrown, placed: place(design, rate_hz, channels, frames), places }
+    (thrown.collect(), places)
 }
 
 /// One reflection.
@@ -111,7 +100,8 @@ fn throw(design: &Design, rate_hz: u32, channel: usize, mut each: impl FnMut(usi
         }
         if due >= cast::real(begun) {
             let stream = STREAM + u64::try_from(begun).unwrap_or(0);
-            coming = Some(thrown(design.seed(), stream, curves.width(seconds), cast::real(begun), channel));
+            coming =
+                Some(one_thrown(design.seed(), stream, curves.width(seconds), cast::real(begun), channel));
             begun += 1;
         }
         due += per_s / rate;
@@ -124,7 +114,7 @@ fn throw(design: &Design, rate_hz: u32, channel: usize, mut each: impl FnMut(usi
 
 /// When a reflection comes, as a count, its sign, and what it is smeared by: the same on all channels, or one of its own on each, as
 /// the width has it.
-fn thrown(seed: u64, stream: u64, width: f64, begun: f64, channel: usize) -> (f64, f64, SplitMix64) {
+fn one_thrown(seed: u64, stream: u64, width: f64, begun: f64, channel: usize) -> (f64, f64, SplitMix64) {
     let mut random = SplitMix64::new(seed, stream);
     let apart = cast::unit_interval(random.next_word()) < width;
     let mut reflection = || {
@@ -136,9 +126,11 @@ fn thrown(seed: u64, stream: u64, width: f64, begun: f64, channel: usize) -> (f6
     if apart && channel > 0 { second } else { first }
 }
 
-/// The reflections that are placed by hand.
-fn place(design: &Design, rate_hz: u32, channels: usize, frames: usize) -> Vec<Vec<f64>> {
+/// The reflections that are placed by hand, by channel.
+#[must_use]
+pub fn placed(design: &Design, rate_hz: u32, channels: usize) -> Vec<Vec<f64>> {
     let rate = f64::from(rate_hz);
+    let frames = cast::frames(design.settings().length_s, rate_hz);
     let mut sides = vec![vec![0.0; frames]; channels];
     for (k, placed) in (0u64..).zip(&design.placed) {
         let seconds = placed.at_ms / 1000.0;
