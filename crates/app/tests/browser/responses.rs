@@ -2,10 +2,12 @@
 
 use std::sync::Arc;
 
+use clear_bend_core::Buffer;
 use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
 use clear_bend_core::path::Play;
 use clear_bend_core::render::render_with;
 use clear_bend_core::signals::Source;
+use clear_bend_media::write_wav;
 use fantoccini::Locator;
 use serde_json::json;
 
@@ -132,6 +134,50 @@ async fn a_response_is_chosen_heard_seen_and_kept() {
     page.until("what is said of it", "return [...document.querySelectorAll('[role=alert]')].some(p => p.textContent.startsWith('The track that begins with 5eed5eed is not kept here'))").await;
     page.settled().await;
     assert!(page.text("tr[data-row=change] td:nth-of-type(4)").await.starts_with("0.0 dB"));
+    page.client.close().await.unwrap();
+}
+
+/// A response of four channels, of which only the third answers: what comes in on the right comes out on the left, and half the power of
+/// noise that is another one on each side is left. Two of its channels would be silent.
+#[tokio::test(flavor = "multi_thread")]
+async fn true_stereo_is_brought_heard_and_measured() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let mut four = Buffer::new(BENCH_RATE_HZ, vec![vec![0.0; 9600]; 4]).unwrap();
+    four.channels_mut()[2][0] = 0.9;
+    let (status, kept) =
+        serve.send("POST", "/api/responses/bring?name=Right%20to%20left.wav", &write_wav(&four).unwrap());
+    assert_eq!(status, 201, "{kept}");
+    let document = json!({"format": "clear-bend-bench", "version": 3, "listening": {"level_match": "off"}, "view": {"spotlight": null},
+        "stems": [{"source": {"kind": "white-noise", "params": {"level_dbfs": -30, "seconds": 4}},
+            "snapshots": [{"stages": [{"effect": "convolution", "mix": 1, "params": {"level": 1}, "sounds": {"response": {"kind": "impulse"}}}]}]}]});
+    let body = json!({"name": "Crossed", "document": document}).to_string();
+    let (status, bench) = serve.ask("POST", "/api/benches", Some(&body));
+    assert_eq!(status, 201, "{bench}");
+    let page = driver.open(&format!("{}/bench/{}", serve.address, bench["id"]), 1280, 800).await;
+    page.run(TAP).await;
+    page.settled().await;
+    page.press("Play").await;
+    let dry = holds_dbfs(&page).await;
+    page.press("Responses").await;
+    let use_it = "[aria-label='Use Right to left']";
+    page.wait(use_it).await;
+    let said = page.run("return document.querySelector('[role=dialog]').textContent").await.to_string();
+    assert!(said.contains("true stereo"), "{said}");
+    page.click(Locator::Css(use_it)).await;
+    page.settled().await;
+    // Half of the power of the sum of both sides, and 0.9 of that.
+    let expected = 10.0 * (0.5f64 * 0.81).log10();
+    let mut crossed = holds_dbfs(&page).await;
+    for _ in 0..4 {
+        if (crossed - dry - expected).abs() < 0.5 {
+            break;
+        }
+        crossed = holds_dbfs(&page).await;
+    }
+    assert!((crossed - dry - expected).abs() < 0.5, "{dry} and {crossed} dBFS");
+    page.until("the measured change", "return /^.(3[.][89]|4[.]0) dB/.test(document.querySelector('tr[data-row=change] td:nth-of-type(4)').textContent)").await;
+    assert_eq!(page.console().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }
 

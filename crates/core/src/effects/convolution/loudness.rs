@@ -14,16 +14,26 @@ use crate::cast;
 /// Two channels go side by side, as the machine multiplies two numbers as quickly as one.
 #[derive(Debug, Clone)]
 pub struct Weighing {
-    /// Those that make it pink, which are of first order, then the others.
-    sections: Vec<Section>,
-    states: Vec<[[f64; 2]; 2]>,
+    pink: [Slope; PINK],
+    sections: [Section; 2],
+    /// The square of the gain that all that make it pink have in common.
+    scale: f64,
+    slopes: [[f64; 2]; PINK],
+    states: [[[f64; 2]; 2]; 2],
 }
 
-/// One filter: `b` over `1 + a`.
+/// One filter of second order: `b` over `1 + a`.
 #[derive(Debug, Clone, Copy)]
 struct Section {
     b: [f64; 3],
     a: [f64; 2],
+}
+
+/// One of first order, with a zero and a pole.
+#[derive(Debug, Clone, Copy)]
+struct Slope {
+    zero: f64,
+    pole: f64,
 }
 
 /// The lowest pole of what is pink, Hz, and how many there are, an octave apart.
@@ -36,27 +46,31 @@ impl Weighing {
     pub fn new(rate_hz: f64) -> Self {
         // Each pole and zero where the analogue one is, also over half the rate: what those do under it counts.
         let at = |hz: f64| (-TAU * hz / rate_hz).exp();
-        let pink = (0..PINK).map(|k| LOWEST_HZ * cast::real(k).exp2()).map(|hz| {
-            let (pole, zero) = (at(hz), at(std::f64::consts::SQRT_2 * hz));
-            let gain = (1.0 - pole) / (1.0 - zero);
-            Section { b: [gain, -gain * zero, 0.0], a: [-pole, 0.0] }
+        let pink = std::array::from_fn(|k| {
+            let hz = LOWEST_HZ * cast::real(k).exp2();
+            Slope { zero: at(std::f64::consts::SQRT_2 * hz), pole: at(hz) }
         });
-        let sections: Vec<Section> = pink.chain([shelf(rate_hz), high_pass(rate_hz)]).collect();
-        Self { states: vec![[[0.0; 2]; 2]; sections.len()], sections }
+        let gain: f64 = pink.iter().map(|slope: &Slope| (1.0 - slope.pole) / (1.0 - slope.zero)).product();
+        Self {
+            pink,
+            sections: [shelf(rate_hz), high_pass(rate_hz)],
+            scale: gain * gain,
+            slopes: [[0.0; 2]; PINK],
+            states: [[[0.0; 2]; 2]; 2],
+        }
     }
 
     /// The squares of the next samples.
     pub fn squares(&mut self, x: [f64; 2]) -> [f64; 2] {
         let mut x = x;
-        let mut filters = self.sections.iter().zip(&mut self.states);
-        for (Section { b, a }, [first, _]) in filters.by_ref().take(PINK) {
-            for (x, first) in x.iter_mut().zip(first) {
-                let y = b[0] * *x + *first;
-                *first = b[1] * *x - a[0] * y;
+        for (slope, state) in self.pink.iter().zip(&mut self.slopes) {
+            for (x, state) in x.iter_mut().zip(state) {
+                let y = *x + *state;
+                *state = slope.pole * y - slope.zero * *x;
                 *x = y;
             }
         }
-        for (Section { b, a }, [first, second]) in filters {
+        for (Section { b, a }, [first, second]) in self.sections.iter().zip(&mut self.states) {
             for ((x, first), second) in x.iter_mut().zip(first).zip(second) {
                 let y = b[0] * *x + *first;
                 *first = b[1] * *x - a[0] * y + *second;
@@ -64,12 +78,13 @@ impl Weighing {
                 *x = y;
             }
         }
-        x.map(|x| x * x)
+        x.map(|x| self.scale * x * x)
     }
 
     /// Forgets all earlier samples.
     pub fn reset(&mut self) {
-        self.states.fill([[0.0; 2]; 2]);
+        self.slopes = [[0.0; 2]; PINK];
+        self.states = [[[0.0; 2]; 2]; 2];
     }
 
     /// What all squares of a single sample of 1 and what follows it are together.
@@ -83,11 +98,19 @@ impl Weighing {
             .map(|k| {
                 let hz = (low + (f64::from(k) + 0.5) * step).exp();
                 let z = Complex64::from_polar(1.0, -TAU * hz / rate_hz);
-                let gain: f64 = self.sections.iter().map(|section| section.gain(z)).product();
-                gain * hz * step
+                let pink = self.pink.iter().map(|slope| slope.gain(z));
+                let gain: f64 = pink.chain(self.sections.iter().map(|section| section.gain(z))).product();
+                self.scale * gain * hz * step
             })
             .sum();
         2.0 * sum / rate_hz
+    }
+}
+
+impl Slope {
+    /// The square of its gain, for one sample later as a number.
+    fn gain(&self, z: Complex64) -> f64 {
+        (1.0 - self.zero * z).norm_sqr() / (1.0 - self.pole * z).norm_sqr()
     }
 }
 

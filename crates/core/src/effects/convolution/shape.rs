@@ -1,6 +1,7 @@
 //! The response as it is convolved with: stretched, turned around, faded, cut, and made as loud as the dry sound.
 
 use std::f64::consts::{FRAC_PI_2, PI};
+use std::ops::Range;
 use std::sync::Arc;
 
 use super::loudness::Weighing;
@@ -121,33 +122,69 @@ impl Shaper {
     /// Makes the next part; says whether anything is left to be made.
     pub fn step(&mut self) -> bool {
         let taps = self.kernels[0].len();
-        let all = taps.max(self.frames + cast::frames(AFTER_S, self.response.rate_hz()));
-        let weighed = if self.shape.as_recorded { taps } else { all };
+        // What the weighing still gives behind the end counts as well.
+        let weighed = if self.shape.as_recorded {
+            0
+        } else {
+            self.frames + cast::frames(AFTER_S, self.response.rate_hz())
+        };
         let step = match self.shape {
             Shape { stretch: 1.0, .. } => STEP,
             Shape { pitch_stays: true, .. } => STEP_OF_GRAINS,
             _ => STEP_BETWEEN,
         };
-        let end = (self.at + step).min(weighed);
+        let all = taps.max(weighed);
+        let end = (self.at + step).min(all);
         for channel in 0..self.kernels.len() {
-            let mut energy = 0.0;
-            for i in self.at..end.min(taps) {
-                let x = if i < self.frames { self.sample(channel, i) } else { 0.0 };
-                self.kernels[channel][i] = x;
-                energy += x * x;
-            }
-            self.energies[channel] += energy;
+            self.fill(channel, self.at..end.min(taps));
         }
-        if !self.shape.as_recorded {
-            self.weigh(end);
-        }
+        self.weigh(self.at..end.min(weighed));
         self.at = end;
-        end < weighed
+        end < all
     }
 
-    /// Weighs what has been made up to here.
-    fn weigh(&mut self, end: usize) {
-        for i in self.at..end {
+    /// Makes a part of a kernel.
+    fn fill(&mut self, channel: usize, part: Range<usize>) {
+        let Some(mut kernel) = self.kernels.get_mut(channel).map(std::mem::take) else { return };
+        let sounding = part.start.min(self.frames)..part.end.min(self.frames);
+        if let Some(taps) = kernel.get_mut(part.start..part.end) {
+            let (taps, silent) = taps.split_at_mut(sounding.len());
+            silent.fill(0.0);
+            self.fill_sounding(channel, sounding, taps);
+            self.energies[channel] += taps.iter().map(|x| x * x).sum::<f64>();
+        }
+        self.kernels[channel] = kernel;
+    }
+
+    /// The same of what is not over yet.
+    fn fill_sounding(&self, channel: usize, part: Range<usize>, taps: &mut [f64]) {
+        let Some(samples) = self.response.channels().get(channel) else { return };
+        let rate_hz = f64::from(self.response.rate_hz());
+        if self.shape.stretch == 1.0 && !self.shape.reverse {
+            let there = samples.iter().skip(part.start).map(|x| f64::from(*x)).chain(std::iter::repeat(0.0));
+            taps.iter_mut().zip(there).for_each(|(tap, x)| *tap = x);
+        } else {
+            for (i, tap) in part.clone().zip(taps.iter_mut()) {
+                // What is left after the cut is turned around.
+                *tap = self.stretched(samples, if self.shape.reverse { self.frames - 1 - i } else { i });
+            }
+        }
+        let on_the_way = |gone: usize, all: f64| (FRAC_PI_2 * cast::real(gone) / all).sin().powi(2);
+        let (rise, fall) = (0.001 * self.shape.rise_ms * rate_hz, 0.001 * self.shape.fall_ms * rate_hz);
+        for (i, tap) in part.clone().zip(taps.iter_mut()).take_while(|(i, _)| cast::real(*i) < rise) {
+            *tap *= on_the_way(i, rise);
+        }
+        let falling = part.zip(taps).rev();
+        for (left, tap) in
+            falling.map(|(i, tap)| (self.frames - i, tap)).take_while(|(left, _)| cast::real(*left) < fall)
+        {
+            *tap *= on_the_way(left, fall);
+        }
+    }
+
+    /// Weighs a part of what has been made.
+    fn weigh(&mut self, part: Range<usize>) {
+        for i in part {
             let tap = |channel: usize| {
                 self.kernels.get(channel).and_then(|taps| taps.get(i)).copied().unwrap_or(0.0)
             };
@@ -181,26 +218,17 @@ impl Shaper {
         if self.shape.as_recorded || heard <= 0.0 { 1.0 } else { (2.0 * self.of_dry / heard).sqrt() }
     }
 
-    /// A sample of the shape.
-    fn sample(&self, channel: usize, i: usize) -> f64 {
-        let rate_hz = f64::from(self.response.rate_hz());
-        let Some(samples) = self.response.channels().get(channel) else { return 0.0 };
-        // What is left after the cut is turned around.
-        let place = if self.shape.reverse { self.frames - 1 - i } else { i };
-        let x = if self.shape.stretch == 1.0 {
+    /// A sample at a place of the stretched response.
+    fn stretched(&self, samples: &[f32], place: usize) -> f64 {
+        let stretch = self.shape.stretch;
+        if stretch == 1.0 {
             samples.get(place).map_or(0.0, |x| f64::from(*x))
         } else if self.shape.pitch_stays {
             self.grains(samples, place)
         } else {
             // As much energy as before.
-            self.between(samples, cast::real(place) / self.shape.stretch) / self.shape.stretch.sqrt()
-        };
-        // Most of it is in neither.
-        let (rise, fall) = (0.001 * self.shape.rise_ms * rate_hz, 0.001 * self.shape.fall_ms * rate_hz);
-        let (gone, left) = (cast::real(i), cast::real(self.frames - i));
-        let on_the_way =
-            |gone: f64, all: f64| if gone < all { (FRAC_PI_2 * gone / all).sin().powi(2) } else { 1.0 };
-        x * on_the_way(gone, rise) * on_the_way(left, fall)
+            self.between(samples, cast::real(place) / stretch) / stretch.sqrt()
+        }
     }
 
     /// The response in grains, each where the stretch puts it, a little later by chance: grains that follow each other evenly would comb.
