@@ -256,11 +256,12 @@ async fn figures_of_the_audio_thread() {
     }
     let convolution = clear_bend_core::effects::find("convolution").unwrap();
     let cut = convolution.params.iter().position(|p| p.id == "tilt_db");
-    for (seconds, lanes) in [(3, 1), (3, 9), (10, 1)] {
-        let moved = json!({"stage": 0, "param": cut, "from": -6.0, "responseSeconds": seconds});
+    for (seconds, channels, lanes) in [(3, 2, 1), (3, 2, 9), (10, 2, 1), (10, 4, 1)] {
+        let moved = json!({"stage": 0, "param": cut, "from": -6.0, "responseSeconds": seconds, "responseChannels": channels});
         let path =
             json!({"stages": [{"effect": "convolution", "sounds": {"response": {"kind": "white-noise"}}}]});
-        longest(&format!("convolution with {seconds} s"), vec![path; lanes], moved).await;
+        longest(&format!("convolution with {seconds} s on {channels} channels"), vec![path; lanes], moved)
+            .await;
     }
     // Every effect as it comes, while the parameter moves that is explained first.
     for effect in clear_bend_core::effects::ALL {

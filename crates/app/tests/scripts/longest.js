@@ -42,8 +42,9 @@ const [paths, moved, done] = arguments;
   // A response of so many seconds, for stages that take one.
   const frames = 48000 * (moved.responseSeconds ?? 0);
   if (frames > 0) {
-    core.live_room(frames, 2);
-    for (const c of [0, 1]) {
+    const channels = moved.responseChannels ?? 2;
+    core.live_room(frames, channels);
+    for (let c = 0; c < channels; c++) {
       for (let at = 0; at < frames; at += 16384) {
         const piece = Float32Array.from({ length: Math.min(16384, frames - at) }, (_, i) => (Math.random() - 0.5) * Math.exp((-6.9 * (at + i)) / frames));
         const address = core.live_piece_room(piece.length);
