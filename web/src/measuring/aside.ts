@@ -8,7 +8,7 @@ import type { RoomBendPoint } from "../generated/types/RoomBendPoint";
 import type { RoomMeasured } from "../generated/types/RoomMeasured";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { Calls, ToWorker } from "./messages";
-import { Newest } from "./newest";
+import { Following } from "./newest";
 
 interface Aside {
   calls: Remote<Calls>;
@@ -64,12 +64,12 @@ interface Followed {
   stale: boolean;
 }
 
-/** A designed response as it is seen, while a hand moves it: the newest is asked as soon as the one before is answered. */
+/** A designed response as it is seen, while a hand moves it. */
 export function useDesignView(design: SourceDocument): Followed {
   const [found, setFound] = useState<{ view: DesignView; of: SourceDocument }>();
   const [newest] = useState(
     () =>
-      new Newest<SourceDocument>(async (of) => {
+      new Following<SourceDocument>(async (of) => {
         // What cannot be made is said where the bench is measured.
         const view = await ask((calls) => calls.design(of, COLUMNS)).catch(() => null);
         if (view) setFound({ view, of });

@@ -45,3 +45,30 @@ export class Newest<T> {
     this.working = false;
   }
 }
+
+/**
+ * Answers that follow a hand: two questions may be under way, so that whoever answers never waits for this side, and of all others only
+ * the newest is asked.
+ */
+export class Following<T> {
+  private next: T | null = null;
+  private underWay = 0;
+
+  constructor(private readonly ask: (wanted: T) => Promise<void>) {}
+
+  put(wanted: T): void {
+    this.next = wanted;
+    this.go();
+  }
+
+  private go(): void {
+    if (this.next === null || this.underWay === 2) return;
+    const wanted = this.next;
+    this.next = null;
+    this.underWay++;
+    void this.ask(wanted).finally(() => {
+      this.underWay--;
+      this.go();
+    });
+  }
+}

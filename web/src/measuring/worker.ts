@@ -32,6 +32,8 @@ const SOON_MS = 60;
 /** While a hand moves, so many times as long as a measurement took are left to it; more for a curve, which follows it by the formula. */
 const LEFT_TO_HAND = 1;
 const LEFT_TO_CURVE = 4;
+/** While a sound is being drawn, it is heard anew so long after the last time, ms: the processor is needed for what is seen of it. */
+const LEFT_TO_DRAWING_MS = 300;
 
 /** A stage runs for so long to see what it costs, s of sound: long against the steps of the clock. */
 const COST_S = 0.5;
@@ -145,8 +147,9 @@ function lay(measuring: MeasuringBench, { effect, slot, sound }: SoundWanted, st
   return measuring.laySound(effect, slot, JSON.stringify(sound), JSON.stringify(originOf(sound, stems)), through && JSON.stringify(through));
 }
 
-/** Lays the sounds of some paths beside the passage; the ear and the bend worker get them too. */
-function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], { stems, play }: Request): void {
+/** Lays the sounds of some paths beside the passage; the ear and the bend worker get them too. Says whether any is another one than before. */
+function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], { stems, play }: Request): boolean {
+  let another = false;
   for (const one of wanted) {
     const { effect, slot } = one;
     const [sound, origin] = [JSON.stringify(one.sound), JSON.stringify(originOf(one.sound, stems))];
@@ -161,7 +164,9 @@ function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], { stems, pl
     const channels = Array.from({ length: count }, (_, channel) => measuring.soundChannel(effect, slot, sound, channel));
     standing.sounds.set(name, madeOf);
     answer({ kind: "sound", sound: { ...one, channels } }, channels.map((c) => c.buffer));
+    another = true;
   }
+  return another;
 }
 
 /** The other stems, the reference, the other snapshots. */
@@ -263,8 +268,15 @@ async function serve(request: Request): Promise<void> {
   place(measuring, request, sounds);
   const stages = stems[work]?.path.stages ?? [];
   const path = JSON.stringify(stems[work]?.path);
-  laySounds(measuring, sounds, request);
+  const another = laySounds(measuring, sounds, request);
   answer({ kind: "placed", id });
+  // A hand that draws a sound looks at that, which another worker follows; it is heard, and measured once the hand rests.
+  if (another) {
+    await newest.breath().catch(async (overtaken: unknown) => {
+      await pause(LEFT_TO_DRAWING_MS);
+      throw overtaken;
+    });
+  }
   // What the passage has no part in is there before it has been run.
   const alone = standsAlone(request.picture);
   if (alone) {
