@@ -67,7 +67,7 @@ fn wav_and_flac_of_16_and_24_bits_round_trip_bit_for_bit() {
         }
     }
     // The four channels of a true stereo response, which no passage has.
-    let two = [on_grid(24, 9_001), on_grid(16, 9_001)];
+    let two = [on_grid(24, 50_001), on_grid(16, 50_001)];
     let four = Buffer::new(48_000, two.iter().flat_map(Buffer::channels).cloned().collect()).unwrap();
     for bytes in
         [write_wav_whole(&four, Bits::TwentyFour).unwrap(), write_flac(&four, Bits::TwentyFour).unwrap()]

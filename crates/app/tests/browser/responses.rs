@@ -143,6 +143,7 @@ async fn a_response_is_chosen_heard_seen_and_kept() {
 async fn true_stereo_is_brought_heard_and_measured() {
     let data = common::data_folder();
     let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let page = driver.open(&serve.address, 1280, 800).await;
     let mut four = Buffer::new(BENCH_RATE_HZ, vec![vec![0.0; 9600]; 4]).unwrap();
     four.channels_mut()[2][0] = 0.9;
     let (status, kept) =
@@ -154,7 +155,8 @@ async fn true_stereo_is_brought_heard_and_measured() {
     let body = json!({"name": "Crossed", "document": document}).to_string();
     let (status, bench) = serve.ask("POST", "/api/benches", Some(&body));
     assert_eq!(status, 201, "{bench}");
-    let page = driver.open(&format!("{}/bench/{}", serve.address, bench["id"]), 1280, 800).await;
+    page.client.goto(&format!("{}/bench/{}", serve.address, bench["id"])).await.unwrap();
+    page.wait("[aria-label^='Remove Convolution']").await;
     page.run(TAP).await;
     page.settled().await;
     page.press("Play").await;
