@@ -354,6 +354,8 @@ async fn a_response_is_drawn_heard_kept_and_opened_again() {
     page.settled().await;
     page.press("Responses").await;
     page.wait("[aria-label='Use Boathouse']").await;
+    // The drawer slides in.
+    page.settled().await;
     page.picture("responses").await;
     assert_eq!(page.axe().await, Vec::<String>::new());
     let way_in =
