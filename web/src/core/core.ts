@@ -149,21 +149,6 @@ export function explained(stage: StageDocument, place: number): StageDocument | 
   return JSON.parse(explainedJson(JSON.stringify(stage), place)) as StageDocument | null;
 }
 
-/** Whether a source is a room by its measures. */
-export function isRoom(source: SourceDocument): boolean {
-  return source.kind === "response-of-a-room";
-}
-
-/** Whether a source is made in a place of its own, and not by a few values. */
-export function isMade(source: SourceDocument): boolean {
-  return isRoom(source) || isDesign(source);
-}
-
-/** Whether a source is a designed response. */
-export function isDesign(source: SourceDocument): boolean {
-  return source.kind === "response-by-design";
-}
-
 /** A room by its measures as it is drawn: some milliseconds. */
 export function roomPlan(room: SourceDocument): RoomPlan {
   return JSON.parse(roomPlanJson(JSON.stringify(room))) as RoomPlan;

@@ -7,6 +7,7 @@ import { expose } from "comlink";
 
 import init, { designViewJson, MeasuringBench, renderSamples, roomBendPointJson, roomMeasuredJson } from "../generated/wasm/clear_bend_wasm.js";
 import { isBroken, sentenceOf } from "../core/faults";
+import { isMade } from "../core/made";
 import type { DesignView } from "../generated/types/DesignView";
 import type { Equal } from "../generated/types/Equal";
 import type { LevelMatches } from "../generated/types/LevelMatches";
@@ -147,9 +148,9 @@ function lay(measuring: MeasuringBench, { effect, slot, sound }: SoundWanted, st
   return measuring.laySound(effect, slot, JSON.stringify(sound), JSON.stringify(originOf(sound, stems)), through && JSON.stringify(through));
 }
 
-/** Lays the sounds of some paths beside the passage; the ear and the bend worker get them too. Says whether any is another one than before. */
+/** Lays the sounds of some paths beside the passage; the ear and the bend worker get them too. Says whether any is drawn otherwise than before. */
 function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], { stems, play }: Request): boolean {
-  let another = false;
+  let redrawn = false;
   for (const one of wanted) {
     const { effect, slot } = one;
     const [sound, origin] = [JSON.stringify(one.sound), JSON.stringify(originOf(one.sound, stems))];
@@ -164,9 +165,9 @@ function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], { stems, pl
     const channels = Array.from({ length: count }, (_, channel) => measuring.soundChannel(effect, slot, sound, channel));
     standing.sounds.set(name, madeOf);
     answer({ kind: "sound", sound: { ...one, channels } }, channels.map((c) => c.buffer));
-    another = true;
+    redrawn ||= isMade(one.sound);
   }
-  return another;
+  return redrawn;
 }
 
 /** The other stems, the reference, the other snapshots. */
@@ -268,10 +269,10 @@ async function serve(request: Request): Promise<void> {
   place(measuring, request, sounds);
   const stages = stems[work]?.path.stages ?? [];
   const path = JSON.stringify(stems[work]?.path);
-  const another = laySounds(measuring, sounds, request);
+  const redrawn = laySounds(measuring, sounds, request);
   answer({ kind: "placed", id });
   // A hand that draws a sound looks at that, which another worker follows; it is heard, and measured once the hand rests.
-  if (another) {
+  if (redrawn) {
     await newest.breath().catch(async (overtaken: unknown) => {
       await pause(LEFT_TO_DRAWING_MS);
       throw overtaken;

@@ -2,7 +2,7 @@
 import { Button } from "@mantine/core";
 import { lazy, Suspense, useRef, useState } from "react";
 
-import { isMade, isRoom } from "../core/core";
+import { isMade, isRoom } from "../core/made";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 
 const RoomEditor = lazy(async () => ({ default: (await import("./room/RoomEditor")).RoomEditor }));

@@ -3,7 +3,8 @@ import { NativeSelect } from "@mantine/core";
 
 import { withReference, withSource, withSourceValue, withStem, workOf } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
-import { channelsText, isMade, signalControl, signalOf } from "../core/core";
+import { channelsText, signalControl, signalOf } from "../core/core";
+import { isMade } from "../core/made";
 import { fromFile } from "../core/numbers";
 import { isShared, SENT, sendTo } from "../measuring/sent";
 import { ValueField } from "../parts/ValueField";
