@@ -118,12 +118,7 @@ impl Buffer {
                 let other = mono.clone();
                 self.channels.push(other);
             }
-            [left, right, left_too, right_too] => {
-                for (sum, other) in [(left, left_too), (right, right_too)] {
-                    sum.iter_mut().zip(other).for_each(|(sum, other)| *sum += *other);
-                }
-                self.channels.truncate(2);
-            }
+            [_, _, _, _] => self.channels = both_inputs(&self.channels),
             _ => {}
         }
         self
@@ -169,6 +164,14 @@ impl Buffer {
             _ => {}
         }
     }
+}
+
+/// What both inputs of a true stereo response together give left and right.
+#[must_use]
+pub fn both_inputs(channels: &[Vec<f32>]) -> Vec<Vec<f32>> {
+    let (left_input, right_input) = channels.split_at(channels.len() / 2);
+    let sum = |(one, other): (&Vec<f32>, &Vec<f32>)| one.iter().zip(other).map(|(x, y)| x + y).collect();
+    left_input.iter().zip(right_input).map(sum).collect()
 }
 
 /// Runs `f` over the frames of one or two channels in pieces of at most `most` frames.

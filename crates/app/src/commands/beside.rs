@@ -28,53 +28,49 @@ impl Beside {
     /// with a detector; a response goes to every stage that takes one. All other sounds are made as the path describes them.
     pub fn path(&self, file: &FilePath, passage: &Buffer) -> Result<Path, Fault> {
         let mut path = read_path(file)?;
-        let frames = passage.frames();
         // A file has no place in a path; nothing but its samples is read.
-        let read = |samples| Sound { source: Source::Track { hash: "0".repeat(64), name: None }, samples };
-        if let Some(key) = &self.key {
-            let sound = at_the_rate_of("--key", key, read_sound(key)?, passage)?;
+        let brought = || Some(Sound::of(Source::Track { hash: "0".repeat(64), name: None }));
+        let key = self
+            .key
+            .as_ref()
+            .map(|key| at_the_rate_of("--key", key, read_sound(key)?, passage))
+            .transpose()?;
+        if key.is_some() {
             let none = path.stages.iter().all(|stage| stage.key().is_none());
             for stage in path.stages.iter_mut().filter(|stage| none || stage.key().is_some()) {
                 if let Some(slot) = stage.effect.slot(KEY.id) {
-                    let laid = stage.effect.sounds[slot].laid(&sound, frames);
-                    stage.sounds[slot] = Some(read(Some(Arc::new(laid))));
+                    stage.sounds[slot] = brought();
                 }
             }
         }
-        if let Some(response) = &self.response {
-            let sound = Arc::new(at_the_rate_of("--response", response, read_response(response)?, passage)?);
+        let response = self.response.as_ref();
+        let response = response
+            .map(|response| at_the_rate_of("--response", response, read_response(response)?, passage))
+            .transpose()?;
+        if response.is_some() {
             for stage in &mut path.stages {
-                for (taken, slot) in
-                    stage.sounds.iter_mut().zip(stage.effect.sounds).filter(|(_, slot)| slot.whole)
-                {
-                    let laid = if sound.channels().len() <= slot.channels {
-                        Arc::clone(&sound)
-                    } else {
-                        Arc::new(slot.laid(&sound, frames))
-                    };
-                    *taken = Some(read(Some(laid)));
+                let slots = stage.sounds.iter_mut().zip(stage.effect.sounds).filter(|(_, slot)| slot.whole);
+                slots.for_each(|(sound, _)| *sound = brought());
+            }
+        }
+        let mut missing = None;
+        let path = path.with_sounds(|_, slot, source| {
+            let (file, asked) =
+                if slot.whole { (&response, "--response RESPONSE.wav") } else { (&key, "--key KEY.wav") };
+            let laid = |sound: &Buffer| Some(Arc::new(slot.laid(sound, passage.frames())));
+            match (source, file) {
+                (Source::Track { .. }, Some(sound)) => laid(sound),
+                (Source::Track { .. }, None) => {
+                    missing.get_or_insert(asked);
+                    None
                 }
+                (source, _) => laid(&source.render(passage.rate_hz(), 2).ok()?),
             }
-        }
-        for stage in &path.stages {
-            let mut sounds = stage.sounds.iter().zip(stage.effect.sounds);
-            let kept =
-                |sound: &Sound| sound.samples.is_none() && matches!(sound.source, Source::Track { .. });
-            if let Some((_, slot)) = sounds.find(|(sound, _)| sound.as_ref().is_some_and(kept)) {
-                let with = if slot.whole { "--response RESPONSE.wav" } else { "--key KEY.wav" };
-                let why = format!("has a sound that is a kept track; accepted: with {with}");
-                return Err(Fault::input(&format!("--path {}", name(file)), why));
-            }
-        }
-        for stage in &mut path.stages {
-            for (sound, slot) in stage.sounds.iter_mut().zip(stage.effect.sounds) {
-                if let Some(sound) = sound.as_mut().filter(|sound| sound.samples.is_none()) {
-                    let made = sound.source.render(passage.rate_hz(), 2).ok();
-                    sound.samples = made.map(|made| Arc::new(slot.laid(&made, frames)));
-                }
-            }
-        }
-        Ok(path)
+        });
+        missing.map_or(Ok(path), |asked| {
+            let why = format!("has a sound that is a kept track; accepted: with {asked}");
+            Err(Fault::input(&format!("--path {}", name(file)), why))
+        })
     }
 }
 

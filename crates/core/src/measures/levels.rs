@@ -5,6 +5,7 @@ use serde::Serialize;
 
 use super::movement::{HOP_S, evenness_lu};
 use crate::Buffer;
+use crate::audio::{TRUE_STEREO, both_inputs};
 use crate::cast;
 use crate::dsp::{Between, energy, peak};
 use crate::level::{db_from_gain, db_from_power};
@@ -162,15 +163,8 @@ impl PeakAndLoudness {
     pub fn add(&mut self, block: &[Vec<f32>]) {
         self.peak = block.iter().map(|channel| peak(channel)).fold(self.peak, f32::max);
         // A true stereo response is as loud as what both of its inputs together give.
-        let both = |one: &Vec<f32>, other: &Vec<f32>| one.iter().zip(other).map(|(x, y)| x + y).collect();
-        let played: Vec<Vec<f32>>;
-        let block = match block {
-            [left, right, left_too, right_too] => {
-                played = vec![both(left, left_too), both(right, right_too)];
-                &played
-            }
-            block => block,
-        };
+        let played = (block.len() == TRUE_STEREO).then(|| both_inputs(block));
+        let block = played.as_deref().unwrap_or(block);
         let channels: Vec<&[f32]> = block.iter().map(Vec::as_slice).collect();
         if self.meter.as_mut().is_some_and(|meter| meter.add_frames_planar_f32(&channels).is_err()) {
             self.meter = None;

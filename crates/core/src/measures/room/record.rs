@@ -68,10 +68,9 @@ impl RoomResponse {
     /// Takes a recorded response, of one channel or two, or of four: then what both inputs together give.
     #[must_use]
     pub fn of_buffer(buffer: &Buffer) -> Self {
-        let mut sides = buffer.clone().into_stereo();
-        let sides = sides.channels_mut().iter_mut().map(std::mem::take);
-        let mut side = sides.into_iter();
-        Self::of_sides(buffer.rate_hz(), [(); 2].map(|()| side.next().unwrap_or_default()))
+        let mut played = buffer.clone().into_stereo();
+        let mut sides = played.channels_mut().iter_mut().map(std::mem::take);
+        Self::of_sides(buffer.rate_hz(), [(); 2].map(|()| sides.next().unwrap_or_default()))
     }
 
     fn of_sides(rate_hz: u32, mut sides: [Vec<f32>; 2]) -> Self {

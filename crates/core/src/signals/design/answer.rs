@@ -53,6 +53,7 @@ impl Maker {
     /// Makes a response with one or two channels.
     pub fn made(&mut self, design: &Design, rate_hz: u32, channels: usize) -> Made {
         let falls = Falls::of(design, rate_hz);
+        let drawn_t30s = falls.drawn_t30s();
         let thrown_by =
             ThrownBy { values: design.values.clone(), curves: design.curves.throwing(), rate_hz, channels };
         let kept = self.kept.take().filter(|kept| kept.thrown_by == thrown_by);
@@ -60,7 +61,7 @@ impl Maker {
             let (sides, places) = thrown(design, rate_hz, channels);
             Kept { thrown_by, thrown: Thrown::new(&sides, places.len(), rate_hz), places }
         }));
-        let mut sides = kept.thrown.fallen(&falls);
+        let mut sides = kept.thrown.fallen(&falls, &drawn_t30s);
         let fade = cast::frames(FADE_S, rate_hz);
         for (side, placed) in sides.iter_mut().zip(placed(design, rate_hz, channels)) {
             side.iter_mut().zip(placed).for_each(|(y, x)| *y += x);
@@ -75,7 +76,7 @@ impl Maker {
         }
         let mut sides = at_peak(sides);
         sides.iter_mut().for_each(|side| round(design, side, f64::from(rate_hz)));
-        Made { sides, places: kept.places.clone(), drawn_t30s: falls.drawn_t30s() }
+        Made { sides, places: kept.places.clone(), drawn_t30s }
     }
 }
 

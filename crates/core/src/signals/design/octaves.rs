@@ -165,10 +165,10 @@ impl Thrown {
         Self { channels: channels.iter().map(|x| samples(x)).collect(), count, rate_hz, parts: None }
     }
 
-    /// The channels as they fall, octave by octave.
-    pub fn fallen(&mut self, falls: &Falls) -> Vec<Vec<f64>> {
-        let silent = || self.channels.iter().map(|channel| vec![0.0; channel.len()]);
-        let mut fallen: Vec<Vec<f64>> = silent().collect();
+    /// The channels as they fall, octave by octave, each so that it is measured with the decay time that is drawn, s.
+    pub fn fallen(&mut self, falls: &Falls, drawn: &[Option<f64>; COUNT]) -> Vec<Vec<f64>> {
+        let mut fallen: Vec<Vec<f64>> =
+            self.channels.iter().map(|channel| vec![0.0; channel.len()]).collect();
         let few = self.count < FEW;
         if few && falls.is_one() {
             let gains = falls.gains_at_all(0, 1.0);
@@ -181,7 +181,7 @@ impl Thrown {
             channels: self.channels.iter().map(|channel| split(channel, f64::from(self.rate_hz))).collect(),
             heard: (!few).then(|| heard(&self.channels, falls, self.rate_hz)),
         });
-        let faster = parts.heard.as_ref().map_or([1.0; COUNT], |heard| brought_back(falls, heard));
+        let faster = parts.heard.as_ref().map_or([1.0; COUNT], |heard| brought_back(falls, drawn, heard));
         for (octave, faster) in faster.into_iter().enumerate() {
             let gains = falls.gains_at_all(octave, faster);
             for (channel, out) in parts.channels.iter().zip(&mut fallen) {
@@ -211,8 +211,7 @@ fn heard(channels: &[Vec<f32>], falls: &Falls, rate_hz: u32) -> [Heard; COUNT] {
 }
 
 /// How many times as fast every octave must fall so that, through the filter of an octave, its decay time is that of its curve.
-fn brought_back(falls: &Falls, heard: &[Heard; COUNT]) -> [f64; COUNT] {
-    let drawn = falls.drawn_t30s();
+fn brought_back(falls: &Falls, drawn: &[Option<f64>; COUNT], heard: &[Heard; COUNT]) -> [f64; COUNT] {
     let mut faster = [1.0; COUNT];
     for _ in 0..ROUNDS {
         let gains: [Vec<f64>; COUNT] = std::array::from_fn(|octave| falls.gains(octave, faster[octave]));
