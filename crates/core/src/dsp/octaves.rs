@@ -1,5 +1,7 @@
 //! A response in octaves.
 
+use std::ops::Range;
+
 use rustfft::num_complex::Complex;
 
 use super::plans::{self, Precision};
@@ -26,7 +28,7 @@ pub struct Octave<F = f64> {
 pub fn octaves<F: Precision>(sides: &[Vec<f32>; 2], rate_hz: u32, freqs_hz: &[f64]) -> Vec<Octave<F>> {
     let whole = InOctaves::of(sides, rate_hz);
     let within = |freq_hz: &f64| exact_middle(*freq_hz) * EDGE < 0.5 * f64::from(rate_hz);
-    freqs_hz.iter().copied().filter(within).map(|freq_hz| whole.octave(freq_hz, |_| 1.0)).collect()
+    freqs_hz.iter().copied().filter(within).map(|freq_hz| whole.octave(freq_hz)).collect()
 }
 
 /// The spectrum of both sides, out of which octaves are taken.
@@ -37,12 +39,17 @@ pub struct InOctaves<F = f64> {
 }
 
 impl<F: Precision> InOctaves<F> {
-    /// The spectrum.
+    /// The spectrum, with room behind the end, so that nothing comes round to the beginning.
     #[must_use]
     pub fn of(sides: &[Vec<f32>; 2], rate_hz: u32) -> Self {
+        Self::with_room(sides, rate_hz, sides[0].len() / 4 + 1024)
+    }
+
+    /// The spectrum, with room behind the end for so many samples at least.
+    #[must_use]
+    pub fn with_room(sides: &[Vec<f32>; 2], rate_hz: u32, room: usize) -> Self {
         let frames = sides[0].len();
-        // Room behind the end, so that nothing comes round to the beginning.
-        let length = plans::quick_length(frames + frames / 4 + 1024);
+        let length = plans::quick_length(frames + room);
         let both = sides[0].iter().zip(&sides[1]);
         let both = both.map(|(l, r)| Complex::new(F::of_sample(*l), F::of_sample(*r)));
         let mut spectrum: Vec<Complex<F>> = both.collect();
@@ -51,32 +58,80 @@ impl<F: Precision> InOctaves<F> {
         Self { spectrum, bin_hz: f64::from(rate_hz) / cast::real(length), frames }
     }
 
-    /// The octave with a nominal middle (Hz), of what is there times a share of each frequency (Hz).
+    /// The octave with a nominal middle (Hz).
     #[must_use]
-    pub fn octave(&self, nominal_hz: f64, share: impl Fn(f64) -> f64) -> Octave<F> {
+    pub fn octave(&self, nominal_hz: f64) -> Octave<F> {
         let middle = exact_middle(nominal_hz);
-        let whole = self.spectrum.len();
         // What lies over four times the middle is 36 dB down twice over, and left out: fewer samples do.
-        let needed = plans::quick_length(cast::count(8.0 * middle / self.bin_hz)).min(whole);
+        let needed = self.length_for(cast::count(8.0 * middle / self.bin_hz));
+        let mut samples = self.taken(1..needed / 2, 0, needed, |hz| octave_weight(hz / middle));
+        samples.truncate(cast::count(cast::real(self.frames) * cast::real(needed) / self.whole()));
+        Octave { freq_hz: nominal_hz, samples, rate_hz: self.bin_hz * cast::real(needed) }
+    }
+
+    /// What lies between two frequencies (Hz), with a weight for each, at so much lower a rate that it is a whole number of times in
+    /// the first one, with the room behind it.
+    #[must_use]
+    pub fn at_lower_rate(&self, every: usize, weight: impl Fn(f64) -> f64) -> Vec<Complex<F>> {
+        let needed = self.spectrum.len() / every;
+        self.taken(0..needed / 2 + 1, 0, needed, weight)
+    }
+
+    /// The envelope of what lies between two frequencies (Hz), with a weight for each: moved down to where few samples hold it, both
+    /// sides apart. Its power is that of the band but for what goes at twice the band's frequencies.
+    #[must_use]
+    pub fn envelope(&self, from_hz: f64, to_hz: f64, weight: impl Fn(f64) -> f64) -> Octave<F> {
+        let bin = |hz: f64| cast::floor(hz / self.bin_hz).min(self.spectrum.len() / 2);
+        let (first, end) = (bin(from_hz).max(1), bin(to_hz).max(2));
+        // Apart from the negative frequencies by as much as lets them go fast against each other.
+        let apart = bin(LEFT_APART_HZ + LEFT_APART * (to_hz - from_hz));
+        let down = first.saturating_sub(apart);
+        let needed = self.length_for(2 * (end - down));
+        let mut samples = self.taken(first..end, down, needed, weight);
+        samples.truncate(cast::count(cast::real(self.frames) * cast::real(needed) / self.whole()));
+        Octave { freq_hz: 0.5 * (from_hz + to_hz), samples, rate_hz: self.bin_hz * cast::real(needed) }
+    }
+
+    fn whole(&self) -> f64 {
+        cast::real(self.spectrum.len())
+    }
+
+    fn length_for(&self, least: usize) -> usize {
+        plans::quick_length(least).min(self.spectrum.len())
+    }
+
+    /// So many samples of some bins and of their negative ones, with a weight for each frequency (Hz), moved down by some bins.
+    fn taken(
+        &self,
+        bins: Range<usize>,
+        down: usize,
+        needed: usize,
+        weight: impl Fn(f64) -> f64,
+    ) -> Vec<Complex<F>> {
+        let whole = self.spectrum.len();
         let mut samples = vec![Complex::new(F::zero(), F::zero()); needed];
         let scale = 1.0 / cast::real(whole);
-        for bin in 1..needed / 2 {
-            let freq_hz = cast::real(bin) * self.bin_hz;
-            let share = share(freq_hz);
-            if share > 0.0 {
-                let weight = F::of(scale * share * weight(freq_hz / middle));
-                samples[bin] = self.spectrum[bin] * weight;
-                samples[needed - bin] = self.spectrum[whole - bin] * weight;
+        for bin in bins {
+            let weight = weight(cast::real(bin) * self.bin_hz);
+            if weight > 0.0 {
+                let weight = F::of(scale * weight);
+                samples[bin - down] = self.spectrum[bin] * weight;
+                // At 0 Hz and at half the rate, positive and negative frequencies are one.
+                samples[(needed - (bin - down)) % needed] = self.spectrum[(whole - bin) % whole] * weight;
             }
         }
         F::complex_backward(needed).process(&mut samples);
-        samples.truncate(cast::count(cast::real(self.frames) * cast::real(needed) / cast::real(whole)));
-        Octave { freq_hz: nominal_hz, samples, rate_hz: self.bin_hz * cast::real(needed) }
+        samples
     }
 }
 
+/// Positive and negative frequencies of an envelope are so far apart, Hz and as a share of its width.
+const LEFT_APART_HZ: f64 = 20.0;
+const LEFT_APART: f64 = 0.05;
+
 /// The magnitude of the filter of an octave at a frequency over its middle.
-fn weight(x: f64) -> f64 {
+#[must_use]
+pub fn octave_weight(x: f64) -> f64 {
     let detuned = (x - 1.0 / x) / (EDGE - 1.0 / EDGE);
     1.0 / (1.0 + detuned.powi(6)).sqrt()
 }

@@ -31,6 +31,9 @@ pub const LATENCY: usize = {
     eighths / FACTOR
 };
 
+/// Samples at the high rate by which the way up delays the signal: half of the way up and down.
+const UP: usize = (FACTOR * LATENCY - PAD) / 2;
+
 /// Stop-band attenuation for which the windows are designed, dB.
 const STOP_DB: f64 = 90.0;
 
@@ -90,6 +93,21 @@ impl Oversampler {
         }
         block.copy_from_slice(&self.from[..n]);
     }
+}
+
+/// A whole sound with eight samples for one, in time with it.
+#[must_use]
+pub fn up(sound: &[f32]) -> Vec<f32> {
+    let mut from = sound.to_vec();
+    from.resize(sound.len() + UP.div_ceil(FACTOR), 0.0);
+    for k in STAGES {
+        let mut to = vec![0.0; 2 * from.len()];
+        HalfBand::new(k, from.len(), 1).up(&from, &mut to);
+        from = to;
+    }
+    from.drain(..UP);
+    from.truncate(FACTOR * sound.len());
+    from
 }
 
 /// One half-band stage, up or down.

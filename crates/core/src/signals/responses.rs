@@ -186,7 +186,7 @@ fn cabinet(
 
 /// The same at the level of responses.
 pub(super) fn at_peak(sides: Vec<Vec<f64>>) -> Vec<Vec<f32>> {
-    let peak = sides.iter().flatten().fold(0.0, |most: f64, x| most.max(x.abs()));
+    let peak = sides.iter().flatten().fold(0.0, |most, x| if x.abs() > most { x.abs() } else { most });
     let gain = if peak > 0.0 { PEAK / peak } else { 0.0 };
     sides.into_iter().map(|side| side.into_iter().map(|x| cast::sample(gain * x)).collect()).collect()
 }

@@ -88,7 +88,8 @@ fn t30(sides: &[Vec<f64>]) -> Option<f64> {
 
 /// Decay times as set are decay times as measured, within 5 %, in every octave of one response: short and long, alike and not, even
 /// and thickening, clicks and swells; through filters of another kind than the program's, and by the program. Where an octave falls
-/// within a few dozen of its periods, chance and the filter decide as well: within 15 %.
+/// within a few dozen of its periods, chance and the filter decide as well: within 15 %, and within 25 % where a neighbour that rings
+/// by a quarter longer is heard through the filter, which the program then says.
 #[test]
 fn every_octave_falls_as_it_is_drawn() {
     let grows: Drawn = &[("density_per_s", &[[0.0, 300.0], [0.15, 6000.0]])];
@@ -104,19 +105,25 @@ fn every_octave_falls_as_it_is_drawn() {
         (long, 4.0, swells),
         (dark, 3.0, swells),
     ] {
-        for seed in 1..=3 {
+        for seed in 1..=5 {
             let each = OCTAVES_HZ.iter().zip(decays).map(|(hz, s)| (format!("decay_{hz}_s"), vec![[0.0, s]]));
             let design = document(&[("length_s", length_s), ("seed", f64::from(seed))], drawn, &[]);
             let response = made(&with(design, each.collect()), 2);
             let sides = RoomResponse::of_buffer(&response).reverberant();
             let by_program = t30s_of(&sides, RATE_HZ, &OCTAVES_HZ);
-            for ((hz, set_s), by_program) in OCTAVES_HZ.iter().zip(decays).zip(by_program) {
+            for (k, ((hz, set_s), by_program)) in OCTAVES_HZ.iter().zip(decays).zip(by_program).enumerate() {
                 let sides: Vec<_> = response.channels().iter().map(|side| octave(side, *hz)).collect();
                 for measured_s in [t30(&sides).unwrap(), by_program.unwrap()] {
                     let off = (measured_s / set_s - 1.0).abs();
                     let few = hz * set_s < 100.0;
                     worst[usize::from(few)] = worst[usize::from(few)].max(off);
-                    let accepted = if few { 0.15 } else { 0.05 };
+                    let beside =
+                        decays[k.saturating_sub(1)..(k + 2).min(8)].iter().fold(0.0, |a: f64, b| a.max(*b));
+                    let accepted = match (few, beside > 1.25 * set_s) {
+                        (false, _) => 0.05,
+                        (true, false) => 0.15,
+                        (true, true) => 0.25,
+                    };
                     assert!(off < accepted, "{hz} Hz, seed {seed}: {measured_s:.3} s for {set_s} s");
                 }
             }

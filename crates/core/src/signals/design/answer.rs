@@ -2,7 +2,8 @@
 
 use super::Design;
 use super::curves::{ALL_BITS, Curve, OCTAVES_HZ};
-use super::octaves::{Falls, Thrown};
+use super::falls::Falls;
+use super::octaves::Thrown;
 use super::pulses::{GRID, placed, thrown};
 use crate::cast;
 use crate::dsp::{BUTTERWORTH_4, Corner, StateVariable};
