@@ -1,6 +1,6 @@
 //! What the measuring worker asks of the core: sources, rendered passages, reports.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::rc::Rc;
 use std::sync::Arc;
 
@@ -35,7 +35,9 @@ const KEPT_SHORT: usize = 12;
 #[wasm_bindgen]
 pub struct MeasuringBench {
     /// Samples by what makes them; see [`name_of`].
-    shelf: HashMap<String, Rc<Buffer>>,
+    pub(crate) shelf: HashMap<String, Rc<Buffer>>,
+    /// The names of those that were made before they were wanted, and are kept.
+    pub(crate) ahead: HashSet<String>,
     /// The names of those that have been wanted, the last ones last.
     wanted: Vec<String>,
     /// The sounds that stages take with the passage, as they are laid, by [`sound_name`].
@@ -74,6 +76,7 @@ impl MeasuringBench {
         let silence = Buffer::new(BENCH_RATE_HZ, vec![Vec::new(); 2])?;
         Ok(Self {
             shelf: HashMap::new(),
+            ahead: HashSet::new(),
             wanted: Vec::new(),
             sounds: HashMap::new(),
             incoming: Vec::new(),
@@ -135,7 +138,8 @@ impl MeasuringBench {
         Ok(())
     }
 
-    /// Lets go of all sources but those of a JSON list, and of the short ones that were wanted last: they may come back.
+    /// Lets go of all sources but those of a JSON list, of those that were made ahead, and of the short ones that were wanted last: they may
+    /// come back.
     ///
     /// # Errors
     /// Refuses what is not a list of texts.
@@ -149,7 +153,8 @@ impl MeasuringBench {
             |name: &&String| self.shelf.get(*name).is_some_and(|sound| sound.seconds() <= LONGEST_RESPONSE_S);
         let last: Vec<String> = self.wanted.iter().rev().filter(short).take(KEPT_SHORT).cloned().collect();
         self.wanted.retain(|name| wanted.contains(name) || last.contains(name));
-        self.shelf.retain(|name, _| wanted.contains(name) || last.contains(name));
+        let Self { ahead, shelf, .. } = self;
+        shelf.retain(|name, _| wanted.contains(name) || last.contains(name) || ahead.contains(name));
         Ok(())
     }
 
@@ -512,7 +517,7 @@ pub(crate) fn path_of(path_json: &str) -> Result<Path, Refusal> {
     Path::from_document(&parse_json(path_json)?)
 }
 
-fn written_out(source: &Source) -> String {
+pub(crate) fn written_out(source: &Source) -> String {
     serde_json::to_string(&source.to_document()).unwrap_or_default()
 }
 

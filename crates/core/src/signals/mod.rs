@@ -408,6 +408,12 @@ fn check_name(name: Option<&str>) -> Result<(), Refusal> {
     Ok(())
 }
 
+/// The responses that are made by recipes of this project and have nothing to draw.
+pub fn shipped_responses() -> impl Iterator<Item = &'static SignalKind> {
+    let drawn = [room::ROOM.id, DESIGNED.id];
+    ALL.iter().copied().filter(move |kind| kind.family == Family::Response && !drawn.contains(&kind.id))
+}
+
 /// Finds a kind of signal by its identifier.
 ///
 /// # Errors

@@ -45,32 +45,38 @@ impl Place {
         let first = cast::count(self.first_ms / 1000.0 * rate);
         let frames = first + cast::count(ENDS * longest * rate);
         let falls = self.decay_s.map(|decay_s| (-1000f64.ln() / (decay_s * rate)).exp());
-        let side = |channel: usize| {
-            let mut random = SplitMix64::new(seed, 40 + u64::try_from(channel).unwrap_or(0));
-            let mut filters = [[StateVariable::default(); 4]; 7];
-            let corners = EDGES_HZ.map(|hz| Corner::butterworth(hz, rate));
-            let mut gains = self.tone_db.map(crate::level::gain_from_db);
-            let mut out = vec![0.0; frames];
-            for (n, y) in out.iter_mut().enumerate().skip(first) {
-                let way = cast::real(n - first + 1) / (self.dense_ms / 1000.0 * rate);
-                let chance = way.powi(2).clamp(1e-3, 1.0);
+        let corners = EDGES_HZ.map(|hz| Corner::butterworth(hz, rate));
+        let mut gains = self.tone_db.map(crate::level::gain_from_db);
+        // Both sides go side by side, which a processor does in hardly more time than one.
+        let mut randoms = [40, 41].map(|stream| SplitMix64::new(seed, stream));
+        let mut filters = [[[StateVariable::default(); 4]; 2]; 7];
+        let mut sides = vec![vec![0.0; frames]; 2];
+        for n in first..frames {
+            let way = cast::real(n - first + 1) / (self.dense_ms / 1000.0 * rate);
+            let chance = way.powi(2).clamp(1e-3, 1.0);
+            let mut rest = randoms.each_mut().map(|random| {
                 let (throw, sign) = (0.5 * (random.bipolar() + 1.0), random.bipolar().signum());
-                let mut rest = if throw < chance { sign / chance.sqrt() } else { 0.0 };
-                // Twice Butterworth's corner: 24 dB per octave to both sides (Linkwitz and Riley).
-                for (([low, lower, high, higher], corner), gain) in
-                    filters.iter_mut().zip(&corners).zip(&gains)
+                if throw < chance { sign / chance.sqrt() } else { 0.0 }
+            });
+            let mut sums = [0.0; 2];
+            // Twice Butterworth's corner: 24 dB per octave to both sides (Linkwitz and Riley).
+            for ((filters, corner), gain) in filters.iter_mut().zip(&corners).zip(&gains) {
+                for (([low, lower, high, higher], rest), sum) in
+                    filters.iter_mut().zip(&mut rest).zip(&mut sums)
                 {
-                    let under = low.step(corner, rest).low;
-                    *y += gain * lower.step(corner, under).low;
-                    let over = high.step(corner, rest).high;
-                    rest = higher.step(corner, over).high;
+                    let under = low.step(corner, *rest).low;
+                    *sum += gain * lower.step(corner, under).low;
+                    let over = high.step(corner, *rest).high;
+                    *rest = higher.step(corner, over).high;
                 }
-                *y += gains[7] * rest;
-                gains.iter_mut().zip(falls).for_each(|(gain, fall)| *gain *= fall);
             }
-            out
-        };
-        (0..channels).map(side).collect()
+            for (side, (sum, rest)) in sides.iter_mut().zip(sums.iter().zip(rest)) {
+                side[n] = sum + gains[7] * rest;
+            }
+            gains.iter_mut().zip(falls).for_each(|(gain, fall)| *gain *= fall);
+        }
+        sides.truncate(channels);
+        sides
     }
 }
 
@@ -132,12 +138,18 @@ fn spring(seed: u64, rate_hz: u32, channels: usize) -> Vec<Vec<f64>> {
         }
         // All-passes over four samples are slower for what is high: up to a quarter of half the rate, the rest is cut.
         for _ in 0..SPREADS {
+            // Four at once: none of them needs another.
             let mut past = [[0.0f64; 2]; 4];
-            for (n, y) in out.iter_mut().enumerate() {
-                let [x4, y4] = past[n % 4];
-                let x = *y;
-                *y = 0.62 * x + x4 - 0.62 * y4;
-                past[n % 4] = [x, *y];
+            for four in out.chunks_mut(4) {
+                for (y, [x4, y4]) in four.iter_mut().zip(&mut past) {
+                    let x = *y;
+                    *y = 0.62 * x + *x4 - 0.62 * *y4;
+                    // What has died away between two rounds would be reckoned with slowly.
+                    if y.abs() < 1e-30 {
+                        *y = 0.0;
+                    }
+                    (*x4, *y4) = (x, *y);
+                }
             }
         }
         filtered(
