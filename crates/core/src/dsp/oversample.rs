@@ -191,6 +191,19 @@ mod tests {
         (0..n).map(|i| cast::sample((2.0 * PI * freq * cast::real(i)).sin())).collect()
     }
 
+    /// A whole sound on its way up is the same tone in time with it, away from its ends.
+    #[test]
+    fn a_whole_sound_goes_up_in_time() {
+        for freq in [0.001, 0.1, 0.3, 0.4] {
+            let (low, high) = (tone(freq, 400), tone(freq / 8.0, 3200));
+            let up = up(&low);
+            assert_eq!(up.len(), high.len());
+            let off =
+                up.iter().zip(&high).skip(800).take(1600).map(|(x, y)| (x - y).abs()).fold(0.0, f32::max);
+            assert!(off < 1e-3, "{freq}: {off}");
+        }
+    }
+
     /// Up and down alone is a delay, for what lies under 20 kHz at 48 kHz.
     #[test]
     fn what_is_not_bent_only_comes_later() {
