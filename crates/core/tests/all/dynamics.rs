@@ -248,6 +248,49 @@ fn silence_constants_and_broken_samples_are_defined() {
     }
 }
 
+/// Common practice: hold is how long the level may be down before a gate closes, anew each time it comes back. Gaps that are shorter never
+/// close it, however many of them there are; a longer one does when it is over, and 1 ms for which the detector holds the level.
+#[test]
+fn hold_begins_anew_whenever_the_level_comes_back() {
+    let gaps = |gap_ms: usize| {
+        let frame = |n: usize| if n < 48_000 || n % 2400 >= gap_ms * 48 { 0.1f32 } else { 0.0 };
+        let square = |n: usize| if n % 48 < 24 { frame(n) } else { -frame(n) };
+        Buffer::new(RATE, vec![(0..96_000).map(square).collect()]).unwrap()
+    };
+    let settings = [("threshold_db", -30.0), ("hold_ms", 20.0), ("release_ms", 5.0), ("range_db", 60.0)];
+    let lowest = |gap_ms| {
+        let rendered = render(&path("gate", &settings), &gaps(gap_ms));
+        let gain_db = &rendered.gain_db(0).unwrap()[48_000..];
+        let falls = gain_db.iter().position(|gain| *gain < -0.1);
+        (gain_db.iter().fold(0.0f32, |least, gain| least.min(*gain)), falls)
+    };
+    for gap_ms in [5, 12, 18] {
+        assert_eq!(lowest(gap_ms), (0.0, None), "{gap_ms} ms");
+    }
+    let (least, falls) = lowest(40);
+    assert!(least < -50.0, "{least}");
+    near(falls.unwrap() as f64 / 48.0, 21.0, 0.5);
+}
+
+/// A level that has stood for long is held as one that has just been reached.
+#[test]
+fn a_level_that_stands_is_held_as_long() {
+    for seconds in [0.5, 3.0] {
+        let loud = (seconds * 48_000.0) as usize;
+        let tone = |n: usize| {
+            let size = if n < loud { 0.5 } else { 0.001 };
+            (size * (std::f64::consts::TAU * n as f64 / 48.0).sin()) as f32
+        };
+        let before = Buffer::new(RATE, vec![(0..loud + 24_000).map(tone).collect()]).unwrap();
+        let settings =
+            [("threshold_db", -30.0), ("attack_ms", 1.0), ("hold_ms", 100.0), ("release_ms", 20.0)];
+        let rendered = render(&path("compressor", &settings), &before);
+        let gain_db = &rendered.gain_db(0).unwrap()[loud..];
+        let rises = gain_db.iter().position(|gain| *gain > gain_db[0] + 0.1).unwrap();
+        near(rises as f64 / 48.0, 101.0, 1.5);
+    }
+}
+
 /// A tone in the middle of the band falls by the whole range, however narrow the band is and wherever it lies; outside
 /// of it, nothing does. Where the band is narrower than an octave, an octave away is outside.
 #[test]

@@ -67,14 +67,14 @@ pub enum Way {
     Up,
 }
 
-/// The gain counts as moving against the hold when it has this far to go, dB.
+/// The gain counts as on its way when it has this far to go, dB.
 const NOTICED_DB: f64 = 0.01;
 
 impl Timing {
-    /// A gain at rest at 0 dB, which waits before it moves in the held direction.
+    /// A gain at rest at 0 dB, which waits before it moves in the held direction, the first time as well.
     #[must_use]
     pub fn new(down: Speed, up: Speed, held_way: Way) -> Self {
-        Self { down, up, hold: 0, held_way, waits: 0, gain_db: 0.0, way: Way::Up, span: 0.0 }
+        Self { down, up, hold: 0, held_way, waits: usize::MAX, gain_db: 0.0, way: Way::Up, span: 0.0 }
     }
 
     /// Takes other speeds. The gain is continuous whatever its speed.
@@ -85,7 +85,7 @@ impl Timing {
 
     /// Back to rest at a gain.
     pub fn reset(&mut self, gain_db: f64) {
-        (self.gain_db, self.waits, self.span) = (gain_db, 0, 0.0);
+        (self.gain_db, self.waits, self.span) = (gain_db, self.hold, 0.0);
     }
 
     /// Takes over the state of another one.
@@ -128,10 +128,13 @@ impl Timing {
     fn step(&mut self, target_db: f32, rise: f64) -> f32 {
         let way = f64::from(target_db) - self.gain_db;
         let direction = if way < 0.0 { Way::Down } else { Way::Up };
-        if direction != self.held_way && way.abs() > NOTICED_DB {
-            self.waits = self.hold;
-        } else if direction == self.held_way && self.waits > 0 {
-            self.waits -= 1;
+        if direction != self.held_way {
+            if self.waits > 0 || way.abs() > NOTICED_DB {
+                self.waits = self.hold;
+            }
+        } else if self.waits > 0 {
+            // A wait that was not over begins anew once the target has come back.
+            self.waits = if way.abs() > NOTICED_DB { self.waits - 1 } else { self.hold };
             return cast::sample(self.gain_db);
         }
         self.span = if direction == self.way { self.span.max(way.abs()) } else { way.abs() };
