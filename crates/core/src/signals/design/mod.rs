@@ -1,9 +1,10 @@
 //! A designed response: curves over time, from which reflections are thrown at random and shaped, octave by octave.
 //!
-//! `curves.rs` says what is drawn, `falls.rs` how it falls, `pulses.rs` throws the reflections, `octaves.rs` lets every octave fall in its
-//! own time, `heard.rs` as it will be measured, and `answer.rs` puts it together. Sparse pulses that thicken to noise: Karjalainen and Järveläinen, "Reverberation Modeling Using
-//! Velvet Noise", AES 30th Conference, 2007; Välimäki and others, "A Perceptual Study on Velvet Noise and Its Variants at
-//! Different Pulse Densities", IEEE Trans. Audio, Speech, Lang. Process. 21(7), 2013.
+//! `curves.rs` says what is drawn, `falls.rs` how it falls, `pulses.rs` throws the reflections, `octaves.rs` lets every octave fall in
+//! its own time, `heard.rs` so that it is measured as it was drawn, and `answer.rs` puts it together. Sparse pulses that thicken to
+//! noise: Karjalainen and Järveläinen, "Reverberation Modeling Using Velvet Noise", AES 30th Conference, 2007; Välimäki and others, "A
+//! Perceptual Study on Velvet Noise and Its Variants at Different Pulse Densities", IEEE Trans. Audio, Speech, Lang. Process. 21(7),
+//! 2013.
 
 mod answer;
 mod curves;
