@@ -11,24 +11,19 @@ use crate::measure::{MeasuringBench, written_out};
 
 #[wasm_bindgen]
 impl MeasuringBench {
-    /// Makes one of the shipped responses that are not at hand, and keeps it; says whether there was one.
+    /// Makes the next of the shipped responses, if it is not at hand, and keeps it; says whether there was one.
     ///
     /// # Errors
     /// None in practice.
     #[wasm_bindgen(js_name = makeAhead)]
     pub fn make_ahead(&mut self) -> Result<bool, JsError> {
-        for kind in shipped_responses() {
-            let source = Source::from_document(&SourceDocument::of_kind(kind.id, Values::default()))?;
-            let name = written_out(&source);
-            if self.ahead.contains(&name) {
-                continue;
-            }
-            if !self.shelf.contains_key(&name) {
-                self.shelf.insert(name.clone(), Rc::new(source.render(BENCH_RATE_HZ, 2)?));
-            }
-            self.ahead.insert(name);
-            return Ok(true);
+        let Some(kind) = shipped_responses().nth(self.ahead.len()) else { return Ok(false) };
+        let source = Source::from_document(&SourceDocument::of_kind(kind.id, Values::default()))?;
+        let name = written_out(&source);
+        if !self.shelf.contains_key(&name) {
+            self.shelf.insert(name.clone(), Rc::new(source.render(BENCH_RATE_HZ, 2)?));
         }
-        Ok(false)
+        self.ahead.push(name);
+        Ok(true)
     }
 }

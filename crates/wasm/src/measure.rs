@@ -1,6 +1,6 @@
 //! What the measuring worker asks of the core: sources, rendered passages, reports.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 use std::rc::Rc;
 use std::sync::Arc;
 
@@ -36,8 +36,8 @@ const KEPT_SHORT: usize = 12;
 pub struct MeasuringBench {
     /// Samples by what makes them; see [`name_of`].
     pub(crate) shelf: HashMap<String, Rc<Buffer>>,
-    /// The names of those that were made before they were wanted, and are kept.
-    pub(crate) ahead: HashSet<String>,
+    /// The names of the shipped responses that are kept, wanted or not, in their order.
+    pub(crate) ahead: Vec<String>,
     /// The names of those that have been wanted, the last ones last.
     wanted: Vec<String>,
     /// The sounds that stages take with the passage, as they are laid, by [`sound_name`].
@@ -76,7 +76,7 @@ impl MeasuringBench {
         let silence = Buffer::new(BENCH_RATE_HZ, vec![Vec::new(); 2])?;
         Ok(Self {
             shelf: HashMap::new(),
-            ahead: HashSet::new(),
+            ahead: Vec::new(),
             wanted: Vec::new(),
             sounds: HashMap::new(),
             incoming: Vec::new(),

@@ -91,13 +91,18 @@ fn power_of(envelope: &Octave<f32>, falls: &Falls) -> Vec<f64> {
 #[must_use]
 pub fn brought_back(falls: &Falls, drawn: &[Option<f64>; COUNT], heard: &[Heard; COUNT]) -> [f64; COUNT] {
     let mut faster = [1.0; COUNT];
+    // How far off each was at the least, and where.
+    let mut best = [(f64::INFINITY, 1.0); COUNT];
     for _ in 0..ROUNDS {
         let gains: [Vec<f64>; COUNT] = std::array::from_fn(|octave| falls.gains(octave, faster[octave]));
         let mut moved = 0.0;
         for (octave, heard) in heard.iter().enumerate() {
             let power = heard.power(&gains);
             if let Some((drawn, now)) = drawn[octave].zip(falls.t30_s(octave, &power)) {
-                let before = faster[octave];
+                let (before, off) = (faster[octave], (now / drawn).ln().abs());
+                if off < best[octave].0 {
+                    best[octave] = (off, before);
+                }
                 faster[octave] = (before * now / drawn).clamp(1.0 / MOST_OFF, MOST_OFF);
                 moved = f64::max(moved, (faster[octave] / before - 1.0).abs());
             }
@@ -106,5 +111,7 @@ pub fn brought_back(falls: &Falls, drawn: &[Option<f64>; COUNT], heard: &[Heard;
             break;
         }
     }
-    faster
+    // One that falls faster may ring longer, since what it leaves is its neighbour: it would be chased to the end.
+    let chased = |faster: f64| faster == MOST_OFF || faster == 1.0 / MOST_OFF;
+    std::array::from_fn(|octave| if chased(faster[octave]) { best[octave].1 } else { faster[octave] })
 }
