@@ -39,9 +39,13 @@ const LONGEST_S: f64 = 3.0;
 const SHORTEST_S: f64 = 0.6;
 
 impl Hum {
-    /// Finds it, if there is any.
+    /// Finds it, if there is any: in what both sides have in common, or else in what they have not.
     #[must_use]
     pub fn find(sound: &Buffer) -> Option<Self> {
+        [Scope::Mid, Scope::Side].into_iter().find_map(|scope| Self::find_on(sound, scope))
+    }
+
+    fn find_on(sound: &Buffer, scope: Scope) -> Option<Self> {
         let rate_hz = f64::from(sound.rate_hz());
         // At least three stretches that overlap by half.
         let most = cast::count(LONGEST_S * rate_hz).min(sound.frames() / 2).max(1);
@@ -54,14 +58,15 @@ impl Hum {
         let spectra: Vec<Vec<f64>> = starts(sound.frames(), frames, frames / 2)
             .map(|start| {
                 let mut powers = vec![0.0; transform.bins()];
-                transform.add_powers(channel_samples(sound, Scope::Stereo, start), 1.0, &mut powers);
+                transform.add_powers(channel_samples(sound, scope, start), 1.0, &mut powers);
                 mean.iter_mut().zip(&powers).for_each(|(mean, power)| *mean += power);
                 powers
             })
             .collect();
         let bin_hz = rate_hz / cast::real(frames);
+        let samples: Vec<f64> = channel_samples(sound, scope, 0).collect();
         let found = MAINS_HZ.into_iter().filter_map(|mains_hz| at(mains_hz, &mean, &spectra, bin_hz));
-        found.max_by_key(|hum| hum.multiples.len())
+        found.filter_map(|hum| hum.that_never_stops(&samples, rate_hz)).max_by_key(|hum| hum.multiples.len())
     }
 
     /// Whether a frequency is one of the multiples that stand out.
@@ -69,7 +74,44 @@ impl Hum {
     pub fn holds(&self, freq_hz: f64) -> bool {
         self.multiples.iter().any(|k| (freq_hz / (cast::real(*k) * self.freq_hz)).ln().abs() < 0.03)
     }
+
+    /// Of the multiples those that are heard all the time; none where too few are left.
+    fn that_never_stops(mut self, samples: &[f64], rate_hz: f64) -> Option<Self> {
+        let steady = |k: &usize| {
+            let freq_hz = cast::real(*k) * self.freq_hz;
+            let [below, here, above] =
+                [-BESIDE_HZ, 0.0, BESIDE_HZ].map(|off| levels_at(samples, freq_hz + off, rate_hz));
+            let beside = below.iter().zip(&above).map(|(below, above)| 0.5 * (below + above));
+            let heard = here.iter().zip(beside).filter(|(here, beside)| **here > STANDS * beside).count();
+            cast::real(heard) >= STEADY_SHARE * cast::real(here.len())
+        };
+        self.multiples.retain(steady);
+        (self.multiples.len() >= LEAST && self.multiples.iter().any(|k| k % 2 == 1)).then_some(self)
+    }
 }
+
+/// The power at a frequency (Hz) over windows, one after the other.
+fn levels_at(samples: &[f64], freq_hz: f64, rate_hz: f64) -> Vec<f64> {
+    let window = cast::count(STEADY_S * rate_hz).max(1);
+    let turn = std::f64::consts::TAU * freq_hz / rate_hz;
+    let weight = |i: usize| (std::f64::consts::PI * (cast::real(i) + 0.5) / cast::real(window)).sin().powi(2);
+    let power = |part: &[f64]| {
+        let (along, across) = part.iter().enumerate().fold((0.0, 0.0), |(along, across), (i, x)| {
+            let (sin, cos) = (turn * cast::real(i)).sin_cos();
+            let x = weight(i) * *x;
+            (along + x * cos, across + x * sin)
+        });
+        along * along + across * across
+    };
+    samples.chunks_exact(window).map(power).collect()
+}
+
+/// Whether it never stops is looked at over windows so long, s: there it has to stand so far over what lies so far beside it (as a power, and
+/// Hz), in so much of the time. Single windows may be drowned by what sounds above.
+const STEADY_S: f64 = 0.25;
+const STANDS: f64 = 4.0;
+const BESIDE_HZ: f64 = 12.5;
+const STEADY_SHARE: f64 = 0.6;
 
 /// The hum of mains of one frequency.
 fn at(mains_hz: f64, mean: &[f64], spectra: &[Vec<f64>], bin_hz: f64) -> Option<Hum> {

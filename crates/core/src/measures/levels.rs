@@ -3,7 +3,7 @@
 use ebur128::{EbuR128, Mode};
 use serde::Serialize;
 
-use super::movement::{HOP_S, evenness_lu};
+use super::movement::{HOP_S, evenness_lu, phrases_lufs, range_lu};
 use crate::Buffer;
 use crate::audio::{TRUE_STEREO, both_inputs};
 use crate::cast;
@@ -216,8 +216,8 @@ const BLOCK: usize = 256;
 /// Integrated loudness in LUFS, loudness range in LU, evenness in LU.
 fn standard_levels(passage: &Buffer) -> (f64, Option<f64>, Option<f64>) {
     let silent = (f64::NEG_INFINITY, None, None);
-    let mode = Mode::I | Mode::LRA;
-    let Ok(mut meter) = EbuR128::new(cast::small(passage.channels().len()), passage.rate_hz(), mode) else {
+    let channels = cast::small(passage.channels().len());
+    let Ok(mut meter) = EbuR128::new(channels, passage.rate_hz(), Mode::I) else {
         return silent;
     };
     let hop = cast::frames(HOP_S, passage.rate_hz());
@@ -233,9 +233,9 @@ fn standard_levels(passage: &Buffer) -> (f64, Option<f64>, Option<f64>) {
         }
     }
     let loudness = meter.loudness_global().unwrap_or(f64::NEG_INFINITY);
-    let range =
-        meter.loudness_range().ok().filter(|_| loudness.is_finite() && passage.seconds() >= LEAST_RANGE_S);
-    (loudness, range, evenness_lu(&hops_lufs))
+    let phrases = phrases_lufs(&hops_lufs);
+    let range = range_lu(&phrases).filter(|_| loudness.is_finite() && passage.seconds() >= LEAST_RANGE_S);
+    (loudness, range, evenness_lu(&phrases))
 }
 
 fn fed(passage: &Buffer, mode: Mode) -> Option<EbuR128> {

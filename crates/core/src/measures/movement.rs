@@ -17,33 +17,57 @@ const PHRASE_HOPS: usize = 30;
 /// Fewer phrases say nothing.
 const LEAST_PHRASES: usize = 10;
 
-/// Standard deviation of the loudness of phrases (3 s, 100 ms apart, gated), LU, from the loudness of every 100 ms,
-/// LUFS; none where there are fewer than ten of them.
-pub(super) fn evenness_lu(hops_lufs: &[f64]) -> Option<f64> {
+/// The loudness of phrases (3 s, 100 ms apart) that are not gated out, LUFS, from that of every 100 ms.
+pub(super) fn phrases_lufs(hops_lufs: &[f64]) -> Vec<f64> {
     let powers: Vec<f64> = hops_lufs.iter().map(|l| 10f64.powf(l / 10.0)).collect();
     let mean = |powers: &[f64]| powers.iter().sum::<f64>() / cast::real(powers.len().max(1));
     let mut phrases: Vec<f64> = powers.windows(PHRASE_HOPS).map(mean).collect();
     phrases.retain(|power| *power > 10f64.powf(GATE_LUFS / 10.0));
     let gate = mean(&phrases) * 10f64.powf(-RELATIVE_GATE_LU / 10.0);
     phrases.retain(|power| *power >= gate);
-    if phrases.len() < LEAST_PHRASES {
+    phrases.iter().map(|power| 10.0 * power.log10()).collect()
+}
+
+/// Standard deviation of the loudness of phrases, LU; none where there are fewer than ten of them.
+pub(super) fn evenness_lu(phrases_lufs: &[f64]) -> Option<f64> {
+    if phrases_lufs.len() < LEAST_PHRASES {
         return None;
     }
-    let levels: Vec<f64> = phrases.iter().map(|power| 10.0 * power.log10()).collect();
-    let middle = levels.iter().sum::<f64>() / cast::real(levels.len());
-    let square = levels.iter().map(|l| (l - middle).powi(2)).sum::<f64>() / cast::real(levels.len());
+    let count = cast::real(phrases_lufs.len());
+    let middle = phrases_lufs.iter().sum::<f64>() / count;
+    let square = phrases_lufs.iter().map(|l| (l - middle).powi(2)).sum::<f64>() / count;
     Some(square.sqrt())
 }
 
-/// How much a gain moves at the rate of the onsets.
+/// Loudness range: from the tenth to the ninety-fifth percentile of the loudness of phrases, LU (EBU Tech 3342); none where there are fewer
+/// than ten of them.
+pub(super) fn range_lu(phrases_lufs: &[f64]) -> Option<f64> {
+    if phrases_lufs.len() < LEAST_PHRASES {
+        return None;
+    }
+    let mut sorted = phrases_lufs.to_vec();
+    sorted.sort_by(f64::total_cmp);
+    let percentile = |share: f64| sorted[cast::floor(share * cast::real(sorted.len() - 1) + 0.5)];
+    Some(percentile(0.95) - percentile(0.1))
+}
+
+/// How much a gain moves in time with the onsets.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Pumping {
-    /// Onsets per second.
+    /// How often a second it moves: of the beat, its halves and its multiples, where it moves most.
     pub rate_hz: f64,
     /// Part of the gain in dB that moves at that rate, peak to peak.
     pub depth_db: f64,
 }
+
+/// The beat is looked for among the middle distances of onsets with so many others between them, and of those the halves and multiples.
+const ONSETS_IN_A_BEAT: usize = 8;
+const OF_THE_BEAT: [f64; 5] = [0.5, 1.0, 2.0, 3.0, 4.0];
+/// Faster than this, Hz, a gain no longer pumps: it is heard as roughness.
+const FASTEST_HZ: f64 = 16.0;
+/// So many cycles have to be in the passage.
+const LEAST_CYCLES: f64 = 2.0;
 
 impl Pumping {
     /// Reads a gain in dB per frame; none with fewer than three onsets.
@@ -53,13 +77,30 @@ impl Pumping {
         if onsets.len() < 3 || gain_db.len() < *last {
             return None;
         }
-        // From onset to onset there is a whole number of turns.
-        let turns = cast::real(onsets.len() - 1);
-        let part = &gain_db[*first..*last];
+        let rate = f64::from(rate_hz);
+        let beat_hz = |count: usize| {
+            let mut apart: Vec<usize> = onsets.windows(count + 1).map(|some| some[count] - some[0]).collect();
+            apart.sort_unstable();
+            Some(rate / cast::real((*apart.get(apart.len() / 2)?).max(1)))
+        };
+        let beats_hz = (1..=ONSETS_IN_A_BEAT).filter_map(beat_hz);
+        let rates = beats_hz.flat_map(|beat| OF_THE_BEAT.map(|times| beat * times));
+        let found = rates.filter_map(|hz| Self::at(gain_db, *first, hz, rate));
+        found.max_by(|a, b| a.depth_db.total_cmp(&b.depth_db))
+    }
+
+    /// The part that moves at a rate, over as many whole cycles as there are from the first onset on.
+    fn at(gain_db: &[f32], first: usize, hz: f64, rate: f64) -> Option<Self> {
+        let cycle = rate / hz;
+        let cycles = cast::down(cast::real(gain_db.len() - first) / cycle);
+        if cycles < LEAST_CYCLES || hz > FASTEST_HZ {
+            return None;
+        }
+        let part = gain_db.get(first..first + cast::count(cycles * cycle).min(gain_db.len() - first))?;
         let mean = part.iter().map(|g| f64::from(*g)).sum::<f64>() / cast::real(part.len());
-        let turn = std::f64::consts::TAU * turns / cast::real(part.len());
+        let turn = std::f64::consts::TAU / cycle;
         let amplitude = partial::amplitude(part.iter().map(|g| f64::from(*g) - mean), turn);
-        Some(Self { rate_hz: turns * f64::from(rate_hz) / cast::real(part.len()), depth_db: 2.0 * amplitude })
+        Some(Self { rate_hz: hz, depth_db: 2.0 * amplitude })
     }
 }
 

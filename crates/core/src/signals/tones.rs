@@ -151,8 +151,12 @@ pub const CLICKS: SignalKind = SignalKind {
     make: |values, rate_hz, channels| {
         let s = Clicks::from_values(values);
         let gain = gain_from_db(s.level_dbfs);
-        let interval = cast::frames(s.interval_ms / 1000.0, rate_hz).max(1);
-        let is_click = |n: usize| n.is_multiple_of(interval);
+        // Each lies at the sample that is nearest to its time, so that their mean distance is exact.
+        let interval = (s.interval_ms / 1000.0 * f64::from(rate_hz)).max(1.0);
+        let is_click = |n: usize| {
+            let click = (cast::real(n) / interval).round();
+            (click * interval).round() == cast::real(n)
+        };
         repeated(channels, cast::frames(s.seconds, rate_hz), |n| if is_click(n) { gain } else { 0.0 })
     },
 };
