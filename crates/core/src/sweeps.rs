@@ -65,6 +65,10 @@ pub struct SweepFound {
     pub range_db: f64,
     /// When the sweep begins in the recording, s.
     pub begins_s: f64,
+    /// By how much faster the recorder's clock ran than that of the player, in millionths; it is taken out. None where it is too little to be
+    /// told.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub drift_ppm: Option<f64>,
     /// Harmonics that were cut off, where they stand over the noise.
     pub harmonics: Vec<SweepHarmonic>,
     /// What is so, in sentences.
@@ -114,22 +118,57 @@ pub fn response_of(recording: &Buffer, sweep: &SourceDocument) -> Result<Recover
         };
         return Err(Refusal::new("recording", found, format!("a peak over {}", Unit::Dbfs.text(QUIET_DBFS))));
     }
-    let sides = over(recording.channels(), played, &settings, rate);
-    let place = Place::find(&sides, recording.frames(), rate, &settings)?;
+    let mut sides = over(recording.channels(), played, &settings, rate);
+    let mut drift = drift(&sides, recording.frames(), rate, &settings);
+    let straight: Vec<Vec<f64>> =
+        sides.iter().map(|side| straightened(side, drift, rate, &settings)).collect();
+    let place = match Place::find(&straight, recording.frames(), rate, &settings) {
+        Ok(_) if drift.abs() > MOST_DRIFT => {
+            let found = format!("of a sweep that ran {:.2} % off, or of another one", 100.0 * drift.abs());
+            let accepted = format!("{}, within {:.1} %", named(&settings), 100.0 * MOST_DRIFT);
+            return Err(Refusal::new("recording", found, accepted));
+        }
+        Ok(place) => {
+            sides = straight;
+            place
+        }
+        // Nothing stands out there either: it is read, or refused, as it is.
+        Err(_) => {
+            drift = 0.0;
+            Place::find(&sides, recording.frames(), rate, &settings)?
+        }
+    };
     if place.peak + played.len() > recording.frames() {
         let missing_s = cast::real(place.peak + played.len() - recording.frames()) / rate;
         let found = format!("cut off {missing_s:.2} s before the sweep ends");
         return Err(Refusal::new("recording", found, "all of the sweep, and what rings after it"));
     }
+    if let Some(worst) = place.harmonics.iter().find(|harmonic| harmonic.level_db > 0.0) {
+        let found = format!(
+            "so distorted that the harmonic of {} times the frequency is {:.0} dB over the response",
+            worst.order, worst.level_db
+        );
+        return Err(Refusal::new(
+            "recording",
+            found,
+            "a response that stands over its harmonics: play it more quietly",
+        ));
+    }
     let left_s = cast::real(recording.frames() - place.peak - played.len()) / rate;
     let response = sides.iter().map(|side| cut_out(side, &place, rate)).collect();
     let clipped = recording.channels().iter().flatten().filter(|x| x.abs() >= 0.999).count() > 2;
-    let sentences = spoken(&place, left_s, clipped, &settings);
+    let mut sentences = spoken(&place, left_s, clipped, &settings);
+    let drift_ppm = (drift != 0.0).then_some(1e6 * drift);
+    sentences.extend(drift_ppm.map(|ppm| {
+        let faster = if ppm > 0.0 { "faster" } else { "slower" };
+        format!("The recorder ran {:.0} millionths {faster} than the player: that is taken out.", ppm.abs())
+    }));
     let found = SweepFound {
         from_hz,
         to_hz: to_hz * FADES,
         range_db: place.range_db,
         begins_s: cast::real(place.peak) / rate,
+        drift_ppm,
         harmonics: place.harmonics,
         sentences,
     };
@@ -138,6 +177,90 @@ pub fn response_of(recording: &Buffer, sweep: &SourceDocument) -> Result<Recover
 
 fn no_sweep(kind: &str) -> Refusal {
     Refusal::new("sweep.kind", format!("\u{201c}{kind}\u{201d}"), format!("\u{201c}{}\u{201d}", SWEEP.id))
+}
+
+/// "20.0 Hz to 20.0 kHz in 8.00 s".
+fn named(sweep: &Sweep) -> String {
+    let [from, to] = [sweep.from_hz, sweep.to_hz].map(|hz| Unit::Hz.text(hz));
+    format!("{from} to {to} in {:.2} s", sweep.seconds)
+}
+
+/// Clocks that differ by more belong to another sweep, as a share: those of usual devices differ by less than a tenth of that.
+const MOST_DRIFT: f64 = 1e-3;
+/// A drift is looked for up to here, in such steps: a sweep of some seconds is smeared by a third of a wave at 10 kHz by one of them.
+const LOOKED_DRIFT: f64 = 2e-2;
+const DRIFT_STEP: f64 = 1e-5;
+/// One that makes the highest sample higher by less than this share is none.
+const SHARPER: f64 = 0.02;
+/// So much around the highest sample is looked at, s.
+const AROUND_S: f64 = 0.35;
+
+/// By how much faster the recorder ran than the player, as a share; 0 where that cannot be told. A sweep that is recorded at another speed
+/// comes the later, or the earlier, the higher it is: what should be one moment is a short sweep itself. Where that is taken out, the
+/// response is highest.
+fn drift(sides: &[Vec<f64>], frames: usize, rate: f64, sweep: &Sweep) -> f64 {
+    let power = |side: &Vec<f64>| side.iter().map(|x| x * x).sum::<f64>();
+    let Some(side) = sides.iter().max_by(|a, b| power(a).total_cmp(&power(b))) else { return 0.0 };
+    // Where it is loudest for some time: a smeared one has no sample that stands out.
+    let block = cast::count(BLOCK_S * rate).max(1);
+    let loudest = (0..frames / block).max_by(|a, b| {
+        let energy = |k: usize| side[k * block..(k + 1) * block].iter().map(|x| x * x).sum::<f64>();
+        energy(*a).total_cmp(&energy(*b))
+    });
+    let middle = loudest.unwrap_or(0) * block;
+    let reach = cast::count(AROUND_S * rate);
+    let length = (2 * reach).next_power_of_two();
+    let part: Vec<f64> =
+        (0..length).map(|k| side[(middle + side.len() - length / 2 + k) % side.len()]).collect();
+    let highest = |drift: f64| {
+        straightened(&part, drift, rate, sweep).iter().fold(0.0, |most: f64, x| most.max(x.abs()))
+    };
+    let at_rest = highest(0.0);
+    let steps = cast::whole((LOOKED_DRIFT / DRIFT_STEP).round());
+    // Near first, with fine steps; further out, where it is refused, with steps that grow.
+    let near = (-100..=100).map(|k| cast::signed(k) * DRIFT_STEP);
+    let far =
+        (100..steps).step_by(5).flat_map(|k| [cast::signed(k) * DRIFT_STEP, -cast::signed(k) * DRIFT_STEP]);
+    let found = near.chain(far).map(|drift| (drift, highest(drift)));
+    let Some((mut best, mut most)) = found.max_by(|a, b| a.1.total_cmp(&b.1)) else { return 0.0 };
+    let mut step = DRIFT_STEP;
+    while step > 1e-8 {
+        step *= 0.5;
+        for drift in [best - step, best + step] {
+            let high = highest(drift);
+            if high > most {
+                (best, most) = (drift, high);
+            }
+        }
+    }
+    if most > (1.0 + SHARPER) * at_rest { best } else { 0.0 }
+}
+
+/// A response without what a drift has smeared: a sweep of L seconds per e-fold that runs faster by a share comes L times that share earlier
+/// with every e-fold. The highest frequencies stay where they are.
+fn straightened(side: &[f64], drift: f64, rate: f64, sweep: &Sweep) -> Vec<f64> {
+    if drift == 0.0 {
+        return side.to_vec();
+    }
+    let length = side.len();
+    let (forward, backward) = (plans::forward(length), plans::backward(length));
+    let (mut time, mut spectrum) = (side.to_vec(), forward.make_output_vec());
+    let done = forward.process(&mut time, &mut spectrum);
+    debug_assert!(done.is_ok(), "the lengths fit");
+    let per_fold_s = sweep.seconds / (sweep.to_hz / sweep.from_hz).ln();
+    let last = spectrum.len() - 1;
+    for (bin, x) in spectrum.iter_mut().enumerate() {
+        let hz = (cast::real(bin) * rate / cast::real(length)).clamp(sweep.from_hz, sweep.to_hz);
+        // The integral of how late a frequency is, over frequency.
+        let turns = drift * per_fold_s * hz * ((hz / sweep.to_hz).ln() - 1.0);
+        *x *= Complex64::from_polar(1.0 / cast::real(length), -2.0 * PI * turns);
+    }
+    spectrum[0].im = 0.0;
+    spectrum[last].im = 0.0;
+    let mut time = vec![0.0; length];
+    let done = backward.process(&mut spectrum, &mut time);
+    debug_assert!(done.is_ok(), "the lengths fit");
+    time
 }
 
 /// The responses of the sides of a recording, with their harmonics: they go round, and what would lie before the beginning lies at the
@@ -218,12 +341,7 @@ impl Place {
         blocks.sort_by(f64::total_cmp);
         let noise = blocks.get(blocks.len() / 4).copied().unwrap_or(0.0);
         let range_db = 10.0 * (energy(peak + length - block / 2, block) / noise).log10();
-        let played = format!(
-            "{} to {} in {:.2} s",
-            Unit::Hz.text(sweep.from_hz),
-            Unit::Hz.text(sweep.to_hz),
-            sweep.seconds
-        );
+        let played = named(sweep);
         if range_db < LEAST_RANGE_DB {
             let found = format!(
                 "such that the response is only {:.0} dB over what lies ahead of it",

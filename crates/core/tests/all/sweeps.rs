@@ -257,3 +257,69 @@ proptest! {
         }
     }
 }
+
+/// Reads a recording at another speed, by a windowed sinc written anew.
+fn at_speed(sound: &[f64], speed: f64) -> Vec<f64> {
+    let count = (sound.len() as f64 / speed) as usize;
+    (0..count)
+        .map(|n| {
+            let at = n as f64 * speed;
+            let first = at.floor() as isize - 23;
+            (first..first + 48)
+                .map(|k| {
+                    let x = usize::try_from(k).ok().and_then(|k| sound.get(k)).copied().unwrap_or(0.0);
+                    let away = at - k as f64;
+                    let sinc = if away == 0.0 { 1.0 } else { (TAU * 0.5 * away).sin() / (TAU * 0.5 * away) };
+                    x * sinc * (0.5 + 0.5 * (TAU * 0.5 * away / 24.0).cos())
+                })
+                .sum()
+        })
+        .collect()
+}
+
+/// Clocks that differ are told, in millionths, and taken out: the response is that of a recording at the right speed. A sweep that is far
+/// off, or another one, is refused, and so is one whose harmonics are louder than it.
+#[test]
+fn another_speed_is_taken_out_or_refused() {
+    let rate_hz = 48_000;
+    let document = sweep(20.0, 20_000.0, 8.0);
+    let sound = played(&document, rate_hz, [0.0; 2]);
+    // A room of a few reflections.
+    let mut answered = vec![0.0; sound.len() + 12_000];
+    for (at, gain) in [(0, 1.0), (731, -0.6), (1513, 0.4), (4801, 0.3), (9000, -0.15)] {
+        sound.iter().enumerate().for_each(|(n, x)| answered[n + at] += gain * x);
+    }
+    let right = response_of(&recorded(&answered, rate_hz, 0.5, 1.0, 1e-4), &document).unwrap();
+    assert_eq!(right.found.drift_ppm, None);
+    for ppm in [-300.0, -100.0, -20.0, 50.0, 100.0, 700.0] {
+        let off = at_speed(&answered, 1.0 + ppm * 1e-6);
+        let found = response_of(&recorded(&off, rate_hz, 0.5, 1.0, 1e-4), &document).unwrap();
+        let told = found.found.drift_ppm.unwrap_or(0.0);
+        assert!((told.abs() - f64::abs(ppm)).abs() < 3.0, "{told} for {ppm}");
+        let (a, b) = (&right.response.channels()[0], &found.response.channels()[0]);
+        // As alike as they are at the best of a few samples' shift; later, the clocks themselves are apart.
+        let alike = (-40i32..=40)
+            .map(|shift| {
+                let pairs = a.iter().enumerate().skip(50).take(760).filter_map(|(n, x)| {
+                    Some((f64::from(*x), f64::from(*b.get(usize::try_from(n as i32 + shift).ok()?)?)))
+                });
+                let (xy, xx, yy) =
+                    pairs.fold((0.0, 0.0, 0.0), |(xy, xx, yy), (x, y)| (xy + x * y, xx + x * x, yy + y * y));
+                xy / (xx * yy).sqrt()
+            })
+            .fold(0.0, f64::max);
+        println!("{ppm} ppm: told {told:.1}, alike {alike:.3}");
+        assert!(alike > 0.9, "{ppm} ppm: {alike}");
+    }
+    for off in [0.99, 1.01, 1.005] {
+        let made = recorded(&at_speed(&answered, off), rate_hz, 0.5, 1.0, 1e-4);
+        assert!(response_of(&made, &document).unwrap_err().to_string().contains("recording"), "{off}");
+    }
+    for other in [sweep(20.0, 20_000.0, 7.9), sweep(20.0, 22_000.0, 8.0)] {
+        let made = recorded(&played(&other, rate_hz, [0.0; 2]), rate_hz, 0.5, 1.0, 1e-4);
+        assert!(response_of(&made, &document).is_err());
+    }
+    let distorted = recorded(&played(&document, rate_hz, [4.0, 0.0]), rate_hz, 0.5, 1.0, 1e-4);
+    let why = response_of(&distorted, &document).unwrap_err().to_string();
+    assert!(why.contains("recording"), "{why}");
+}
