@@ -125,7 +125,7 @@ impl BendOf {
         let points =
             if param.choices.is_empty() { points.clamp(2, MOST_POINTS) } else { param.choices.len() };
         let last = points - 1;
-        (0..=last).map(move |i| param.value_at(crate::cast::real(i) / crate::cast::real(last)))
+        (0..=last).map(move |i| param.place_value(crate::cast::real(i) / crate::cast::real(last)))
     }
 
     /// The whole bend.

@@ -255,17 +255,19 @@ const MOST_TRIES: usize = 24;
 /// The value at which an outcome that goes one way reaches an amount, by false position after Illinois (Dowell and
 /// Jarratt, BIT 11, 1971); the nearer end and `false` where it does not.
 fn reach(bend: &BendOf, amount: f64, run: &mut Looking, passage: &Passage) -> (f64, bool) {
+    // Finer than values are written: steps of a control may be coarser than what is asked for.
+    let param = bend.param;
     let mut miss =
-        |place: f64| bend.point(run, passage, bend.param.value_at(place)).outcome.map(|o| o - amount);
+        |place: f64| bend.point(run, passage, param.place_value(place)).outcome.map(|o| o - amount);
     let (mut a, mut b) = (0.0, 1.0);
     let (Some(mut miss_a), Some(mut miss_b)) = (miss(a), miss(b)) else { return (bend.value(), false) };
     if miss_a.signum() == miss_b.signum() {
         let (place, missed) = if miss_a.abs() < miss_b.abs() { (a, miss_a) } else { (b, miss_b) };
-        return (bend.param.value_at(place), missed.abs() <= SAME_WITHIN);
+        return (param.value_at(place), missed.abs() <= SAME_WITHIN);
     }
     let mut best = if miss_a.abs() < miss_b.abs() { (a, miss_a) } else { (b, miss_b) };
     for _ in 0..MOST_TRIES {
-        if best.1.abs() <= SAME_WITHIN || (b - a).abs() < 1e-4 {
+        if best.1.abs() <= SAME_WITHIN || (b - a).abs() < 1e-6 {
             break;
         }
         let place = (a * miss_b - b * miss_a) / (miss_b - miss_a);
@@ -280,6 +282,9 @@ fn reach(bend: &BendOf, amount: f64, run: &mut Looking, passage: &Passage) -> (f
         }
         (b, miss_b) = (place, missed);
     }
-    // Values are written to a decimal or so: what that leaves is not a miss.
-    (bend.param.value_at(best.0), best.1.abs() <= 5.0 * SAME_WITHIN)
+    // As it is written, where that is near enough.
+    let written = param.value_at(best.0);
+    let near = bend.point(run, passage, written).outcome.is_some_and(|o| (o - amount).abs() <= SAME_WITHIN);
+    let value = if near { written } else { param.place_value(best.0) };
+    (value, best.1.abs() <= SAME_WITHIN)
 }

@@ -323,6 +323,21 @@ impl Param {
         self.scale.position(min, max, value).clamp(0.0, 1.0)
     }
 
+    /// The value at a position along the control, as finely as it can be set: three digits further than it is written; steps are kept.
+    #[must_use]
+    pub fn place_value(&self, position: f64) -> f64 {
+        if self.step > 0.0 || !self.choices.is_empty() {
+            return self.value_at(position);
+        }
+        let (min, max) = self.range();
+        let value = self.scale.value(min, max, position.clamp(0.0, 1.0));
+        let per_grain = (1e3 / self.grain(value)).round();
+        if !value.is_finite() || per_grain < 1.0 {
+            return value;
+        }
+        ((value * per_grain).round() / per_grain).clamp(min, max)
+    }
+
     /// The value at a position along the control, rounded as it is written.
     #[must_use]
     pub fn value_at(&self, position: f64) -> f64 {

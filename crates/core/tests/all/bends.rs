@@ -25,7 +25,7 @@ fn a_bend_agrees_with_single_renders_at_its_points_exactly() {
         let last = if param.choices.is_empty() { 4 } else { param.choices.len() - 1 };
         assert_eq!(points.len(), last + 1);
         for (i, point) in points.iter().enumerate() {
-            assert_eq!(point.value.0, param.value_at(i as f64 / last as f64));
+            assert_eq!(point.value.0, param.place_value(i as f64 / last as f64));
             let (_, report) = report(&bend.path_at(point.value.0), &passage);
             let single = report.outcomes[1][bend.outcome.id].unwrap();
             assert!((point.outcome.unwrap() - single).abs() < 1e-9, "{} at {:?}: {single}", param.id, point);
