@@ -25,7 +25,7 @@ pub const LONGEST_TAIL_S: f64 = 30.0;
 pub struct Rendered {
     /// The signal that leaves the path, as long as the passage.
     pub after: Buffer,
-    /// What is left after the end, until it is 60 dB under the loudest sample of the passage or 30 s are over; nothing
+    /// What is left after the end, until it is 60 dB under the loudest that is left, or 100 dB under that of the passage, or 30 s are over; nothing
     /// in a round.
     pub tail: Buffer,
     /// By how many frames the gain of every stage may move before the sound does that moves it.

@@ -14,8 +14,9 @@ use crate::path::{Chain, Path, Play, Stage};
 /// So many samples are kept between the stages: with more, only every second or third signal is, from which the next ones are
 /// made again.
 const KEPT: usize = 32 << 20;
-/// It has ended when it is this far under the loudest sample of the passage, linear (60 dB).
-const TAIL_ENDS: f32 = 1e-3;
+/// It has ended when it is this far under the loudest sample that is left after the passage, or under the loudest of the passage, linear
+/// (60 and 100 dB): a room that is mixed in quietly rings as long as one that is loud.
+const TAIL_ENDS: (f32, f32) = (1e-3, 1e-5);
 
 /// What has been made of a passage by the stages of a path, and what has been read off it between them.
 #[derive(Debug)]
@@ -181,10 +182,14 @@ fn run_stage(chain: &mut Chain, index: usize, signal: &mut Buffer, play: Play) -
     }
 }
 
-/// For how many frames after the passage what is left is not yet 60 dB under the loudest sample of the passage.
+/// For how many frames after the passage what is left has not ended.
 pub(crate) fn tail_frames(signal: &Buffer, frames: usize) -> usize {
     let channels = signal.channels();
-    let loudest = channels.iter().flat_map(|c| &c[..frames]).fold(0.0, |most: f32, x| most.max(x.abs()));
-    let heard = |x: &f32| x.abs() > TAIL_ENDS * loudest;
+    let loudest = |x: &[f32]| x.iter().fold(0.0, |most: f32, x| most.max(x.abs()));
+    let (before, left) = channels.iter().fold((0.0f32, 0.0f32), |(before, left), channel| {
+        (before.max(loudest(&channel[..frames])), left.max(loudest(&channel[frames..])))
+    });
+    let ends = (TAIL_ENDS.0 * left).max(TAIL_ENDS.1 * before);
+    let heard = |x: &f32| x.abs() > ends;
     channels.iter().filter_map(|c| Some(c[frames..].iter().rposition(heard)? + 1)).max().unwrap_or(0)
 }
