@@ -20,7 +20,9 @@ test:
 	cargo xtask web
 	cargo test --workspace --locked -- --nocapture
 
-# Property tests on new cases, again and again; what fails is kept beside the tests and run from then on.
+# Property tests on new cases, again and again; what fails is kept beside the tests and run from then on. What is told is held against
+# readings of its own in 5,000 cases each.
+explore: export CLEAR_BEND_CASES ?= 10
 explore:
 	for round in 1 2 3 4 5; do PROPTEST_RNG_SEED=$$(date +%s) cargo test --package clear-bend-core --locked -- any_ every_ round || exit 1; done
 

@@ -260,9 +260,9 @@ fn exports_hold_a_round_or_the_tail() {
     };
     let (round, once) = (export(Some("round"), "after"), export(Some("once"), "after"));
     assert_eq!((round.frames(), export(Some("once"), "before").frames()), (144_000, 144_000));
-    // It falls by 60 dB, less what the tone itself was of it, as exp(-pi f t / (A Q)), A^2 being the gain.
-    let (a, gain) = (10f64.powf(18.0 / 40.0), 10f64.powf(18.0 / 20.0));
-    let seconds = (1000.0 * (gain - 1.0) / gain).ln() * a * 30.0 / (std::f64::consts::PI * 200.0);
+    // What is left falls by 60 dB as exp(-pi f t / (A Q)), A^2 being the gain.
+    let a = 10f64.powf(18.0 / 40.0);
+    let seconds = 1000f64.ln() * a * 30.0 / (std::f64::consts::PI * 200.0);
     let tail = f64::from(u32::try_from(once.frames() - 144_000).unwrap()) / 48_000.0;
     assert!((tail - seconds).abs() < 0.03 * seconds, "{tail} s, not {seconds} s");
     // A round begins as loud as it ends; from rest, the bell has still to rise. A bench that says nothing goes round.

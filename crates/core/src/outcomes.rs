@@ -88,7 +88,7 @@ impl Readable<'_> {
             return Some(known);
         }
         let record =
-            || self.ringing().map(|stage| RoomResponse::of_stage(stage, self.rate_hz(), longest_s(stage)));
+            || self.ringing().map(|stage| RoomResponse::of_stage(stage, self.rate_hz(), room::LONGEST_S));
         self.room.get_or_init(record).as_ref()
     }
 
@@ -142,7 +142,8 @@ impl Readable<'_> {
         let stage = self.moving()?;
         let measure = || modulation::lowest_through_cycle(stage, self.rate_hz());
         let lowest = self.alone.movement.map_or_else(measure, |known| known.lowest_hz.clone());
-        let octaves: Vec<f64> = lowest.into_iter().flatten().map(f64::log2).collect();
+        // A way of which a part is not known is none.
+        let octaves: Vec<f64> = lowest.into_iter().map(|hz| hz.map(f64::log2)).collect::<Option<_>>()?;
         let (low, high) = octaves.iter().fold((f64::MAX, f64::MIN), |(a, b), x| (a.min(*x), b.max(*x)));
         let gone: f64 = octaves.iter().zip(octaves.iter().cycle().skip(1)).map(|(a, b)| (b - a).abs()).sum();
         let shape = SwingShape::of(&stage.effect.swing(&stage.values)?);
@@ -152,13 +153,6 @@ impl Readable<'_> {
     fn rate_hz(&self) -> u32 {
         self.passage.buffer.rate_hz()
     }
-}
-
-/// For how long a room is followed for one outcome, s: until it has fallen by 39 dB and some more; T30 needs 35.
-fn longest_s(stage: &Stage) -> f64 {
-    let decay_s = |freq_hz| stage.effect.decay_s(&stage.values, freq_hz);
-    let slowest = [125.0, 1000.0, 8000.0].into_iter().filter_map(decay_s).reduce(f64::max);
-    slowest.map_or(room::LONGEST_S, |slowest| (0.65 * slowest + 0.3).min(room::LONGEST_S))
 }
 
 /// Responses of single parts are followed for this long, s.
@@ -284,8 +278,8 @@ const READERS: &[(Outcome, Reach, Reader)] = &[
     (outcomes::PREDELAY, Alone, |r| first_ms(&r.part(PartKind::Late)?)),
     (outcomes::FIRST_REFLECTION, Alone, |r| first_ms(r.room()?)),
     (outcomes::DENSITY_TIME, Alone, |r| {
-        let response = r.part(PartKind::Late)?;
-        room::Density::of(&response.reverberant(), response.rate_hz, PART_S).reaches_noise_ms
+        let response = r.room()?;
+        room::Density::reaches_noise_ms(&response.reverberant(), response.rate_hz, room::DENSITY_S)
     }),
     (outcomes::CORRELATION, Alone, |r| room::correlation(&r.room()?.reverberant())),
     (outcomes::WET_CENTROID, Alone, |r| {
@@ -304,7 +298,7 @@ const READERS: &[(Outcome, Reach, Reader)] = &[
     (outcomes::SWING_CHANCE, Alone, |r| Some(r.swing()?.chance)),
     (outcomes::SWING_START, Alone, |r| Some(r.swing()?.start)),
     (outcomes::SWING_APART, Alone, |r| r.swing()?.together),
-    (outcomes::PITCH_SWAY, Alone, |r| Some(r.sway()?.cents)),
+    (outcomes::PITCH_SWAY, Alone, |r| r.sway()?.cents),
     (outcomes::RIPPLE, Alone, |r| Some(r.sway()?.ripple)),
     (outcomes::SUM_RIPPLE, Alone, |r| Some(r.sway()?.sum_ripple)),
     (outcomes::SIDES, Alone, |r| modulation::sides(r.moving()?, r.rate_hz())),
@@ -346,19 +340,17 @@ fn t30_at(r: &Readable, freq_hz: f64) -> Option<f64> {
     let response = r.room()?;
     let sides = response.reverberant();
     let octave: room::Octave = room::octaves(&sides, response.rate_hz, &[freq_hz]).pop()?;
-    t30(&room::decay_of_octave(&octave, room::first_heard(&sides), response.rate_hz))
+    t30(&room::decay_of_octave(&octave, room::first_heard(&sides), response.rate_hz, response.ground))
 }
 
-/// T30, or the same from a smaller range where a decay is so long that it is not followed so far: a line from -5 dB to its end.
+/// T30, or T20 where a decay is so long that it is not followed so far.
 fn t30(decay: &room::Decay) -> Option<f64> {
-    let shorter = || decay.fit(-5.0, 0.5 - decay.range_db()).filter(|_| decay.range_db() > 7.0);
-    Some(decay.fit(-5.0, -35.0).or_else(shorter)?.seconds)
+    Some(decay.fit(-5.0, -35.0).or_else(|| decay.fit(-5.0, -25.0))?.seconds)
 }
 
 /// The decay curve of a room over all.
 fn decay(r: &Readable) -> Option<room::Decay> {
-    let response = r.room()?;
-    Some(room::decay_of(&response.reverberant(), response.rate_hz))
+    Some(r.room()?.decay())
 }
 
 /// When the reverberant sound of a response is first heard, ms.

@@ -5,7 +5,7 @@ use serde_json::Value;
 
 use crate::Buffer;
 use crate::document::{check_format, check_version, parse_value};
-use crate::measures::room::{RoomResponse, decay_of};
+use crate::measures::room::RoomResponse;
 use crate::refusal::Refusal;
 use crate::signals::design::DESIGNED;
 use crate::signals::room::ROOM;
@@ -136,7 +136,7 @@ impl ResponseAbout {
             let accepted = format!("at most {LONGEST_RESPONSE_S} s: cut it before it is kept as a response");
             return Err(Refusal::new("response", format!("{:.1} s long", sound.seconds()), accepted));
         }
-        let times = decay_of(&RoomResponse::of_buffer(sound).reverberant(), sound.rate_hz()).times();
+        let times = RoomResponse::of_buffer(sound).decay().times();
         let is_cut = |run: &[f32]| run[0].abs() >= FULL && run.iter().all(|x| *x == run[0]);
         Ok(Self {
             from: match source.kind.as_str() {

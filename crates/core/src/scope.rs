@@ -58,6 +58,24 @@ impl Scope {
         }
     }
 
+    /// What has to be on the left and on the right, so that something is in it: the same on both sides, or opposite for the side.
+    #[must_use]
+    pub fn reached(self) -> [f32; 2] {
+        if self == Self::Side { [1.0, -1.0] } else { [1.0, 1.0] }
+    }
+
+    /// The channel, left or right, on which what works on it is heard.
+    #[must_use]
+    pub fn heard_on(self) -> usize {
+        usize::from(self == Self::Right)
+    }
+
+    /// Whether what works on it changes a channel, left or right.
+    #[must_use]
+    pub fn changes(self, channel: usize) -> bool {
+        !matches!((self, channel), (Self::Left, 1) | (Self::Right, 0))
+    }
+
     /// The channels whose powers are averaged for it.
     #[must_use]
     pub fn parts(self) -> &'static [Self] {

@@ -210,21 +210,31 @@ fn drift(sides: &[Vec<f64>], frames: usize, rate: f64, sweep: &Sweep) -> f64 {
     let middle = loudest.unwrap_or(0) * block;
     let reach = cast::count(AROUND_S * rate);
     let length = (2 * reach).next_power_of_two();
-    let part: Vec<f64> =
+    let mut part: Vec<f64> =
         (0..length).map(|k| side[(middle + side.len() - length / 2 + k) % side.len()]).collect();
-    let highest = |drift: f64| {
-        straightened(&part, drift, rate, sweep).iter().fold(0.0, |most: f64, x| most.max(x.abs()))
+    let mut spectrum = plans::forward(length).make_output_vec();
+    let done = plans::forward(length).process(&mut part, &mut spectrum);
+    debug_assert!(done.is_ok(), "the lengths fit");
+    // Roughly by how much of it lies in how little time; finely by the highest place between samples.
+    let concentrated = |drift: f64| -> f64 {
+        turned_back(&spectrum, length, length, drift, rate, sweep).iter().map(|x| x.powi(4)).sum()
     };
-    let at_rest = highest(0.0);
+    let highest = |drift: f64| {
+        let finely = turned_back(&spectrum, length, OVER * length, drift, rate, sweep);
+        finely.iter().fold(0.0, |most: f64, x| most.max(x.abs()))
+    };
     let steps = cast::whole((LOOKED_DRIFT / DRIFT_STEP).round());
     // Near first, with fine steps; further out, where it is refused, with steps that grow.
     let near = (-100..=100).map(|k| cast::signed(k) * DRIFT_STEP);
     let far =
         (100..steps).step_by(5).flat_map(|k| [cast::signed(k) * DRIFT_STEP, -cast::signed(k) * DRIFT_STEP]);
-    let found = near.chain(far).map(|drift| (drift, highest(drift)));
+    let found = near.chain(far).map(|drift| (drift, concentrated(drift)));
+    let Some((rough, _)) = found.max_by(|a, b| a.1.total_cmp(&b.1)) else { return 0.0 };
+    let around = (-2..=2).map(|k| rough + 0.5 * cast::signed(k) * DRIFT_STEP);
+    let found = around.map(|drift| (drift, highest(drift)));
     let Some((mut best, mut most)) = found.max_by(|a, b| a.1.total_cmp(&b.1)) else { return 0.0 };
-    let mut step = DRIFT_STEP;
-    while step > 1e-8 {
+    let mut step = 0.5 * DRIFT_STEP;
+    while step > 1e-7 {
         step *= 0.5;
         for drift in [best - step, best + step] {
             let high = highest(drift);
@@ -233,8 +243,11 @@ fn drift(sides: &[Vec<f64>], frames: usize, rate: f64, sweep: &Sweep) -> f64 {
             }
         }
     }
-    if most > (1.0 + SHARPER) * at_rest { best } else { 0.0 }
+    if most > (1.0 + SHARPER) * highest(0.0) { best } else { 0.0 }
 }
+
+/// Between samples the highest place is looked for at so many of them.
+const OVER: usize = 4;
 
 /// A response without what a drift has smeared: a sweep of L seconds per e-fold that runs faster by a share comes L times that share earlier
 /// with every e-fold. The highest frequencies stay where they are.
@@ -242,23 +255,37 @@ fn straightened(side: &[f64], drift: f64, rate: f64, sweep: &Sweep) -> Vec<f64> 
     if drift == 0.0 {
         return side.to_vec();
     }
-    let length = side.len();
-    let (forward, backward) = (plans::forward(length), plans::backward(length));
-    let (mut time, mut spectrum) = (side.to_vec(), forward.make_output_vec());
+    let (mut time, forward) = (side.to_vec(), plans::forward(side.len()));
+    let mut spectrum = forward.make_output_vec();
     let done = forward.process(&mut time, &mut spectrum);
     debug_assert!(done.is_ok(), "the lengths fit");
+    turned_back(&spectrum, side.len(), side.len(), drift, rate, sweep)
+}
+
+/// The same of a spectrum of so many samples, with more of them in the same time if wanted.
+fn turned_back(
+    spectrum: &[Complex64],
+    length: usize,
+    finely: usize,
+    drift: f64,
+    rate: f64,
+    sweep: &Sweep,
+) -> Vec<f64> {
     let per_fold_s = sweep.seconds / (sweep.to_hz / sweep.from_hz).ln();
-    let last = spectrum.len() - 1;
-    for (bin, x) in spectrum.iter_mut().enumerate() {
+    let backward = plans::backward(finely);
+    let mut turned = backward.make_input_vec();
+    for (bin, (y, x)) in turned.iter_mut().zip(spectrum).enumerate() {
         let hz = (cast::real(bin) * rate / cast::real(length)).clamp(sweep.from_hz, sweep.to_hz);
         // The integral of how late a frequency is, over frequency.
         let turns = drift * per_fold_s * hz * ((hz / sweep.to_hz).ln() - 1.0);
-        *x *= Complex64::from_polar(1.0 / cast::real(length), -2.0 * PI * turns);
+        *y = x * Complex64::from_polar(1.0 / cast::real(length), -2.0 * PI * turns);
     }
-    spectrum[0].im = 0.0;
-    spectrum[last].im = 0.0;
-    let mut time = vec![0.0; length];
-    let done = backward.process(&mut spectrum, &mut time);
+    turned[0].im = 0.0;
+    if let Some(last) = turned.last_mut() {
+        last.im = 0.0;
+    }
+    let mut time = vec![0.0; finely];
+    let done = backward.process(&mut turned, &mut time);
     debug_assert!(done.is_ok(), "the lengths fit");
     time
 }

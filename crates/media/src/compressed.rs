@@ -1,4 +1,4 @@
-//! FLAC, Ogg Vorbis, MP3 and AIFF in, through the `symphonia` crate.
+//! FLAC, Ogg Vorbis, MP3 and AIFF in, and WAV of 64-bit numbers, through the `symphonia` crate.
 
 use std::io::ErrorKind;
 
@@ -30,7 +30,7 @@ pub fn read(file: Box<dyn MediaSource>, first: [u8; 4], take: &mut Take) -> Resu
     let mut decoder = symphonia::default::get_codecs()
         .make_audio_decoder(params, &Default::default())
         .map_err(|e| not_sound(e.to_string()))?;
-    let lossless = first == *b"fLaC" || first == *b"FORM";
+    let lossless = [*b"fLaC", *b"FORM", *b"RIFF"].contains(&first);
 
     // Rate, Hz, and channels; none before the first block.
     let mut kind = None;

@@ -19,6 +19,7 @@ pub use flac::write_flac;
 pub use format::Format;
 pub use import::{Imported, hash, hash_of_file, import, import_file};
 pub use kept::{unpack, unpack_blocks};
+pub use rate::at_rate;
 pub use recipe::{recipe_of, with_recipe};
 pub use wav::{read_wav, write_wav, write_wav_whole};
 pub use whole::Bits;
@@ -58,7 +59,7 @@ pub fn read_response(bytes: &[u8]) -> Result<Buffer, MediaError> {
 /// The same, block by block.
 fn read_bytes(bytes: &[u8], take: &mut Take) -> Result<(), MediaError> {
     match bytes {
-        [b'R', b'I', b'F', b'F', ..] => caught(|| wav::read(bytes, take)),
+        [b'R', b'I', b'F', b'F', ..] if !wav::is_wide(bytes) => caught(|| wav::read(bytes, take)),
         // The file is borrowed for the call alone; the reader wants to own it.
         _ => caught(|| compressed::read(Box::new(Cursor::new(bytes.to_vec())), first_of(bytes)?, take)),
     }
@@ -72,8 +73,14 @@ fn read_file(file: &File, take: &mut Take) -> Result<(), MediaError> {
     Read::by_ref(&mut file).take(4).read_to_end(&mut first)?;
     file.rewind()?;
     match &first[..] {
-        b"RIFF" => caught(|| wav::read(BufReader::new(file), take)),
-        first => caught(|| compressed::read(Box::new(file), first_of(first)?, take)),
+        b"RIFF" if !wav::is_wide(BufReader::new(file.try_clone()?)) => {
+            file.rewind()?;
+            caught(|| wav::read(BufReader::new(file), take))
+        }
+        first => {
+            file.rewind()?;
+            caught(|| compressed::read(Box::new(file), first_of(first)?, take))
+        }
     }
 }
 

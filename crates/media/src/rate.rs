@@ -1,10 +1,31 @@
 //! From one sample rate to another, through the `rubato` crate.
 
 use audioadapter_buffers::direct::SequentialSliceOfVecs;
-use clear_bend_core::cast;
+use clear_bend_core::{Buffer, cast};
 use rubato::{Fft, FixedSync, Indexing, Resampler};
 
 use crate::{MediaError, Take};
+
+/// A sound at a rate, Hz.
+///
+/// # Errors
+/// Those of the converter.
+pub fn at_rate(sound: Buffer, rate_hz: u32) -> Result<Buffer, MediaError> {
+    if sound.rate_hz() == rate_hz {
+        return Ok(sound);
+    }
+    let mut made = vec![Vec::new(); sound.channels().len()];
+    let mut take = |_: u32, block: &[Vec<f32>]| {
+        made.iter_mut()
+            .zip(block)
+            .for_each(|(made, block): (&mut Vec<f32>, _)| made.extend_from_slice(block));
+        Ok(())
+    };
+    let mut converter = Converter::new(sound.rate_hz(), rate_hz, sound.channels().len())?;
+    converter.push(sound.channels(), &mut take)?;
+    converter.finish(&mut take)?;
+    Ok(Buffer::new(rate_hz, made)?)
+}
 
 /// Frames per step of the converter.
 const CHUNK: usize = 4096;

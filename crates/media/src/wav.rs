@@ -19,6 +19,40 @@ pub fn read_wav(bytes: &[u8]) -> Result<Buffer, MediaError> {
     whole_sound(|take| read(bytes, take))
 }
 
+/// Bits of the numbers that another reader takes.
+const WIDE_BITS: u16 = 64;
+
+/// Whether a WAV file holds numbers of 64 bits, which this reader does not take: as its first chunk but those that it has room for says.
+pub fn is_wide(mut file: impl Read) -> bool {
+    let mut head = [0; 12];
+    if file.read_exact(&mut head).is_err() {
+        return false;
+    }
+    for _ in 0..CHUNKS {
+        let mut chunk = [0; 8];
+        if file.read_exact(&mut chunk).is_err() {
+            return false;
+        }
+        let [_, _, _, _, a, b, c, d] = chunk;
+        let length = u64::from(u32::from_le_bytes([a, b, c, d]));
+        if chunk.starts_with(b"fmt ") {
+            let mut format = [0; 16];
+            let found = file.read_exact(&mut format);
+            return found.is_ok() && u16::from_le_bytes([format[14], format[15]]) == WIDE_BITS;
+        }
+        // Chunks are filled up to an even length.
+        let skipped =
+            std::io::copy(&mut Read::by_ref(&mut file).take(length + length % 2), &mut std::io::sink());
+        if skipped.is_err() {
+            return false;
+        }
+    }
+    false
+}
+
+/// At most so many chunks are looked at for that.
+const CHUNKS: usize = 16;
+
 /// Reads a WAV file from wherever it comes, and hands on what it holds block by block.
 pub fn read(file: impl Read, take: &mut Take) -> Result<(), MediaError> {
     let mut reader = WavReader::new(file).map_err(|error| MediaError::NotSound {

@@ -148,7 +148,7 @@ pub fn snapped(at_s: f64, onsets_s: &[f64], shown_s: f64) -> f64 {
 #[wasm_bindgen(js_name = curvesJson)]
 pub fn curves_json(stage: &str, rate_hz: u32, freqs_hz: &[f64]) -> Result<String, JsError> {
     let stage = Stage::from_document(&parse_json(stage)?)?;
-    let mut curves = stage.effect.curves(&stage.values, rate_hz, freqs_hz);
+    let mut curves = stage.effect.drawn_curves(&stage.values, rate_hz, freqs_hz);
     if let Some(curves) = &mut curves {
         let rounded = |values: &mut Vec<f64>| values.iter_mut().for_each(|x| *x = (*x * 1e4).round() / 1e4);
         curves.bands.iter_mut().for_each(|band| rounded(&mut band.gains_db));

@@ -6,6 +6,7 @@ use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::catalogue::Picture;
 use clear_bend_core::document::parse_json;
+use clear_bend_core::effects::DrawnAt;
 use clear_bend_core::measures;
 use clear_bend_core::measures::modulation::{NotchMoment, PitchView, Sidebands, SwingView, Traces};
 use clear_bend_core::measures::room::{self, Falling, RoomResponse, RoomView};
@@ -96,8 +97,11 @@ pub fn band_edges(path_json: &str, stage: usize) -> Result<Vec<f64>, JsError> {
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = gainsJson)]
 pub fn gains_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result<String, JsError> {
-    let read = |(scope, response): (Scope, Response)| GainView::of(&response, scope, freqs_hz);
-    json(&responses(&stage_of(path_json, stage)?).map(read).collect::<Vec<_>>())
+    let stage = stage_of(path_json, stage)?;
+    let curves = stage.effect.curves(&stage.values, BENCH_RATE_HZ, &[]);
+    let at = DrawnAt::new(freqs_hz, &curves.map(|curves| curves.places_hz).unwrap_or_default());
+    let read = |(scope, response): (Scope, Response)| GainView::of(&response, scope, &at);
+    json(&responses(&stage).map(read).collect::<Vec<_>>())
 }
 
 /// The same at some rising frequencies, with phase, group delay and impulse response.
@@ -215,7 +219,7 @@ impl MeasuringBench {
         let stage = self.sounded_stage(path_json, stage)?;
         let falling = stage.effect.rings().then(|| {
             let response = RoomResponse::of_stage(&stage, BENCH_RATE_HZ, room::LONGEST_S);
-            let t30 = room::decay_of(&response.reverberant(), BENCH_RATE_HZ).times().t30;
+            let t30 = response.decay().fit(-5.0, -35.0);
             Falling::of(&response, t30.map(|t30| t30.seconds), lines)
         });
         json(&falling)

@@ -105,15 +105,16 @@ export function withStartingPoint(stage: StageDocument, point: StartingPoint): S
   return { ...stage, on: true, mix: point.mix, params: plainly(stage, point.values) };
 }
 
-/** A stage as it was when it was put in: all values at their defaults. */
+/** A stage as it was when it was put in. */
 export function afresh(stage: StageDocument): StageDocument {
-  return { ...stage, mix: usualMix(stage.effect), params: plainly(stage, []) };
+  return { ...stage, mix: usualMix(stage.effect), params: plainly(stage, effectOf(stage).begins) };
 }
 
 /** Whether a stage is as it was when it was put in. */
 export function isFresh(stage: StageDocument): boolean {
   const fresh = afresh(stage);
-  return stage.mix === fresh.mix && Object.keys(stage.params ?? {}).length === Object.keys(fresh.params ?? {}).length;
+  const [now, then] = [stage.params ?? {}, fresh.params ?? {}];
+  return stage.mix === fresh.mix && Object.keys(now).length === Object.keys(then).length && Object.entries(then).every(([id, value]) => now[id] === value);
 }
 
 function replaced<T>(list: T[], index: number, change: (item: T) => T): T[] {
@@ -232,10 +233,10 @@ export function withLinked(bench: BenchDocument, linked: boolean): BenchDocument
 }
 
 /** A new stage at the end, seen in the picture that shows its effect best. */
-export function withStageAdded(bench: BenchDocument, { id, pictures, sounds }: Effect): BenchDocument {
+export function withStageAdded(bench: BenchDocument, { id, pictures, sounds, begins }: Effect): BenchDocument {
   const path = pathOf(bench);
   const usual = sounds.flatMap((slot): [string, SourceDocument][] => (slot.usual === null ? [] : [[slot.id, { kind: slot.usual }]]));
-  const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: usualMix(id), params: valuesOf(effectNamed(id), [...sharedOn(bench)]), ...(usual.length > 0 ? { sounds: Object.fromEntries(usual) } : {}) };
+  const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: usualMix(id), params: valuesOf(effectNamed(id), [...sharedOn(bench), ...begins]), ...(usual.length > 0 ? { sounds: Object.fromEntries(usual) } : {}) };
   const stages = [...path.stages, stage];
   const picture = pictures[0] ? { picture: pictures[0] } : {};
   return withView(withPath(bench, { ...path, stages }), { stage: stages.length - 1, kept: null, spotlight: null, fan: null, ...picture });

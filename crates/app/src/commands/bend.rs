@@ -50,8 +50,9 @@ struct Bend {
 
 /// Measures and prints.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let passage = Passage::played(super::read_sound(&arguments.input)?, arguments.play.play());
-    let path = arguments.beside.path(&arguments.path, &passage.buffer)?;
+    let sound = super::read_sound(&arguments.input)?;
+    let path = arguments.beside.path(&arguments.path, &sound)?;
+    let passage = Passage::played(super::as_played(&path, sound), arguments.play.play());
     let bend = BendOf::new(&path, arguments.stage, &arguments.param);
     let bend = bend.map_err(|e| Fault::BadInput(format!("--{e}")))?;
     super::print_json(&Bend {

@@ -3,10 +3,11 @@
 use std::path::{Path as FilePath, PathBuf};
 use std::sync::Arc;
 
-use clear_bend_core::Buffer;
 use clear_bend_core::catalogue::KEY;
-use clear_bend_core::path::{Path, Sound};
+use clear_bend_core::path::{Path, Sound, Stage};
 use clear_bend_core::signals::Source;
+use clear_bend_core::{Buffer, cast};
+use clear_bend_media::at_rate;
 
 use super::{name, read_path, read_response, read_sound};
 use crate::fault::Fault;
@@ -35,6 +36,10 @@ impl Beside {
             .as_ref()
             .map(|key| at_the_rate_of("--key", key, read_sound(key)?, passage))
             .transpose()?;
+        if let Some(file) = self.key.as_ref().filter(|_| !path.stages.iter().any(takes_key)) {
+            let why = "has no stage to drive; accepted: with a path of which one has a detector";
+            return Err(Fault::input(&format!("--key {}", name(file)), why.to_owned()));
+        }
         if key.is_some() {
             let none = path.stages.iter().all(|stage| stage.key().is_none());
             for stage in path.stages.iter_mut().filter(|stage| none || stage.key().is_some()) {
@@ -45,8 +50,20 @@ impl Beside {
         }
         let response = self.response.as_ref();
         let response = response
-            .map(|response| at_the_rate_of("--response", response, read_response(response)?, passage))
+            .map(|file| {
+                let sound = read_response(file)?;
+                let from_hz = sound.rate_hz();
+                let mut sound = at_the_rate_of("--response", file, sound, passage)?;
+                // As many samples fewer as there are in a second, each counts as much more: the response stays as loud as it is.
+                let gain = f64::from(from_hz) / f64::from(passage.rate_hz());
+                sound.channels_mut().iter_mut().flatten().for_each(|x| *x *= cast::sample(gain));
+                Ok(sound)
+            })
             .transpose()?;
+        if let Some(file) = self.response.as_ref().filter(|_| !path.stages.iter().any(takes_response)) {
+            let why = "has no stage that answers with it; accepted: with a path of which one convolves";
+            return Err(Fault::input(&format!("--response {}", name(file)), why.to_owned()));
+        }
         if response.is_some() {
             for stage in &mut path.stages {
                 let slots = stage.sounds.iter_mut().zip(stage.effect.sounds).filter(|(_, slot)| slot.whole);
@@ -74,11 +91,15 @@ impl Beside {
     }
 }
 
-/// A sound that is to have the rate of the passage.
+fn takes_key(stage: &Stage) -> bool {
+    stage.effect.slot(KEY.id).is_some()
+}
+
+fn takes_response(stage: &Stage) -> bool {
+    stage.effect.sounds.iter().any(|slot| slot.whole)
+}
+
+/// A sound at the rate of the passage.
 fn at_the_rate_of(argument: &str, file: &FilePath, sound: Buffer, passage: &Buffer) -> Result<Buffer, Fault> {
-    if sound.rate_hz() == passage.rate_hz() {
-        return Ok(sound);
-    }
-    let why = format!("has {} Hz; accepted: {} Hz, as the passage", sound.rate_hz(), passage.rate_hz());
-    Err(Fault::input(&format!("{argument} {}", name(file)), why))
+    at_rate(sound, passage.rate_hz()).map_err(|e| Fault::input(&format!("{argument} {}", name(file)), e))
 }

@@ -65,8 +65,9 @@ struct Fan {
 
 /// Renders, prints and writes.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let passage = Passage::played(super::read_sound(&arguments.input)?, arguments.play.play());
-    let path = arguments.beside.path(&arguments.path, &passage.buffer)?;
+    let sound = super::read_sound(&arguments.input)?;
+    let path = arguments.beside.path(&arguments.path, &sound)?;
+    let passage = Passage::played(super::as_played(&path, sound), arguments.play.play());
     let bad = |e: clear_bend_core::Refusal| Fault::BadInput(format!("--{e}"));
     let same = arguments.same.as_deref();
     let fan = FanOf::new(&path, arguments.stage, &arguments.param, same, &passage).map_err(bad)?;

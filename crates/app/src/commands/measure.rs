@@ -94,7 +94,7 @@ pub enum Measure {
         #[command(flatten)]
         of: StageOf,
         /// The place, degrees
-        #[arg(long, default_value_t = 0.0)]
+        #[arg(allow_negative_numbers = true, long, default_value_t = 0.0)]
         at: f64,
     },
     /// How a room, a reverb or a whole path rings on: decay times over all and by octave, clarity, reflections, density
@@ -126,7 +126,7 @@ struct Movement {
     /// Cycles per second; 0 where it is held.
     rate_hz: f64,
     /// How far the pitch of the moving sound sways to either side, cents.
-    pitch_sway_cents: f64,
+    pitch_sway_cents: Option<f64>,
     /// How far the level of a held tone sways, on the left and in the sum of both sides: (most - least) / (most + least).
     ripple: f64,
     sum_ripple: f64,
@@ -390,8 +390,13 @@ pub fn run(what: &Measure) -> Result<(), Fault> {
             super::print_json(&Movement::of(&of.read()?, tone, of.rate)?)
         }
         Measure::Notches { of, at } => {
-            let (stage, at) = (of.read()?, within("--at", *at, 0.0..=360.0, "0 to 360 degrees")?);
-            super::print_json(&Moment::of(&stage, at / 360.0, of.rate).ok_or_else(|| still(&stage))?)
+            let (stage, at) = (of.read()?, within("--at", *at, -360.0..=360.0, "-360 to 360 degrees")?);
+            stage.effect.swing(&stage.values).ok_or_else(|| still(&stage))?;
+            let moment = Moment::of(&stage, (at / 360.0).rem_euclid(1.0), of.rate);
+            super::print_json(&moment.ok_or_else(|| {
+                let why = "it rings for longer than it can be recorded, so that no notch can be read";
+                Fault::Failure(format!("--stage: {why}"))
+            })?)
         }
         Measure::Decay { input: Some(input), .. } => {
             super::print_json(&Room::of(&RoomResponse::of_buffer(&super::read_response(input)?)))

@@ -53,6 +53,11 @@ fn read_sound(file: &FilePath) -> Result<Buffer, Fault> {
     decode(&bytes_of(file)?).map_err(|e| Fault::input(&name(file), e))
 }
 
+/// A passage as it goes through a path: mono plays on both sides, as it does on the page, where what comes out may differ on them.
+fn as_played(path: &Path, passage: Buffer) -> Buffer {
+    if path.parts_sides(passage.rate_hz()) { passage.into_stereo() } else { passage }
+}
+
 /// The same of a response, which may have four channels.
 fn read_response(file: &FilePath) -> Result<Buffer, Fault> {
     decode_response(&bytes_of(file)?).map_err(|e| Fault::input(&name(file), e))

@@ -57,6 +57,7 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let format = Format::named(&arguments.format).map_err(|e| Fault::BadInput(format!("--{e}")))?;
     let before = super::read_sound(&arguments.input)?;
     let path = arguments.beside.path(&arguments.path, &before)?;
+    let before = super::as_played(&path, before);
     let mut sound = export(part, &before, &path, arguments.play.play(), match_by, |_| {});
     if !arguments.tail {
         sound.resize(before.frames());

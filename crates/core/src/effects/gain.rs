@@ -59,7 +59,7 @@ pub const EFFECT: Effect = Effect {
     form: |_, _| 0,
     idle: |values, _| {
         (Settings::from_values(values).gain_db == 0.0)
-            .then(|| "The gain is 0.0 dB, so after is the same as before.".to_owned())
+            .then(|| "The gain is 0.0 dB, so it changes nothing.".to_owned())
     },
     remark: |_, _| None,
     abilities: &[Ability::StaticCurve(|values, input_dbfs| {
@@ -68,6 +68,7 @@ pub const EFFECT: Effect = Effect {
     sounds: &[],
     holds: &[],
     order: &[],
+    begins: &[],
     starting: &[],
 };
 

@@ -26,7 +26,7 @@ pub mod vibrato;
 pub use ability::{Ability, Delays, Part, PartKind};
 pub use around::{Around, Beside, SoundBlock};
 pub use modulation::Swing;
-pub use predicted::{BandCurve, Curves, LevelStep, ScopeCurve};
+pub use predicted::{BandCurve, Curves, DrawnAt, LevelStep, ScopeCurve};
 
 use std::sync::Arc;
 
@@ -37,6 +37,8 @@ use crate::catalogue::outcomes;
 use crate::catalogue::{
     Diagram, Hold, List, Param, Picture, Scale, SoundSlot, StartingPoint, Step, Unit, Usual,
 };
+use crate::level::{db_from_gain, gain_from_db};
+use crate::scope::Scope;
 
 /// All effects, in the order in which they are offered.
 pub const ALL: &[&Effect] = &[
@@ -83,9 +85,10 @@ pub struct Effect {
     /// time then.
     #[serde(skip)]
     pub form: fn(&[f64], u32) -> usize,
-    /// Explains why these values do nothing to a passage with this peak (dBFS); none if they do something.
+    /// Explains why these values do nothing to a passage, where it has been measured that nothing but a gain is left of them; none if they do
+    /// something.
     #[serde(skip)]
-    pub idle: fn(&[f64], f64) -> Option<String>,
+    pub idle: fn(&[f64], &Passed) -> Option<String>,
     /// What the settings do by themselves at a sample rate (Hz) that no control shows, with its numbers between
     /// asterisks.
     #[serde(skip)]
@@ -99,6 +102,9 @@ pub struct Effect {
     pub holds: &'static [Hold],
     /// The parameters in the order in which they are best explained.
     pub order: &'static [Step],
+    /// The values with which it is put into a path, by id, so that it is heard at once; all others are at their defaults, which is what is
+    /// left out of a file.
+    pub begins: &'static [(&'static str, f64)],
     /// Named usual settings.
     pub starting: &'static [StartingPoint],
 }
@@ -167,6 +173,8 @@ pub struct Plan<'a> {
     /// The sounds of its whole slots, in the order of its slots; none where they are not at hand, and for those that run
     /// in step with the passage.
     pub sounds: &'a [Option<Arc<Buffer>>],
+    /// What part of the signal it works on: of all but stereo it gets one channel.
+    pub scope: Scope,
     /// Where it plays for the ear, its place among those that run side by side: what is heavy is then made by
     /// [`Processor::prepare`], and at another time than that of the others. None where it is measured: all is there at once.
     pub turn: Option<usize>,
@@ -176,7 +184,62 @@ impl<'a> Plan<'a> {
     /// For measuring, without sounds.
     #[must_use]
     pub fn plain(setup: Setup, values: &'a [f64]) -> Self {
-        Self { setup, values, sounds: &[], turn: None }
+        Self { setup, values, sounds: &[], scope: Scope::Stereo, turn: None }
+    }
+}
+
+/// What has been measured of a stage that changes nothing but the level.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Passed {
+    /// Peak of what enters, dBFS.
+    pub peak_dbfs: f64,
+    /// The gain that all of it comes to, mix and output included, dB.
+    pub gain_db: f64,
+    /// The least and the largest reduction over the passage, dB, positive; none where it reports none.
+    pub reduced_db: Option<(f64, f64)>,
+    /// Whether another sound drives it.
+    pub keyed: bool,
+    /// Share of the processed sound.
+    pub mix: f64,
+}
+
+/// Reductions and gains that are smaller are none, dB.
+const NO_GAIN_DB: f64 = 0.05;
+
+impl Passed {
+    /// Whether it reduces something at some time.
+    #[must_use]
+    pub fn reduces(&self) -> bool {
+        self.reduced_db.is_some_and(|(_, largest)| largest >= NO_GAIN_DB)
+    }
+
+    /// Whether the gain is what a drive and an output gain (dB) come to at this mix where nothing else is done.
+    #[must_use]
+    pub fn is_gain_of(&self, drive_db: f64, output_db: f64) -> bool {
+        let mixed = self.mix * gain_from_db(drive_db) + 1.0 - self.mix;
+        (self.gain_db - db_from_gain(mixed) - output_db).abs() < NO_GAIN_DB
+    }
+
+    /// " Only a fixed gain of 3.5 dB is applied.", or nothing.
+    #[must_use]
+    pub fn only_gain(&self) -> String {
+        if self.gain_db.abs() < NO_GAIN_DB {
+            return String::new();
+        }
+        format!(" Only a fixed gain of {} is applied.", Unit::Db.text(self.gain_db))
+    }
+
+    /// What keeps under a level (dBFS) that has a name: the loudest peak with what it is driven by (dB), where that does, or what drives it.
+    #[must_use]
+    pub fn stays_under(&self, name: &str, level_dbfs: f64, drive_db: f64) -> String {
+        let level = Unit::Dbfs.text(level_dbfs);
+        let driven_dbfs = self.peak_dbfs + drive_db;
+        if self.keyed || driven_dbfs > level_dbfs {
+            return format!("what drives it stays under the {name} of {level}");
+        }
+        let with = if drive_db == 0.0 { "" } else { " with the input gain" };
+        let peak = Unit::Dbfs.text(driven_dbfs);
+        format!("the loudest peak, {peak}{with}, stays under the {name} of {level}")
     }
 }
 

@@ -35,6 +35,64 @@ pub struct Curves {
     pub bands: Vec<BandCurve>,
     /// All bands together, for every scope that has a curve of its own.
     pub sums: Vec<ScopeCurve>,
+    /// The centres of all bands and of their copies, and the edges beside them, Hz: a narrow band is nothing at all between two points of a
+    /// drawing.
+    #[serde(skip)]
+    pub places_hz: Vec<f64>,
+}
+
+/// Frequencies at which a curve is drawn, with places between them that must not be missed.
+#[derive(Debug)]
+pub struct DrawnAt {
+    /// All of them, rising, Hz.
+    all_hz: Vec<f64>,
+    /// Where each point that is drawn lies among them, and which of them belong to it.
+    points: Vec<(usize, std::ops::Range<usize>)>,
+}
+
+impl DrawnAt {
+    /// Rising frequencies (Hz), with places of no order.
+    #[must_use]
+    pub fn new(freqs_hz: &[f64], places_hz: &[f64]) -> Self {
+        let (first, last) = (freqs_hz.first().copied(), freqs_hz.last().copied());
+        let within = |hz: &f64| first.is_some_and(|first| *hz > first) && last.is_some_and(|last| *hz < last);
+        let mut all_hz: Vec<f64> = freqs_hz.to_vec();
+        all_hz.extend(places_hz.iter().copied().filter(within));
+        all_hz.sort_by(f64::total_cmp);
+        let edge = |a: f64, b: f64| (a * b).sqrt();
+        let place = |hz: f64| all_hz.partition_point(|other| *other < hz);
+        let points = (0..freqs_hz.len()).map(|k| {
+            let low = k.checked_sub(1).map_or(0.0, |before| edge(freqs_hz[before], freqs_hz[k]));
+            let high = freqs_hz.get(k + 1).map_or(f64::INFINITY, |next| edge(freqs_hz[k], *next));
+            (place(freqs_hz[k]), place(low)..place(high))
+        });
+        let points = points.collect();
+        Self { all_hz, points }
+    }
+
+    /// Where a curve has to be known, Hz, rising.
+    #[must_use]
+    pub fn all_hz(&self) -> &[f64] {
+        &self.all_hz
+    }
+
+    /// Of values at all of them those that are drawn: at every point the one that is furthest from what is there.
+    #[must_use]
+    pub fn drawn(&self, values: &[f64]) -> Vec<f64> {
+        let furthest = |(own, around): &(usize, std::ops::Range<usize>)| {
+            let here = values[*own];
+            let apart = |x: &&f64| (**x - here).abs();
+            let all = values.get(around.clone()).unwrap_or_default().iter();
+            all.max_by(|a, b| apart(a).total_cmp(&apart(b))).copied().unwrap_or(here)
+        };
+        self.points.iter().map(furthest).collect()
+    }
+
+    /// Of values at all of them those at the points themselves.
+    #[must_use]
+    pub fn at_points(&self, values: &[f64]) -> Vec<f64> {
+        self.points.iter().map(|(own, _)| values[*own]).collect()
+    }
 }
 
 /// The tone steps from quiet to loud and back, dBFS (peak levels).

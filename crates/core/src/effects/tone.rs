@@ -26,7 +26,7 @@ pub struct ToneIn {
     pub high_cut_hz: f64,
 }
 
-/// A shelf of first order.
+/// A shelf of first order: half of its gain in dB is at its frequency, so that a cut undoes a boost.
 #[derive(Debug, Clone, Copy)]
 pub struct Shelf {
     /// Whether it lifts what lies over its frequency.
@@ -134,6 +134,39 @@ fn at_work(low: bool, freq_hz: f64) -> f64 {
     f64::from(u8::from(!off))
 }
 
+/// What lies under this never gets in, Hz: a constant would go round for as long as the lows do.
+const CONSTANT_HZ: f64 = 1.0;
+
+/// Takes away what is constant on each side.
+pub struct Unconstant {
+    constant: [OnePole; 2],
+    follows: f64,
+}
+
+impl Unconstant {
+    /// At rest.
+    #[must_use]
+    pub fn new(rate_hz: f64) -> Self {
+        let turn = (PI * CONSTANT_HZ / rate_hz).tan();
+        Self { constant: [OnePole::default(); 2], follows: turn / (1.0 + turn) }
+    }
+
+    /// Forgets all earlier samples.
+    pub fn reset(&mut self) {
+        self.constant = [OnePole::default(); 2];
+    }
+
+    /// Changes a block.
+    pub fn process(&mut self, left: &mut [f32], right: &mut [f32]) {
+        for (side, constant) in [left, right].into_iter().zip(&mut self.constant) {
+            for x in side {
+                let dry = f64::from(*x);
+                *x = cast::sample(dry - constant.low(self.follows, dry));
+            }
+        }
+    }
+}
+
 /// What gets into the reverb: both sides mixed, and cut.
 pub struct Coming {
     crossfeed: Ramp,
@@ -190,7 +223,7 @@ impl OnePole {
         let v = share * (x - self.0);
         let low = v + self.0;
         self.0 = low + v;
-        if self.0.abs() < 1e-20 {
+        if self.0.abs() < 1e-15 {
             self.0 = 0.0;
         }
         low
@@ -232,17 +265,22 @@ impl ShelfTone {
             self.freq.skip(left.len());
             return;
         }
-        let share = |freq: &Ramp| {
-            let g = (PI * (freq.value().exp() / self.rate_hz).min(0.49)).tan();
+        let (upper, rate_hz) = (self.upper, self.rate_hz);
+        // The pole lies as far on one side of the frequency as the zero does on the other.
+        let share = |freq: &Ramp, gain: f64| {
+            let off = if upper { gain.sqrt() } else { 1.0 / gain.sqrt() };
+            let g = off * (PI * (freq.value().exp() / rate_hz).min(0.49)).tan();
             g / (1.0 + g)
         };
-        let mut pole = share(&self.freq);
+        let mut pole = share(&self.freq, self.gain.value());
         for (l, r) in left.iter_mut().zip(right) {
-            if self.freq.left() > 0 {
-                self.freq.skip(1);
-                pole = share(&self.freq);
+            let moves = self.freq.left() > 0 || self.gain.left() > 0;
+            self.freq.skip(usize::from(self.freq.left() > 0));
+            let gain = self.gain.next_value();
+            if moves {
+                pole = share(&self.freq, gain);
             }
-            let more = self.gain.next_value() - 1.0;
+            let more = gain - 1.0;
             for (x, state) in [l, r].into_iter().zip(&mut self.poles) {
                 let dry = f64::from(*x);
                 let low = state.low(pole, dry);
@@ -300,6 +338,12 @@ impl Leaving {
         self.high_cut.reset();
         self.own.settle();
         self.other.settle();
+    }
+
+    /// What has to be taken off a sound that is the same on both sides, over so many samples, so that the width leaves it as loud as it is.
+    pub fn even(&self, out: &mut [f32]) {
+        let (mut own, mut other) = (self.own.clone(), self.other.clone());
+        out.iter_mut().for_each(|gain| *gain = cast::sample(1.0 / (own.next_value() + other.next_value())));
     }
 
     /// Changes a block.

@@ -8,7 +8,7 @@ use serde::Serialize;
 use crate::audio::frames_alike;
 use crate::cast;
 use crate::dsp::plans;
-use crate::effects::Setup;
+use crate::effects::{DrawnAt, Setup};
 use crate::level::db_from_gain;
 use crate::path::{Chain, Path, Stage};
 use crate::scope::Scope;
@@ -243,10 +243,11 @@ pub struct GainView {
 }
 
 impl GainView {
-    /// Reads the gain of a response at some frequencies, Hz.
+    /// Reads the gain of a response where a curve is drawn.
     #[must_use]
-    pub fn of(response: &Response, scope: Scope, freqs_hz: &[f64]) -> Self {
-        Self { scope, gains_db: freqs_hz.iter().map(|f| response.gain_db(*f)).collect() }
+    pub fn of(response: &Response, scope: Scope, at: &DrawnAt) -> Self {
+        let gains_db: Vec<f64> = at.all_hz().iter().map(|f| response.gain_db(*f)).collect();
+        Self { scope, gains_db: at.drawn(&gains_db) }
     }
 }
 

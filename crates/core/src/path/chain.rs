@@ -257,7 +257,7 @@ impl Runner {
             };
             slots.map(one).collect::<Vec<_>>()
         };
-        let plan = Plan { setup, values: &stage.values, sounds: &samples(true), turn };
+        let plan = Plan { setup, values: &stage.values, sounds: &samples(true), scope: stage.scope, turn };
         let processor = (stage.effect.build)(&plan);
         let delay = Delay::new(processor.latency());
         Self {

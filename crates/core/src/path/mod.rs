@@ -224,6 +224,19 @@ impl Path {
         })
     }
 
+    /// Whether a sound that is the same on both sides may come out differently on them: a stage works on one of them or on what they have
+    /// or have not in common, rings, or moves.
+    #[must_use]
+    pub fn parts_sides(&self, rate_hz: u32) -> bool {
+        self.stages.iter().filter(|stage| stage.wet() > 0.0).any(|stage| {
+            let curves = stage.effect.curves(&stage.values, rate_hz, &[]);
+            stage.scope != Scope::Stereo
+                || stage.effect.rings()
+                || stage.effect.swing(&stage.values).is_some()
+                || curves.is_some_and(|curves| curves.sums.len() > 1)
+        })
+    }
+
     /// Checks a path.
     ///
     /// # Errors

@@ -98,8 +98,8 @@ impl DesignView {
     pub fn by(maker: &mut Maker, design: &Design, rate_hz: u32, columns: usize) -> Result<Self, Refusal> {
         let Made { sides, places, drawn_t30s: drawn } = maker.made(design, rate_hz, 2);
         let response = Buffer::new(rate_hz, sides)?;
-        let reverberant = RoomResponse::of_buffer(&response).reverberant();
-        let measured = t30s_of(&reverberant, rate_hz, &OCTAVES_HZ);
+        let recorded = RoomResponse::of_buffer(&response);
+        let (reverberant, measured) = (recorded.reverberant(), t30s_of(&recorded, &OCTAVES_HZ));
         let octaves: Vec<DesignOctave> = OCTAVES_HZ
             .iter()
             .zip(drawn.iter().zip(measured))
@@ -192,14 +192,17 @@ fn spoken(
     said
 }
 
-/// The octave that rings least as it was drawn, where that can be heard, and why.
+/// Every octave that does not ring as it was drawn, where that can be heard, and why the furthest one does not.
 fn off(octaves: &[DesignOctave]) -> Option<String> {
-    let off = |octave: &DesignOctave| Some((octave.measured_s? / octave.drawn_s?).ln().abs());
-    let worst =
-        (0..octaves.len()).filter_map(|k| Some((k, off(&octaves[k])?))).max_by(|a, b| a.1.total_cmp(&b.1));
-    let (k, _) = worst.filter(|(_, off)| *off > (1.0 + NOTICED).ln())?;
+    let off = |octave: &DesignOctave| {
+        let (measured_s, drawn_s) = octave.measured_s.zip(octave.drawn_s)?;
+        let off = (measured_s / drawn_s).ln().abs();
+        (off > (1.0 + NOTICED).ln()).then_some((measured_s, drawn_s, off))
+    };
+    let all: Vec<(usize, (f64, f64, f64))> =
+        octaves.iter().enumerate().filter_map(|(k, octave)| Some((k, off(octave)?))).collect();
+    let (k, (measured_s, drawn_s, _)) = *all.iter().max_by(|a, b| a.1.2.total_cmp(&b.1.2))?;
     let octave = &octaves[k];
-    let (measured_s, drawn_s) = octave.measured_s.zip(octave.drawn_s)?;
     let beside =
         [k.checked_sub(1), Some(k + 1)].into_iter().flatten().filter_map(|k| octaves.get(k)?.drawn_s);
     let longest_beside = beside.fold(0.0, f64::max);
@@ -210,8 +213,19 @@ fn off(octaves: &[DesignOctave]) -> Option<String> {
     } else {
         "there are too few reflections for a smooth decay"
     };
-    let hz = Unit::Hz.text(octave.freq_hz);
-    Some(format!("At {hz} the response rings {measured_s:.2} s, the curves say {drawn_s:.2} s: {why}."))
+    let hz = |k: usize| Unit::Hz.text(octaves[k].freq_hz);
+    let others: Vec<String> = all
+        .iter()
+        .filter(|(other, _)| *other != k)
+        .map(|(other, (measured_s, drawn_s, _))| {
+            format!("at {} {measured_s:.2} s for {drawn_s:.2} s", hz(*other))
+        })
+        .collect();
+    let others = if others.is_empty() { String::new() } else { format!(" Also {}.", others.join(", ")) };
+    let hz = hz(k);
+    Some(format!(
+        "At {hz} the response rings {measured_s:.2} s, the curves say {drawn_s:.2} s: {why}.{others}"
+    ))
 }
 
 /// By how much an octave has fallen when the response ends, level curve and decay together, dB.

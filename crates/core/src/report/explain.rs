@@ -10,6 +10,7 @@ use crate::effects::Ability;
 use crate::measures::room::OCTAVES_HZ;
 use crate::measures::{MatchBy, MatchedBy, Sibilants};
 use crate::path::{Path, Stage};
+use crate::signals::LONGEST_RESPONSE_S;
 
 /// A sentence whose measured numbers are set apart.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -96,7 +97,7 @@ pub fn sentences(path: &Path, report: &Report, is_sent: bool) -> (Vec<Sentence>,
     said.extend(on_dry_send(path, report).map(|text| Sentence::marked(&text)));
     said.extend(on_tail(report).map(|text| Sentence::marked(&text)));
     said.extend(stage_sentences(path, report).iter().map(|text| Sentence::marked(text)));
-    if let Some((stage, why)) = idle_stages(path, report).first() {
+    if let Some((stage, why)) = idle_stages(report).first() {
         let name = path.stages[*stage].effect.label.to_lowercase();
         said.push(Sentence::marked(&format!("Stage {}, the {name}, does nothing. {why}", stage + 1)));
     }
@@ -109,7 +110,9 @@ fn rooms(path: &Path, report: &Report) -> Vec<String> {
         report.stages.iter().zip(&path.stages).enumerate().filter(|(_, (_, stage))| stage.wet() > 0.0);
     let said: Vec<(String, Vec<String>)> = working
         .map(|(i, (readings, stage))| {
-            let room = readings.room.as_ref().filter(|_| !readings.silent_side).map(on_room);
+            let set_s = stage.effect.decay_s(&stage.values, 1000.0);
+            let room = readings.room.as_ref().filter(|_| !readings.silent_side);
+            let room = room.map(|room| on_room(room, set_s));
             let moving = readings.moving.as_ref().map(on_moving);
             let said = room
                 .unwrap_or_default()
@@ -164,12 +167,17 @@ fn on_dry_send(path: &Path, report: &Report) -> Option<String> {
 /// What goes on for less than this after the end is not spoken of, s.
 const SHORT_TAIL_S: f64 = 0.02;
 
-/// "After its end it goes on for 1.2 s, until it is 60 dB under its loudest."
+/// "After its end it goes on for 1.2 s, until that is 60 dB quieter."
 fn on_tail(report: &Report) -> Option<String> {
-    (report.tail_s >= SHORT_TAIL_S).then(|| {
-        let tail = Unit::S.text(report.tail_s);
-        format!("After its end it goes on for *{tail}*, until it is 60 dB under its loudest.")
-    })
+    let tail = Unit::S.text(report.tail_s);
+    if let Some(left_db) = report.tail_left_db {
+        let left = Unit::Db.text(left_db);
+        return Some(format!(
+            "After its end it goes on for longer than {tail}: it is then *{left}* quieter, and no further followed."
+        ));
+    }
+    (report.tail_s >= SHORT_TAIL_S)
+        .then(|| format!("After its end it goes on for *{tail}*, until nothing is left within 60 dB of what there was then."))
 }
 
 /// What single stages have to say: what their settings do by themselves, what a key does, whether a voice lisps.
@@ -198,7 +206,15 @@ fn stage_sentences(path: &Path, report: &Report) -> Vec<String> {
                 let name = slot.label.to_lowercase();
                 empty.then(|| format!("The sound of the {name} is not there, so the {name} is silent."))
             });
-            let said = [remark, on_key(readings), softened, lisps, missing].into_iter().flatten();
+            let longer = stage.effect.sounds.iter().zip(&stage.sounds).find_map(|(slot, sound)| {
+                let samples = sound.as_ref()?.samples.as_ref().filter(|_| slot.whole)?;
+                let (name, most) = (slot.label.to_lowercase(), Unit::S.text(LONGEST_RESPONSE_S));
+                (samples.seconds() > LONGEST_RESPONSE_S).then(|| {
+                    let length = Unit::S.text(samples.seconds());
+                    format!("The {name} lasts *{length}*: what comes after {most} is not heard.")
+                })
+            });
+            let said = [remark, on_key(readings), softened, lisps, missing, longer].into_iter().flatten();
             (name_of(i, stage), said.collect())
         })
         .filter(|(_, said): &(_, Vec<_>)| !said.is_empty());
@@ -238,22 +254,19 @@ fn on_key(readings: &StageReadings) -> Option<String> {
         return Some(format!("{text}, and the gain is not back before the next one."));
     }
     let (low, high) = times.iter().fold((f64::INFINITY, 0.0), |(a, b): (f64, f64), t| (a.min(*t), b.max(*t)));
-    let (low, high) = (Unit::Ms.text(low), Unit::Ms.text(high));
-    let range = if low == high { low } else { format!("{low} to {high}") };
+    // Times that differ by less than a fiftieth are one.
+    let range = if high < 1.02 * low {
+        Unit::Ms.text(0.5 * (low + high))
+    } else {
+        format!("{} to {}", Unit::Ms.text(low), Unit::Ms.text(high))
+    };
     Some(format!("{text}; 63 % of it is back after *{range}*."))
 }
 
 /// The stages that are on and do nothing to what reaches them, and why.
-fn idle_stages(path: &Path, report: &Report) -> Vec<(usize, String)> {
-    // What a keyed stage does is up to its key.
-    let working =
-        path.stages.iter().enumerate().filter(|(_, stage)| stage.wet() > 0.0 && stage.key().is_none());
-    working
-        .filter_map(|(i, stage)| {
-            let peak_dbfs = report.points.get(i).map_or(f64::NEG_INFINITY, |point| point.peak_dbfs);
-            Some((i, (stage.effect.idle)(&stage.values, peak_dbfs)?))
-        })
-        .collect()
+fn idle_stages(report: &Report) -> Vec<(usize, String)> {
+    let stages = report.stages.iter().enumerate();
+    stages.filter_map(|(i, readings)| Some((i, readings.idle.clone()?))).collect()
 }
 
 /// Says why the signal passes untouched, where it does.
@@ -270,7 +283,7 @@ fn why_nothing_happens(path: &Path, report: &Report) -> Option<String> {
             Some("Every stage is switched off or at a mix of 0 %: after is the same as before.".to_owned())
         }
         (_, working) => {
-            let idle = idle_stages(path, report);
+            let idle = idle_stages(report);
             match idle.as_slice() {
                 [(_, why)] if working.len() == 1 => Some(why.clone()),
                 idle if idle.len() == working.len() => {
@@ -417,6 +430,8 @@ fn on_level(report: &Report) -> String {
     let taken = format!("Up to *{}* of gain are taken", Unit::Db.text(largest));
     if !change.is_finite() {
         "Nothing comes out.".to_owned()
+    } else if largest < 0.05 && change.abs() < 0.05 {
+        "The RMS level stays as it was.".to_owned()
     } else if largest < 0.05 && change.abs() >= 0.05 {
         let direction = if change < 0.0 { "falls" } else { "rises" };
         format!("The RMS level {direction} by *{}*.", Unit::Db.text(change.abs()))
@@ -467,6 +482,9 @@ fn on_match(report: &Report, by: MatchBy) -> String {
         MatchedBy::Peak => change_of("RMS level", report.after.rms_dbfs - report.before.rms_dbfs + gain),
         _ => change_of("peak", peak + gain),
     };
+    if gain.abs() < 0.05 {
+        return format!("Without a match, {equal}, with {other}.");
+    }
     format!("Matched by *{}*, {equal}, with {other}.", signed(gain))
 }
 

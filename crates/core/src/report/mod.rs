@@ -26,6 +26,9 @@ use serde::Serialize;
 use self::alone::Alone;
 use crate::Buffer;
 use crate::cast;
+use crate::dsp::energy;
+use crate::effects::{Passed, Quantity};
+use crate::level::{db_from_gain, db_from_power};
 use crate::measures::room::Room;
 use crate::measures::{
     Duck, LevelMatches, Levels, OnsetLevels, PlainLevels, Pumping, Reduction, Sibilants, ducks, find_onsets,
@@ -35,7 +38,7 @@ use crate::outcomes;
 use crate::outcomes::{Known, Readable};
 use crate::passage::Passage;
 use crate::path::{Path, Play, Stage};
-use crate::render::{Rendered, Run};
+use crate::render::{LONGEST_TAIL_S, Rendered, Run};
 use crate::scope::Scope;
 use crate::signals::Material;
 
@@ -115,6 +118,10 @@ pub struct Seen {
     levels: PointLevels,
     /// What it does to sibilants, where it works on them.
     sibilants: Option<Sibilants>,
+    /// Whether it works on the side of a sound that has none.
+    silent_side: bool,
+    /// The gain that all it does comes to, dB; none where it does more than that.
+    only_gain_db: Option<f64>,
 }
 
 impl Seen {
@@ -122,12 +129,18 @@ impl Seen {
         Self {
             levels: PointLevels::from(&PlainLevels::of(after)),
             sibilants: de_esses(stage).then(|| Sibilants::between(before, after)).flatten(),
+            silent_side: works_on_side(stage) && is_mono(before),
+            only_gain_db: only_gain_db(before, after),
         }
     }
 }
 
 fn de_esses(stage: &Stage) -> bool {
     stage.effect.works_on_sibilants() && stage.wet() > 0.0
+}
+
+fn works_on_side(stage: &Stage) -> bool {
+    stage.scope == Scope::Side && stage.wet() > 0.0
 }
 
 /// Levels after some of the stages that have been run.
@@ -153,6 +166,15 @@ pub struct StageReadings {
     pub silent_side: bool,
     /// What is read off its movement, where it moves.
     pub moving: Option<Moving>,
+    /// Why it does nothing but to the level, where that is so, with measured numbers between asterisks.
+    pub idle: Option<String>,
+}
+
+/// What is read off the sound before and after a stage.
+struct Between {
+    sibilants: Option<Sibilants>,
+    silent_side: bool,
+    idle: Option<String>,
 }
 
 /// What a path does to a passage.
@@ -173,8 +195,10 @@ pub struct Report {
     pub points: Vec<PointLevels>,
     /// Gain reduction of every stage that reports one.
     pub reductions: Vec<Option<Reduction>>,
-    /// For how long it goes on after its end until it is 60 dB under its loudest, s; 0 in a round.
+    /// For how long it goes on after its end until what is left is 60 dB under its loudest, s; 0 in a round.
     pub tail_s: f64,
+    /// By how much it has fallen by then where it is followed no further, dB; none where it has ended.
+    pub tail_left_db: Option<f64>,
     /// How it is played.
     pub play: Play,
     /// What its single sounds are.
@@ -257,13 +281,35 @@ pub fn read(
         points.extend(levels_between(run, passage, 0..last));
         points.push(PointLevels::from(&after));
     }
-    let sibilants: Vec<Option<Sibilants>> = path
+    let between: Vec<Between> = path
         .stages
         .iter()
         .enumerate()
         .map(|(i, stage)| {
-            let seen = de_esses(stage).then(|| run.seen(i, &passage.buffer, Seen::of)).flatten();
-            seen.and_then(|seen| seen.sibilants.clone())
+            let peak_dbfs = points.get(i).map_or(f64::NEG_INFINITY, |point| point.peak_dbfs);
+            let gain = rendered.gain_db(i).map(|gain| {
+                gain.iter().fold((f64::MAX, 0.0f64), |(least, largest), gain| {
+                    let reduced = f64::from(-gain);
+                    (least.min(reduced), largest.max(reduced))
+                })
+            });
+            let passed = Passed {
+                peak_dbfs,
+                gain_db: 0.0,
+                reduced_db: gain,
+                keyed: stage.key().is_some(),
+                mix: stage.mix,
+            };
+            let idle =
+                |passed: &Passed| (stage.effect.idle)(&stage.values, passed).filter(|_| stage.wet() > 0.0);
+            let asked = de_esses(stage) || works_on_side(stage) || idle(&passed).is_some();
+            let seen = asked.then(|| run.seen(i, &passage.buffer, Seen::of)).flatten();
+            let only_gain_db = seen.and_then(|seen| seen.only_gain_db);
+            Between {
+                sibilants: seen.and_then(|seen| seen.sibilants.clone()),
+                silent_side: seen.is_some_and(|seen| seen.silent_side),
+                idle: only_gain_db.and_then(|gain_db| idle(&Passed { gain_db, ..passed })),
+            }
         })
         .collect();
     let after_onsets = onset_levels(&rendered.after, &passage.onsets);
@@ -281,14 +327,15 @@ pub fn read(
         level_matches: passage.matches(path, &(&after).into()),
         points,
         tail_s: rendered.tail.seconds(),
+        tail_left_db: tail_left_db(&rendered.tail),
         play: passage.play,
         material: passage.material,
         room_db: -after.true_peak_dbtp,
         stages: alone
             .iter()
-            .zip(sibilants)
+            .zip(between)
             .enumerate()
-            .map(|(i, (alone, sibilants))| stage_readings(path, passage, rendered, i, alone, sibilants))
+            .map(|(i, (alone, between))| stage_readings(path, passage, rendered, i, alone, between))
             .collect(),
         outcomes: (0..path.stages.len())
             .map(|stage| {
@@ -348,7 +395,7 @@ fn stage_readings(
     rendered: &Rendered,
     index: usize,
     alone: &Alone,
-    sibilants: Option<Sibilants>,
+    Between { sibilants, silent_side, idle }: Between,
 ) -> StageReadings {
     let stage = &path.stages[index];
     let rate_hz = passage.buffer.rate_hz();
@@ -362,20 +409,44 @@ fn stage_readings(
             .filter(|_| goes_round)
             .and_then(|(response, _)| response.share_after(passage.buffer.seconds())),
         room: alone.room.as_ref().map(|(_, room)| room.clone()),
-        silent_side: index == 0
-            && stage.wet() > 0.0
-            && stage.scope == Scope::Side
-            && is_mono(&passage.buffer),
-        moving: alone
-            .movement
-            .as_ref()
-            .and_then(|movement| Moving::of(stage, movement, passage.buffer.seconds(), passage.play)),
+        silent_side,
+        idle,
+        moving: alone.movement.as_ref().and_then(|movement| {
+            let delays = rendered.moved(index).find(|(what, ..)| *what == Quantity::DelayMs);
+            let delays_ms = delays.map(|(.., delays_ms)| delays_ms);
+            Moving::of(stage, movement, delays_ms, passage.buffer.seconds(), passage.play)
+        }),
         pumping: gain.and_then(|gain| Pumping::of(gain, &passage.onsets, rate_hz)),
         sibilants,
         ducks: gain.zip(key).map_or_else(Vec::new, |(gain, key)| {
             ducks(gain, &find_onsets(key), rendered.ahead[index], rate_hz)
         }),
     }
+}
+
+/// By how much a tail that is as long as they are followed has fallen within that, dB; none where it has ended.
+fn tail_left_db(tail: &Buffer) -> Option<f64> {
+    if tail.seconds() < LONGEST_TAIL_S - 0.01 {
+        return None;
+    }
+    let part = cast::frames(0.1, tail.rate_hz());
+    let power = |from: usize| -> f64 { tail.channels().iter().map(|c| energy(&c[from..from + part])).sum() };
+    let loudest = (0..tail.frames() / part).map(|k| power(k * part)).fold(0.0, f64::max);
+    Some(db_from_power(loudest / power(tail.frames() - part)))
+}
+
+/// What is left of a sound beside a gain is none where it is so far under it, as a power: 60 dB.
+const NOTHING_ELSE: f64 = 1e-6;
+
+/// The gain that makes one sound the other, dB; none where they differ by more than that.
+fn only_gain_db(before: &Buffer, after: &Buffer) -> Option<f64> {
+    let pairs = before.channels().iter().zip(after.channels()).flat_map(|(x, y)| x.iter().zip(y));
+    let (xx, xy, yy) = pairs.fold((0.0, 0.0, 0.0), |(xx, xy, yy), (x, y)| {
+        let (x, y) = (f64::from(*x), f64::from(*y));
+        (xx + x * x, xy + x * y, yy + y * y)
+    });
+    let gain = if xx > 0.0 { xy / xx } else { 0.0 };
+    (gain > 0.0 && yy - gain * xy <= NOTHING_ELSE * yy).then(|| db_from_gain(gain))
 }
 
 /// Whether both sides are the same.

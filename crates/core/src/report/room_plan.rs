@@ -6,11 +6,11 @@ use serde::Serialize;
 use crate::Buffer;
 use crate::cast;
 use crate::catalogue::METRES_PER_S;
-use crate::measures::room::{RoomResponse, scatter, t30s_of};
+use crate::measures::room::{Decay, Ground, RoomResponse, scatter, t30s_of};
 use crate::refusal::{Refusal, nearest};
 use crate::signals::room::{
-    BANDS_HZ, BEFORE, LATEST_S, MirrorImage, ROOM, RoomDecays, RoomMeasures, WALLS, complete_m, decays,
-    distance, images, way, within,
+    BANDS_HZ, BEFORE, ImageEnergies, LATEST_S, MirrorImage, ROOM, RoomDecays, RoomMeasures, STEP_S, WALLS,
+    complete_m, decays, distance, images, way, within,
 };
 use crate::signals::{Source, SourceDocument};
 
@@ -77,6 +77,11 @@ pub struct RoomPlan {
 pub struct RoomMeasured {
     /// T30 by octave, s; none where it never falls so far.
     pub t30_s: [Option<f64>; 6],
+    /// T30 of all images together, without a tail that stands for any, by octave, s; none where they are too many to be summed until it has
+    /// fallen so far, and where that is no line.
+    pub images_s: [Option<f64>; 6],
+    /// From which order on the decay at 1 kHz changes by less than 5 %; none where it changes up to the highest one.
+    pub steady_order: Option<u32>,
     /// Length of the response, s.
     pub seconds: f64,
     /// The highest sample of both ears in columns of the same length from the direct sound on, dB against it.
@@ -172,13 +177,15 @@ impl RoomMeasured {
         let room = RoomMeasures::from_values(values);
         let formulas = decays(&room);
         // Where walls take everything, what falls is the filter of the octave.
-        let t30_s =
-            [0, 1, 2, 3, 4, 5].map(|band| t30_s[band].filter(|_| formulas[band].eyring_s != Some(0.0)));
+        let t30_s = [0, 1, 2, 3, 4, 5]
+            .map(|band| t30_s[band].filter(|_| formulas[band].eyring_s.is_some_and(|s| s > 0.0)));
         let seconds = response.as_ref().map_or(0.0, Buffer::seconds);
-        let sentences = compared(&room, &formulas, t30_s);
+        let (images_s, steady_order) = by_images(&room);
+        let mut sentences = compared(&room, &formulas, t30_s, response.as_ref());
+        sentences.extend(on_order(&room, images_s[MIDDLE], steady_order, &formulas));
         let columns_ms = shown_ms(&room).min(1000.0 * seconds);
         let columns_db = response.map_or(Vec::new(), |response| columns(&response, columns_ms));
-        Self { t30_s, seconds, columns_db, columns_ms, sentences }
+        Self { t30_s, images_s, steady_order, seconds, columns_db, columns_ms, sentences }
     }
 }
 
@@ -227,8 +234,7 @@ fn t30s(values: &[f64], rate_hz: u32, freqs_hz: &[f64]) -> (Vec<Option<f64>>, Op
     let Ok(buffer) = Source::Made(&ROOM, values.to_vec()).render(rate_hz, 2) else {
         return (vec![None; freqs_hz.len()], None);
     };
-    let sides = RoomResponse::of_buffer(&buffer).reverberant();
-    (t30s_of(&sides, rate_hz, freqs_hz), Some(buffer))
+    (t30s_of(&RoomResponse::of_buffer(&buffer), freqs_hz), Some(buffer))
 }
 
 /// The time that the listed reflections take, ms after the direct sound, and a little.
@@ -319,23 +325,25 @@ fn spoken(
         ),
         (Some(_), Some(0.0)) => "All walls take all of the sound at 1 kHz: nothing rings, whatever Sabine's formula says.".to_owned(),
         (Some(sabine), Some(eyring)) => format!("At 1 kHz Sabine says {sabine:.2} s and Eyring {eyring:.2} s: with little absorption both agree."),
-        _ => format!("No wall takes anything at 1 kHz, so the sound never ends; the response is cut off at {LATEST_S:.0} s."),
+        _ => format!("No wall takes anything at 1 kHz, so the sound never ends; the response is cut off at {LATEST_S:.0} s, and no decay time is read off it."),
     });
     said
 }
 
 /// Where the response and Eyring's formula differ by more than they should, and why.
-fn compared(room: &RoomMeasures, decays: &[RoomDecays; 6], t30_s: [Option<f64>; 6]) -> Vec<String> {
+fn compared(
+    room: &RoomMeasures,
+    decays: &[RoomDecays; 6],
+    t30_s: [Option<f64>; 6],
+    response: Option<&Buffer>,
+) -> Vec<String> {
     let off = |band: usize| {
         let (measured, eyring) = (t30_s[band]?, decays[band].eyring_s.filter(|eyring| *eyring > 0.0)?);
         Some((band, measured, eyring, (measured / eyring).ln().abs()))
     };
     let worst = (0..6).filter_map(off).max_by(|a, b| a.3.total_cmp(&b.3));
     let Some((band, measured, eyring, apart)) = worst else {
-        return vec![
-            "The response does not fall far enough, or at once, so that no decay time can be read off it."
-                .to_owned(),
-        ];
+        return why_no_time(room, response);
     };
     if apart <= AGREES.max(SCATTERS * scatter(decays[band].freq_hz, eyring)) {
         let said = "Measured in the response, all octaves ring as long as Eyring says, as nearly as one response can tell.";
@@ -343,18 +351,9 @@ fn compared(room: &RoomMeasures, decays: &[RoomDecays; 6], t30_s: [Option<f64>; 
     }
     let hz = decays[band].freq_hz;
     let octave = if hz < 1000.0 { format!("{hz:.0} Hz") } else { format!("{:.0} kHz", hz / 1000.0) };
-    let pairs =
-        [0, 2, 4].map(|first| 0.5 * (room.absorption[first][band] + room.absorption[first + 1][band]));
-    let (least, most) = (extreme(pairs, |a, b| a < b), extreme(pairs, |a, b| a > b));
-    let names = ["front and back", "left and right", "floor and ceiling"];
-    let why = if pairs[most] > UNEVEN * pairs[least].max(1e-6) {
-        format!(
-            "the walls are uneven: {} take {:.0} %, {} {:.0} %, and sound that keeps to bare walls rings on",
-            names[most],
-            100.0 * pairs[most],
-            names[least],
-            100.0 * pairs[least]
-        )
+    let rings_on = uneven(room, band).filter(|_| measured > eyring);
+    let why = if let Some(rings_on) = rings_on {
+        rings_on
     } else if hz < schroeder_hz(eyring, room.volume_m3()) * 2f64.sqrt() {
         format!(
             "under {:.0} Hz single modes of a room of {:.0} m³ decide, and no formula counts them",
@@ -368,6 +367,92 @@ fn compared(room: &RoomMeasures, decays: &[RoomDecays; 6], t30_s: [Option<f64>; 
     };
     vec![format!("At {octave} the response rings {measured:.2} s, Eyring says {eyring:.2} s: {why}.")]
 }
+
+/// Why no octave has a decay time, with both slopes where it falls in two.
+fn why_no_time(room: &RoomMeasures, response: Option<&Buffer>) -> Vec<String> {
+    let Some(decay) = response.map(|response| RoomResponse::of_buffer(response).decay()) else {
+        return vec!["There is no response, so that no decay time can be read off it.".to_owned()];
+    };
+    let mut said: Vec<String> = decay.times().why.into_iter().collect();
+    if let Some(slopes) = decay.slopes() {
+        said.push(format!(
+            "It falls in two slopes: at first by 60 dB in {:.2} s, later in {:.2} s.",
+            slopes.first_s, slopes.then_s
+        ));
+    }
+    said.extend(uneven(room, MIDDLE).map(|why| format!("At 1 kHz {why}.")));
+    if said.is_empty() {
+        said.push("No octave falls along a straight line, so that none has a decay time.".to_owned());
+    }
+    said
+}
+
+/// How uneven the walls are in an octave, where they are.
+fn uneven(room: &RoomMeasures, band: usize) -> Option<String> {
+    let pairs =
+        [0, 2, 4].map(|first| 0.5 * (room.absorption[first][band] + room.absorption[first + 1][band]));
+    let (least, most) = (extreme(pairs, |a, b| a < b), extreme(pairs, |a, b| a > b));
+    let names = ["front and back", "left and right", "floor and ceiling"];
+    (pairs[most] > UNEVEN * pairs[least].max(1e-6)).then(|| {
+        format!(
+            "the walls are uneven: {} take {:.0} %, {} {:.0} %, and sound that keeps to bare walls rings on",
+            names[most],
+            100.0 * pairs[most],
+            names[least],
+            100.0 * pairs[least]
+        )
+    })
+}
+
+/// T30 of all images by octave, and the order from which on the decay at 1 kHz stays within 5 % of what it is with all orders.
+fn by_images(room: &RoomMeasures) -> ([Option<f64>; 6], Option<u32>) {
+    let summed = ImageEnergies::of(room, MOST_ORDER);
+    let t30 = |energies: &[f64]| {
+        let begins = energies.iter().position(|energy| *energy > 0.0).unwrap_or(0);
+        Some(Decay::of(&energies[begins..], 1.0 / STEP_S, Ground::Noise).fit(-5.0, -35.0)?.seconds)
+    };
+    let images_s = summed.all.each_ref().map(|energies| t30(energies));
+    let orders: Vec<Option<f64>> = summed.by_order.iter().map(|energies| t30(energies)).collect();
+    let last_s = images_s[MIDDLE].or(orders.last().copied().flatten());
+    let same = |t30_s: &Option<f64>| {
+        t30_s.zip(last_s).is_some_and(|(t30_s, last_s)| (t30_s / last_s).ln().abs() < SAME)
+    };
+    let steady = orders.len() - orders.iter().rev().take_while(|t30_s| same(t30_s)).count();
+    (images_s, (steady < orders.len()).then(|| cast::small(steady)))
+}
+
+/// What is said of the order, and of what all images give.
+fn on_order(
+    room: &RoomMeasures,
+    images_s: Option<f64>,
+    steady: Option<u32>,
+    decays: &[RoomDecays; 6],
+) -> Vec<String> {
+    let mut said = Vec::new();
+    if let Some((images_s, eyring_s)) = images_s.zip(decays[MIDDLE].eyring_s)
+        && (images_s / eyring_s).ln().abs() > AGREES
+    {
+        said.push(format!(
+            "All mirror images together ring {images_s:.2} s at 1 kHz, whatever the tail does."
+        ));
+    }
+    match steady {
+        Some(steady) if room.order < steady => said.push(format!(
+            "With reflections up to order {} the tail decides: from order {steady} on, the decay at 1 kHz changes by less than 5 %.",
+            room.order
+        )),
+        None if decays[MIDDLE].eyring_s.is_some_and(|eyring_s| eyring_s > 0.0) => said.push(format!(
+            "The decay at 1 kHz still changes with the order up to {MOST_ORDER}, as far as one can be read off it."
+        )),
+        _ => {}
+    }
+    said
+}
+
+/// The highest order that a room may have.
+const MOST_ORDER: u32 = 20;
+/// Decay times whose ratio's logarithm is smaller are the same.
+const SAME: f64 = 0.05;
 
 /// Over this frequency (Hz) modes lie so close that a room can be taken for diffuse, by its decay time (s) and volume (m³): M. R.
 /// Schroeder and H. Kuttruff, "On frequency response curves in rooms", JASA 34, 1962.

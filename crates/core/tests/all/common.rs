@@ -21,6 +21,12 @@ pub fn signal_at(rate_hz: u32, kind: &str, params: &[(&str, f64)], channels: usi
     source(kind, params).render(rate_hz, channels).unwrap()
 }
 
+/// How many cases a property is tried with: `CLEAR_BEND_CASES` times as many as are usual.
+pub fn cases(usual: u32) -> u32 {
+    let times = std::env::var("CLEAR_BEND_CASES").ok().and_then(|times| times.parse().ok());
+    usual * times.unwrap_or(1)
+}
+
 /// A signal as a source.
 pub fn source(kind: &str, params: &[(&str, f64)]) -> Source {
     Source::from_document(&SourceDocument::of_kind(kind, params.iter().copied().collect())).unwrap()

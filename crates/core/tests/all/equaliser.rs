@@ -10,7 +10,7 @@ use clear_bend_core::render::render;
 use clear_bend_core::report::report;
 use clear_bend_core::scope::Scope;
 
-use crate::common::{RATE, near, signal, tone};
+use crate::common::{RATE, near, signal, stage_with, tone};
 
 pub const LOW_CUT: f64 = 1.0;
 pub const HIGH_CUT: f64 = 2.0;
@@ -542,4 +542,54 @@ fn the_group_delay_of_a_notch_has_no_spike() {
         }
     }
     assert!(found > 1950 && response.group_delay_ms(500.0).is_none());
+}
+
+/// However narrow a band is, its centre is drawn: of hum at 50 Hz with nine multiples every notch is as deep on the page as it is in the
+/// filter, among as few points as a phone has.
+#[test]
+fn narrow_bands_are_drawn_as_deep_as_they_are() {
+    let effect = &EFFECT;
+    let point = effect.starting.iter().find(|point| point.name.to_lowercase().contains("hum")).unwrap();
+    let stage = stage_with("equaliser", point.values);
+    let wanted = effect.curves(&stage.values, RATE, &[50.0, 150.0, 250.0, 400.0, 500.0]).unwrap();
+    for points in [120, 300, 900] {
+        let freqs = log_freqs(20.0, 20_000.0, points);
+        let drawn = effect.drawn_curves(&stage.values, RATE, &freqs).unwrap();
+        for (k, hz) in [50.0, 150.0, 250.0, 400.0, 500.0].into_iter().enumerate() {
+            let nearest = (0..points).min_by(|a, b| {
+                let off = |i: usize| (freqs[i] / hz).ln().abs();
+                off(*a).total_cmp(&off(*b))
+            });
+            let (found, filter) = (drawn.sums[0].gains_db[nearest.unwrap()], wanted.sums[0].gains_db[k]);
+            assert!(
+                found < filter.max(-120.0) + 1.0 && found.is_finite(),
+                "{hz} Hz, {points}: {found} for {filter}"
+            );
+            assert!(filter < -20.0, "{hz} Hz: {filter}");
+        }
+    }
+}
+
+/// A cut near half the rate goes no deeper than it is set, nor does a boost rise higher.
+#[test]
+fn bells_near_the_top_keep_what_is_set() {
+    for (rate_hz, freq_hz) in
+        [(44_100u32, 20_500.0f64), (44_100, 19_000.0), (48_000, 20_000.0), (22_050, 10_200.0)]
+    {
+        for gain_db in [-12.0, -24.0, 12.0, 24.0] {
+            for q in [0.7, 3.0, 12.0] {
+                let params = [("kind_1", BELL), ("freq_1_hz", freq_hz), ("gain_1_db", gain_db), ("q_1", q)];
+                let stage = stage_with("equaliser", &params);
+                let freqs: Vec<f64> =
+                    (1..4000).map(|k| 0.4999 * f64::from(rate_hz) * f64::from(k) / 4000.0).collect();
+                let curves = stage.effect.curves(&stage.values, rate_hz, &freqs).unwrap();
+                let (low, high) =
+                    curves.sums[0].gains_db.iter().fold((0.0f64, 0.0f64), |(a, b), x| (a.min(*x), b.max(*x)));
+                assert!(
+                    low > gain_db.min(0.0) - 0.35 && high < gain_db.max(0.0) + 0.35,
+                    "{freq_hz} Hz at {rate_hz}, {gain_db} dB, Q {q}: {low} to {high}"
+                );
+            }
+        }
+    }
 }

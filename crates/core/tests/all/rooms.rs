@@ -3,8 +3,8 @@
 use clear_bend_core::bend::BendOf;
 use clear_bend_core::catalogue::outcomes;
 use clear_bend_core::measures::room::{
-    Decay, Density, Falling, FallingLine, LONGEST_S, Room, RoomResponse, UnderHits, correlation, reflections,
-    ringing_db,
+    Decay, Density, Falling, FallingLine, Ground, LONGEST_S, Room, RoomResponse, UnderHits, correlation,
+    reflections, ringing_db,
 };
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, Play, Stage};
@@ -71,8 +71,11 @@ fn noise_gives_its_decay_times_by_octave() {
         let rooms: Vec<Room> = (0..32).map(|seed| Room::of(&noise(set, 1e-3, seed, 1.8 * set))).collect();
         for k in 2..10 {
             let found: Vec<f64> =
-                rooms.iter().map(|room| room.octaves[k].times.t30.unwrap().seconds).collect();
-            let (freq_hz, stated) = (rooms[0].octaves[k].freq_hz, rooms[0].octaves[k].scatter.unwrap());
+                rooms.iter().filter_map(|room| Some(room.octaves[k].times.t30?.seconds)).collect();
+            let freq_hz = rooms[0].octaves[k].freq_hz;
+            // A short decay in a low octave is not always a line.
+            assert!(found.len() >= if k == 2 { 20 } else { 31 }, "{freq_hz} Hz: {} of 32", found.len());
+            let stated = clear_bend_core::measures::room::scatter(freq_hz, set);
             let count = cast::real(found.len());
             let mean = found.iter().sum::<f64>() / count;
             let scatter = (found.iter().map(|t| (t / mean - 1.0).powi(2)).sum::<f64>() / count).sqrt();
@@ -83,24 +86,30 @@ fn noise_gives_its_decay_times_by_octave() {
     }
 }
 
-/// A feedback comb of 29.7 ms and 0.7 falls by 60 dB in -3 D / log10 g = 0.575 s (Schroeder, JAES 10, 1962).
+/// A feedback comb of 29.7 ms and 0.9 falls by 60 dB in -3 D / log10 g = 1.947 s (Schroeder, JAES 10, 1962). With 0.7 it falls in
+/// steps of 3.1 dB, which are no straight line (ISO 3382-2, Annex B), and no time is told.
 #[test]
 fn a_feedback_comb_has_its_published_time() {
-    let frames = cast::frames(1.5, RATE);
+    let frames = cast::frames(4.0, RATE);
     let delay = cast::frames(0.0297, RATE);
-    let mut energies = vec![0.0; frames];
-    (0..)
-        .map(|k| (k * delay, 0.49f64.powf(cast::real(k))))
-        .take_while(|(at, _)| *at < frames)
-        .for_each(|(at, e)| energies[at] = e);
-    let t30 = response(&energies).times.t30.unwrap().seconds;
-    near(t30, -3.0 * 0.0297 / 0.7f64.log10(), 0.006);
+    let times = |g: f64| {
+        let mut energies = vec![0.0; frames];
+        (0..)
+            .map(|k| (k * delay, (g * g).powf(cast::real(k))))
+            .take_while(|(at, _)| *at < frames)
+            .for_each(|(at, e)| energies[at] = e);
+        response(&energies).times
+    };
+    near(times(0.9).t30.unwrap().seconds, -3.0 * 0.0297 / 0.9f64.log10(), 0.01);
+    let steps = times(0.7);
+    assert!(steps.edt.is_none() && steps.t30.is_none());
+    assert!(steps.why.unwrap().contains("no straight line"));
 }
 
 /// Where the range is too small there is no number, and the reason is said.
 #[test]
 fn what_has_no_range_has_no_number_and_says_why() {
-    let short = Decay::of(&exponential(2.0, 0.6), f64::from(RATE)).times();
+    let short = Decay::of(&exponential(2.0, 0.8), f64::from(RATE), Ground::Noise).times();
     assert!(short.edt.is_some() && short.t30.is_none(), "{short:?}");
     let why = short.why.unwrap();
     assert!(why.starts_with("No T") && why.contains("needed"), "{why}");
@@ -108,9 +117,9 @@ fn what_has_no_range_has_no_number_and_says_why() {
     let mut noisy = exponential(1.0, 4.0);
     let mut random = SplitMix64::new(3, 0);
     noisy.iter_mut().for_each(|energy| *energy += 3e-2 * random.bipolar().powi(2));
-    let noisy = Decay::of(&noisy, f64::from(RATE)).times();
+    let noisy = Decay::of(&noisy, f64::from(RATE), Ground::Noise).times();
     assert!(noisy.t20.is_none() && noisy.why.as_ref().unwrap().contains("meets the noise"), "{noisy:?}");
-    let silent = Decay::of(&[0.0; 4800], f64::from(RATE)).times();
+    let silent = Decay::of(&[0.0; 4800], f64::from(RATE), Ground::Noise).times();
     assert!(silent.edt.is_none() && silent.why.unwrap().contains("nothing to hear"));
 }
 

@@ -59,7 +59,7 @@ export function DelayAndPitch() {
               const [low, high] = s.y.domain() as [number, number];
               dots(
                 context,
-                measured.flatMap((v, k): [number, number][] => (k % every === 0 && at(k) <= seconds && v >= low && v <= high ? [[s.x(at(k)), s.y(v)]] : [])),
+                measured.flatMap((v, k): [number, number][] => (v !== null && k % every === 0 && at(k) <= seconds && v >= low && v <= high ? [[s.x(at(k)), s.y(v)]] : [])),
                 2,
                 "spotlight-mark",
               );
@@ -74,7 +74,7 @@ export function DelayAndPitch() {
             lines: [
               text("fine-s", x),
               ...voices.map((voice, v) => `${voices.length > 1 ? `voice ${v + 1}: ` : ""}${text("fine-ms", i(voice.delay_ms))}, ${text("cents", i(voice.cents))}`),
-              ...(measured[k] === undefined ? [] : [`measured ${text("cents", measured[k] ?? null)}`]),
+              ...(measured[k] == null ? [] : [`measured ${text("cents", measured[k])}`]),
             ],
           };
         }}

@@ -120,6 +120,7 @@ pub const EFFECT: Effect = Effect {
         Step { param: "lean", plain: &[("depth", 1.0), ("edge", 0.33)] },
         Step { param: "random", plain: &[("depth", 1.0), ("rate_hz", 2.0)] },
     ],
+    begins: &[("rate_hz", 1.0), ("depth", 0.9)],
     starting: &[
         StartingPoint {
             name: "Slow drift",

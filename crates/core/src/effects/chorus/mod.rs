@@ -71,7 +71,7 @@ moving_settings! {
             max: 0.7,
             outcome: Some(outcomes::PEAK_HEIGHT),
             picture: Some(Picture::Notches),
-            what: "How much of what comes out goes in again, with its sign.",
+            what: "How much of what comes out goes in again, with its sign; of several voices less than is set, since all of them together pass no more than that.",
             listen: "A ring at the pitch of the delay, hollow where it is negative.",
             look: "Peaks between the notches.",
             mistake: "Using it to make it stronger. It makes it metallic.",
@@ -144,8 +144,8 @@ pub const EFFECT: Effect = Effect {
         default: 0.5,
         outcome: Some(outcomes::RIPPLE),
         picture: Some(Picture::Notches),
-        what: "The voices against the dry sound. At half of each the notches are deepest.",
-        listen: "Without the dry sound there is a vibrato and no chorus.",
+        what: "The voices against the dry sound, one faded into the other in a straight line. At half of each the notches of one voice are deepest.",
+        listen: "Without the dry sound, one voice is a vibrato and no chorus; several beat against each other alone.",
         look: "The depth of the notches.",
         mistake: "Turning it all the way up to hear more of it. The dry sound is what the voices beat against.",
         usual: &[Usual { value: 0.5, purpose: "the fullest" }, Usual { value: 0.25, purpose: "a hint" }],
@@ -174,7 +174,7 @@ pub const EFFECT: Effect = Effect {
     build: |plan| Box::new(Swayed::<8>::new(plan.setup, plan.values, sway)),
     form: |_, _| 0,
     idle: |_, _| None,
-    remark: |_, _| None,
+    remark: |values, _| sway(values).rests_at_shortest(),
     abilities: &[
         Ability::Swings(|values| sway(values).swing),
         Ability::AtMoment(|values, moment, freqs_hz| of_delays(&sway(values), moment, freqs_hz)),
@@ -205,6 +205,7 @@ pub const EFFECT: Effect = Effect {
         Step { param: "tone_hz", plain: &[] },
         Step { param: "edge", plain: PLAIN },
     ],
+    begins: &[("rate_hz", 0.8), ("depth_ms", 2.0)],
     starting: &[
         StartingPoint {
             name: "A second player",

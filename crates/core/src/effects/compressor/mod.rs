@@ -13,9 +13,9 @@ mod starting;
 pub use processor::Compressor;
 pub use settings::Settings;
 
-use super::dynamics::StaticCurve;
+use super::dynamics::{StaticCurve, bent_tone_dbfs};
 use super::{Ability, Effect, MIX, Step};
-use crate::catalogue::{Block, Diagram, Hold, KEY, Param, Picture, Unit, Usual, decimal};
+use crate::catalogue::{Block, Diagram, Hold, KEY, Param, Picture, Usual, decimal};
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is, so that it can be moved while
 /// sound runs.
@@ -104,27 +104,18 @@ pub const EFFECT: Effect = Effect {
     },
     build: |plan| Box::new(Compressor::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
-    idle: |values, peak_dbfs| {
+    idle: |values, passed| {
         let settings = Settings::from_values(values);
-        if settings.rounding != 0.0 || settings.hear != 0.0 {
+        if settings.rounding != 0.0 || settings.hear != 0.0 || passed.reduces() {
             return None;
         }
-        let moved = match makeup_db(&settings) + settings.output_db {
-            0.0 => String::new(),
-            gain => format!(" Only a fixed gain of {} is applied.", Unit::Db.text(gain)),
-        };
+        let moved = passed.only_gain();
         if settings.ratio == 1.0 {
-            Some(format!("The ratio is 1 : 1, so no level is reduced.{moved}"))
-        } else if peak_dbfs + settings.drive_db <= settings.threshold_db - settings.knee_db / 2.0 {
-            let knee = if settings.knee_db > 0.0 { " and its knee" } else { "" };
-            Some(format!(
-                "Nothing is reduced: the loudest peak, {}, stays under the threshold of {}{knee}.{moved}",
-                Unit::Dbfs.text(peak_dbfs),
-                Unit::Dbfs.text(settings.threshold_db),
-            ))
-        } else {
-            None
+            return Some(format!("The ratio is 1 : 1, so no level is reduced.{moved}"));
         }
+        let knee = if settings.knee_db > 0.0 { " and its knee" } else { "" };
+        let under = passed.stays_under("threshold", settings.threshold_db, settings.drive_db);
+        Some(format!("Nothing is reduced: {under}{knee}.{moved}"))
     },
     remark: |values, _| {
         let settings = Settings::from_values(values);
@@ -139,7 +130,12 @@ pub const EFFECT: Effect = Effect {
     abilities: &[Ability::StaticCurve(|values, input_dbfs| {
         let settings = Settings::from_values(values);
         let asked_dbfs = input_dbfs + curve_gain_db(&settings, input_dbfs) + makeup_db(&settings);
-        (settings.hear == 0.0).then_some(asked_dbfs)
+        let bent_dbfs = if settings.rounding == 0.0 {
+            asked_dbfs
+        } else {
+            bent_tone_dbfs(asked_dbfs, settings.rounding_dbfs, settings.rounding_corner).0
+        };
+        (settings.hear == 0.0).then_some(bent_dbfs)
     })],
     sounds: &[KEY],
     holds: &[
@@ -159,5 +155,6 @@ pub const EFFECT: Effect = Effect {
         Step { param: "makeup_db", plain: &[("threshold_db", -24.0), ("ratio", 4.0)] },
         Step { param: "mix", plain: &[("threshold_db", -36.0), ("ratio", 10.0), ("attack_ms", 1.0)] },
     ],
+    begins: &[],
     starting: starting::POINTS,
 };

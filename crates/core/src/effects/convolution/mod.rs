@@ -39,7 +39,7 @@ pub const EFFECT: Effect = Effect {
         default: 0.25,
         outcome: Some(outcomes::WET_SHARE),
         picture: Some(Picture::Impulse),
-        what: "How much of the response is heard against the dry sound: at 100 %, the response alone, as on a send or for a cabinet.",
+        what: "How much of the response is heard against the dry sound: at 100 %, the response alone, as on a send or for a cabinet. One is faded into the other in a straight line: at 25 % the dry sound stands at 75 %, 2.5 dB down.",
         listen: "Turn it up until the place is plainly heard, then back until it is only missed when it is off.",
         look: "The direct sound against all that follows.",
         mistake: "Mixing dry sound to a speaker cabinet: the sound is then heard past its speaker.",
@@ -83,5 +83,6 @@ pub const EFFECT: Effect = Effect {
     sounds: &[RESPONSE],
     holds: &[],
     order: starting::ORDER,
+    begins: &[],
     starting: starting::POINTS,
 };

@@ -10,6 +10,7 @@ use crate::cast;
 use crate::dsp::{Immediate, MovedDelay, Routes, WHOLE};
 use crate::effects::tone::{CUT_OFF_HZ, Coming, Leaving, Shelf, ToneIn, ToneOut};
 use crate::effects::{Around, MOVE_S, Plan, Processor, Setup};
+use crate::scope::Scope;
 
 /// How long another pre-delay takes to be reached, s.
 const FADE_S: f64 = 0.03;
@@ -34,10 +35,13 @@ pub struct Convolution {
     run: usize,
     into: usize,
     other: Vec<f32>,
+    even: Vec<f32>,
 }
 
 /// The response at work.
 struct Room {
+    /// Whether it is one for both sides.
+    alike: bool,
     convolver: Immediate,
     shaper: Shaper,
     /// Frames of the response.
@@ -74,6 +78,7 @@ impl Room {
         let convolver = Immediate::new(taps, routes, plan.turn.unwrap_or(0), run_of(plan));
         let shaper = Shaper::new(Arc::clone(response), convolver.taps(), shape);
         let mut room = Self {
+            alike: response.channels().len() == 1,
             convolver,
             shaper,
             frames: response.frames(),
@@ -136,16 +141,18 @@ impl Convolution {
         let fade = cast::frames(FADE_S, setup.rate_hz);
         let predelay = || MovedDelay::new(predelay_frames(&settings, rate_hz), most, fade);
         let response = plan.sounds.first().and_then(Option::as_ref).filter(|response| response.frames() > 0);
+        let response = response.map(|response| on(plan.scope, response));
         Self {
             setup,
             settings,
-            room: response.map(|response| Room::new(plan, response, Shape::of(&settings))),
+            room: response.map(|response| Room::new(plan, &response, Shape::of(&settings))),
             coming: Coming::new(&tone_in(&settings), rate_hz, frames),
             predelay: [predelay(), predelay()],
             leaving: Leaving::new(&tone_out(&settings), rate_hz, frames),
             run: run_of(plan),
             into: 0,
             other: vec![0.0; run_of(plan)],
+            even: vec![1.0; run_of(plan)],
         }
     }
 
@@ -156,8 +163,35 @@ impl Convolution {
         self.predelay[0].process(left);
         self.predelay[1].process(right);
         room.convolver.process(&mut [&mut *left, &mut *right]);
+        if room.alike {
+            // Both sides have the same response: no width makes what they have in common louder.
+            let even = &mut self.even[..left.len()];
+            self.leaving.even(even);
+            for ((l, r), gain) in left.iter_mut().zip(&mut *right).zip(even) {
+                (*l, *r) = (*gain * *l, *gain * *r);
+            }
+        }
         self.leaving.process(left, right);
     }
+}
+
+/// What a response does to a part of the signal: its own side to left and right, and to what both sides have or have not in common what it
+/// makes of that (each side's answer to both inputs, in true stereo).
+fn on(scope: Scope, response: &Arc<Buffer>) -> Arc<Buffer> {
+    let shares: &[f32] = match (scope, response.channels().len()) {
+        (Scope::Stereo, _) | (_, 1) => return Arc::clone(response),
+        (Scope::Left, 2) => &[1.0, 0.0],
+        (Scope::Right, 2) => &[0.0, 1.0],
+        (_, 2) => &[0.5, 0.5],
+        (Scope::Left, _) => &[1.0, 0.0, 0.0, 0.0],
+        (Scope::Right, _) => &[0.0, 0.0, 0.0, 1.0],
+        (Scope::Mid, _) => &[0.5, 0.5, 0.5, 0.5],
+        (Scope::Side, _) => &[0.5, -0.5, -0.5, 0.5],
+    };
+    let parts = || response.channels().iter().zip(shares);
+    let at = |i: usize| parts().map(|(channel, share)| share * channel[i]).sum::<f32>();
+    let samples = (0..response.frames()).map(at).collect();
+    Buffer::new(response.rate_hz(), vec![samples]).map_or_else(|_| Arc::clone(response), Arc::new)
 }
 
 fn run_of(plan: &Plan) -> usize {

@@ -63,7 +63,7 @@ const LEVEL: Param = Param {
     choices: LEVELS,
     outcome: Some(outcomes::LOUDNESS_CHANGE),
     picture: Some(Picture::Impulse),
-    what: "Whether pink noise comes out of the response as loud as it went in, or at the level with which the response was recorded.",
+    what: "Whether pink noise comes out of the response as loud as it went in, before its tone and its width, or at the level with which the response was recorded.",
     listen: "Change the response: as loud as dry, only the room changes; as recorded, the level may jump.",
     look: "The level line: as recorded it may go far up or down.",
     mistake: "Taking the louder of two responses for the better one.",

@@ -228,9 +228,9 @@ pub const EFFECT: Effect = Effect {
     },
     build: |plan| Box::new(DeEsser::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
-    idle: |values, _| {
+    idle: |values, passed| {
         let settings = Settings::from_values(values);
-        if settings.output_db != 0.0 || settings.hear != 0.0 {
+        if settings.output_db != 0.0 || settings.hear != 0.0 || passed.reduces() {
             None
         } else if settings.ratio == 1.0 {
             Some("The ratio is 1 : 1, so nothing is reduced.".to_owned())
@@ -258,6 +258,7 @@ pub const EFFECT: Effect = Effect {
         Step { param: "shape", plain: &[("threshold_db", -40.0), ("freq_hz", 7000.0)] },
         Step { param: "width_oct", plain: &[("threshold_db", -40.0), ("shape", 1.0), ("freq_hz", 7000.0)] },
     ],
+    begins: &[],
     starting: &[
         StartingPoint {
             name: "Taming sibilants",

@@ -17,7 +17,7 @@ pub use curve::{StaticCurve, lane_gain_db};
 pub use detector::{Detector, KeyCuts};
 pub use hearing::Hearing;
 pub use rounder::Rounder;
-pub use shaper::WaveShaper;
+pub use shaper::{WaveShaper, bent_tone_dbfs};
 pub use timing::{Speed, Timing, Way};
 
 use crate::catalogue::outcomes;

@@ -1,6 +1,10 @@
 //! The corner: how a wave is bent where it passes a level.
 
+use std::f64::consts::FRAC_PI_2;
+
+use crate::cast;
 use crate::dsp::{larger, smaller};
+use crate::level::{db_from_gain, db_from_power, gain_from_db};
 
 /// A curve that is straight up to `1 - round` of a level, then a cubic that arrives flat at the level, then the level
 /// itself.
@@ -36,6 +40,22 @@ impl WaveShaper {
         let y = smaller(u, self.straight) + self.round * z * (1.5 - 0.5 * z * z);
         (self.level * y).copysign(x)
     }
+}
+
+/// Points of a quarter of a wave at which a tone is bent.
+const POINTS: usize = 256;
+
+/// What is left of a tone with a peak (dBFS) that is bent from a level (dBFS) on, its RMS level as the peak of a tone, and the peak that is
+/// left, dBFS; corner from 0, very round, to 1, a sharp edge.
+#[must_use]
+pub fn bent_tone_dbfs(peak_dbfs: f64, level_dbfs: f64, corner: f64) -> (f64, f64) {
+    let shaper = WaveShaper::new(cast::sample(gain_from_db(level_dbfs)), cast::sample(1.0 - corner));
+    let peak = gain_from_db(peak_dbfs);
+    let bent = |share: f64| f64::from(shaper.at(cast::sample(peak * (FRAC_PI_2 * share).sin())));
+    let square: f64 =
+        (0..POINTS).map(|i| bent((cast::real(i) + 0.5) / cast::real(POINTS)).powi(2)).sum::<f64>()
+            / cast::real(POINTS);
+    (db_from_power(2.0 * square), db_from_gain(bent(1.0)))
 }
 
 #[cfg(test)]

@@ -49,8 +49,23 @@ pub fn curves(values: &[f64], rate_hz: u32, freqs_hz: &[f64]) -> Curves {
             phases_deg: all.iter().map(|(_, phase)| phase.to_degrees()).collect(),
         }
     };
-    Curves { bands: bands.collect(), sums: channels(&settings).into_iter().map(sum).collect() }
+    Curves {
+        bands: bands.collect(),
+        sums: channels(&settings).into_iter().map(sum).collect(),
+        places_hz: places_hz(&settings),
+    }
 }
+
+/// The centres of all bands and of their copies, with the edges to both sides, Hz.
+fn places_hz(settings: &Settings) -> Vec<f64> {
+    let bands = settings.bands.iter().filter(|band| band.on);
+    let shapes =
+        bands.flat_map(|band| (0..band.build.copies()).map(|copy| band.build.copy(&band.shape, copy)));
+    shapes.flat_map(|shape| EDGES.map(|edge| shape.freq_hz * (0.5 * edge / shape.q.max(0.1)).exp())).collect()
+}
+
+/// Places around the centre of a band, in its widths.
+const EDGES: [f64; 5] = [-1.0, -0.5, 0.0, 0.5, 1.0];
 
 /// Replaces the curve, gain and phase, by what the kernel holds of it, around bands that are too narrow for it.
 fn hold<B: Iterator<Item = Band>>(

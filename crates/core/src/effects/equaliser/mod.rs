@@ -80,6 +80,7 @@ pub const EFFECT: Effect = Effect {
         Hold::Hear { param: "hear", band: Some("hear_band") },
     ],
     order: starting::ORDER,
+    begins: &[],
     starting: starting::POINTS,
 };
 

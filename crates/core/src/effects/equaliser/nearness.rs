@@ -28,7 +28,7 @@ const RESONANCES: usize = 6;
 const AWAY: [f64; 4] = [0.25, 0.5, 0.75, 1.0];
 /// What is further down is not compared, dB.
 const COMPARED_DB: f64 = -42.0;
-/// A shape rises over the highest that is set by at most this, dB.
+/// A shape goes beyond the highest and the lowest that is set by at most this, dB.
 const MOST_OVER_DB: f64 = 0.2;
 /// The true shape is taken whole where its error is under this share of that of the plain formula.
 const SURE: f64 = 0.75;
@@ -61,10 +61,18 @@ pub(super) fn choose(
     }
     let mut room = [Place::default(); PLACES];
     let places = wanted(shape, rate_hz, prototypes, [trues, plains], &mut room);
-    let limit = places.iter().map(|place| place.wanted_db).fold(0.0, f64::max) + MOST_OVER_DB;
+    // What is set bounds a shape to both sides; a cut that goes down for ever has no lower bound.
+    let bound = |start: f64, further: fn(f64, f64) -> f64| {
+        places.iter().map(|place| place.wanted_db).fold(start, further)
+    };
+    let lowest = bound(0.0, f64::min);
+    let limits = (
+        if lowest > COMPARED_DB { lowest - MOST_OVER_DB } else { f64::NEG_INFINITY },
+        bound(0.0, f64::max) + MOST_OVER_DB,
+    );
     let seen = || places.iter().copied();
-    let plain = miss(seen(), limit, |place| magnitude_db(plains, place.tangent));
-    let whole = miss(seen(), limit, |place| magnitude_db(trues, place.tangent));
+    let plain = miss(seen(), limits, |place| magnitude_db(plains, place.tangent));
+    let whole = miss(seen(), limits, |place| magnitude_db(trues, place.tangent));
     if whole.over <= 0.0 && whole.error <= (SURE * plain.error + ALIKE_DB).min(ASTRAY_DB) {
         return;
     }
@@ -81,7 +89,7 @@ pub(super) fn choose(
         // It resonates at places of its own.
         let own =
             mixed().flat_map(|s| s.sharp_places()).map(|tangent| Place::at(tangent, rate_hz, prototypes));
-        if enough(miss(seen(), limit, mixed_db)) && enough(miss(own, limit, mixed_db)) {
+        if enough(miss(seen(), limits, mixed_db)) && enough(miss(own, limits, mixed_db)) {
             break;
         }
         share *= LEFT;
@@ -148,15 +156,19 @@ fn magnitude_db(sections: &[Section], tangent: f64) -> f64 {
 struct Miss {
     /// The largest distance from the analogue shape.
     error: f64,
-    /// How far it rises over what it may; under 0 where it does not.
+    /// How far it goes beyond what it may, up or down; under 0 where it does not.
     over: f64,
 }
 
-fn miss(places: impl Iterator<Item = Place>, limit: f64, found_db: impl Fn(&Place) -> f64) -> Miss {
+fn miss(
+    places: impl Iterator<Item = Place>,
+    (low, high): (f64, f64),
+    found_db: impl Fn(&Place) -> f64,
+) -> Miss {
     let start = Miss { error: 0.0, over: f64::MIN };
     places.fold(start, |miss, place| {
         let found = found_db(&place);
         let error = if place.compared { (found - place.wanted_db).abs() } else { 0.0 };
-        Miss { error: miss.error.max(error), over: miss.over.max(found - limit) }
+        Miss { error: miss.error.max(error), over: miss.over.max(found - high).max(low - found) }
     })
 }

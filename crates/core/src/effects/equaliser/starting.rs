@@ -161,15 +161,15 @@ pub fn idle(values: &[f64]) -> Option<String> {
         return None;
     }
     if settings.bands.iter().all(|band| band.build.kind == Kind::None) {
-        return Some("The equaliser has no band: after is the same as before.".to_owned());
+        return Some("The equaliser has no band, so it changes nothing.".to_owned());
     }
     let flat = |kind: Kind| {
         matches!(kind, Kind::Bell | Kind::FlatBell | Kind::LowShelf | Kind::HighShelf | Kind::Tilt)
     };
     let working: Vec<_> = settings.working().collect();
     if working.is_empty() {
-        return Some("All bands of the equaliser are switched off: after is the same as before.".to_owned());
+        return Some("All bands of the equaliser are switched off, so it changes nothing.".to_owned());
     }
     let resting = working.iter().all(|band| flat(band.build.kind) && band.shape.gain_db == 0.0);
-    resting.then(|| "All bands of the equaliser stand at 0.0 dB: after is the same as before.".to_owned())
+    resting.then(|| "All bands of the equaliser stand at 0.0 dB, so it changes nothing.".to_owned())
 }

@@ -57,7 +57,7 @@ moving_settings! {
             what: "How much of what comes out goes in again, with its sign. The peaks grow by 1/(1 - feedback).",
             listen: "A ring that travels; hollow and nasal where it is negative.",
             look: "The peaks between the notches grow and become narrow.",
-            mistake: "Turning it up without turning the level down: at 90 % the peaks are 20 dB high.",
+            mistake: "Turning it up without turning the level down: at 90 % the peaks of the delayed sound are 20 dB high, those of the mix nearly 15.",
             usual: &[Usual { value: 0.0, purpose: "soft" }, Usual { value: 0.5, purpose: "usual" }, Usual { value: -0.7, purpose: "hollow" }],
             ..Param::BLANK
         },
@@ -124,7 +124,7 @@ pub const EFFECT: Effect = Effect {
         default: 0.5,
         outcome: Some(outcomes::PEAK_HEIGHT),
         picture: Some(Picture::Notches),
-        what: "The delayed sound against the dry one. At half of each the notches reach down to silence.",
+        what: "The delayed sound against the dry one. Without feedback the notches reach down to silence at half of each; with a feedback g at a mix of (1 + g)/(2 + g).",
         listen: "The strength of the whoosh; at 100 % it is a vibrato.",
         look: "The depth of the notches.",
         mistake: "Going beyond half to make it stronger: it becomes weaker again.",
@@ -157,12 +157,7 @@ pub const EFFECT: Effect = Effect {
     build: |plan| Box::new(Swayed::<1>::new(plan.setup, plan.values, sway)),
     form: |values, _| cast::count(Settings::from_values(values).through_zero),
     idle: |_, _| None,
-    remark: |values, _| {
-        let s = Settings::from_values(values);
-        (s.through_zero < 0.5 && s.depth_ms > s.delay_ms).then(|| {
-            "The depth is larger than the delay: the delay rests at its shortest for a part of every cycle.".to_owned()
-        })
-    },
+    remark: |values, _| sway(values).rests_at_shortest(),
     abilities: &[
         Ability::Swings(|values| sway(values).swing),
         Ability::AtMoment(|values, moment, freqs_hz| of_delays(&sway(values), moment, freqs_hz)),
@@ -180,6 +175,7 @@ pub const EFFECT: Effect = Effect {
         Step { param: "through_zero", plain: &[("rate_hz", 0.25), ("depth_ms", 1.0), ("delay_ms", 0.2)] },
         Step { param: "lean", plain: PLAIN },
     ],
+    begins: &[("rate_hz", 0.25), ("feedback", 0.5)],
     starting: &[
         StartingPoint {
             name: "Slow whoosh",

@@ -201,22 +201,27 @@ pub const EFFECT: Effect = Effect {
     },
     build: |plan| Box::new(Gate::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
-    idle: |values, peak_dbfs| {
+    idle: |values, passed| {
         let settings = Settings::from_values(values);
-        if settings.output_db != 0.0 || settings.hear != 0.0 {
-            None
-        } else if settings.ratio == 1.0 {
-            Some("The ratio is 1 : 1, so no level is lowered.".to_owned())
+        let (least_db, _) = passed.reduced_db?;
+        if settings.hear != 0.0 {
+            return None;
+        }
+        let moved = passed.only_gain();
+        if settings.ratio == 1.0 {
+            Some(format!("The ratio is 1 : 1, so no level is lowered.{moved}"))
         } else if settings.range_db == 0.0 {
-            Some("The range is 0 dB, so nothing can be lowered.".to_owned())
+            Some(format!("The range is 0 dB, so nothing can be lowered.{moved}"))
+        } else if !passed.reduces() {
+            let threshold = Unit::Dbfs.text(settings.threshold_db);
+            Some(format!(
+                "The gate stays open: what it goes by never falls under the threshold of {threshold}.{moved}"
+            ))
         } else {
-            (peak_dbfs < settings.threshold_db).then(|| {
-                format!(
-                    "The gate never opens: the loudest peak, {}, stays under the threshold of {}.",
-                    Unit::Dbfs.text(peak_dbfs),
-                    Unit::Dbfs.text(settings.threshold_db),
-                )
-            })
+            let under = passed.stays_under("threshold", settings.threshold_db, 0.0);
+            let lowered = Unit::Db.text(least_db);
+            (least_db > 0.5)
+                .then(|| format!("The gate never opens: {under}. Everything is lowered by *{lowered}*."))
         }
     },
     remark: |_, _| None,
@@ -253,6 +258,7 @@ pub const EFFECT: Effect = Effect {
         },
         Step { param: "ratio", plain: &[("threshold_db", -20.0), ("release_ms", 80.0)] },
     ],
+    begins: &[],
     starting: &[
         StartingPoint {
             name: "Room after heavy compression",

@@ -11,7 +11,7 @@ mod processor;
 pub use processor::Limiter;
 
 use super::dynamics::{
-    HEAR, KEY_HIGH_CUT, KEY_LOW_CUT, ROUNDING, ROUNDING_CORNER, ROUNDING_LEVEL, StaticCurve,
+    HEAR, KEY_HIGH_CUT, KEY_LOW_CUT, ROUNDING, ROUNDING_CORNER, ROUNDING_LEVEL, StaticCurve, bent_tone_dbfs,
 };
 use super::{Ability, Effect, MIX, OFF_ON};
 use crate::catalogue::outcomes;
@@ -201,31 +201,26 @@ pub const EFFECT: Effect = Effect {
     },
     build: |plan| Box::new(Limiter::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
-    idle: |values, peak_dbfs| {
+    idle: |values, passed| {
         let settings = Settings::from_values(values);
-        let driven = peak_dbfs + settings.drive_db;
-        let quiet = driven <= settings.ceiling_db - settings.knee_db / 2.0;
-        // A true peak may lie over the highest sample.
-        let sure = settings.true_peak == 0.0 || driven <= settings.ceiling_db - settings.knee_db / 2.0 - 3.0;
-        let rounds = settings.rounding != 0.0 && driven > settings.rounding_dbfs - 20.0;
-        if !(quiet && sure) || rounds || settings.hear != 0.0 {
+        if settings.rounding != 0.0 || settings.hear != 0.0 || passed.reduces() {
             return None;
         }
-        let moved = match settings.drive_db {
-            0.0 => String::new(),
-            gain => format!(" Only the input gain of {} is applied.", Unit::Db.text(gain)),
-        };
-        Some(format!(
-            "Nothing is limited: the loudest peak, {} with the input gain, stays under the ceiling of {}.{moved}",
-            Unit::Dbfs.text(driven),
-            Unit::Dbfs.text(settings.ceiling_db),
-        ))
+        let knee = if settings.knee_db > 0.0 { " and its knee" } else { "" };
+        let under = passed.stays_under("ceiling", settings.ceiling_db, settings.drive_db);
+        Some(format!("Nothing is limited: {under}{knee}.{}", passed.only_gain()))
     },
     remark: |_, _| None,
     abilities: &[Ability::StaticCurve(|values, input_dbfs| {
         let settings = Settings::from_values(values);
         let driven = input_dbfs + settings.drive_db;
-        (settings.hear == 0.0).then(|| driven + curve(&settings).gain_db(driven))
+        // What is bent enters the limiter: the tone is as loud as its RMS level says, and limited by the peak that is left.
+        let (level, peak) = if settings.rounding == 0.0 {
+            (driven, driven)
+        } else {
+            bent_tone_dbfs(driven, settings.rounding_dbfs, settings.rounding_corner)
+        };
+        (settings.hear == 0.0).then(|| level + curve(&settings).gain_db(peak))
     })],
     sounds: &[KEY],
     holds: &[
@@ -244,6 +239,7 @@ pub const EFFECT: Effect = Effect {
             plain: &[("ceiling_db", -6.0), ("drive_db", 6.0), ("rounding_dbfs", -6.0)],
         },
     ],
+    begins: &[("drive_db", 6.0)],
     starting: &[
         StartingPoint {
             name: "Safety limiter",

@@ -52,6 +52,14 @@ impl Sway {
         self.delay_ms + self.depth_ms * self.swing.at(seconds, self.ahead(voice) + apart)
     }
 
+    /// What is said where the delay would be shorter than none.
+    #[must_use]
+    pub fn rests_at_shortest(&self) -> Option<String> {
+        (self.depth_ms > self.delay_ms + self.late_ms).then(|| {
+            "The depth is larger than the delay: the delay rests at its shortest for a part of every cycle.".to_owned()
+        })
+    }
+
     /// Voices are spread over the cycle.
     pub(super) fn ahead(&self, voice: usize) -> f64 {
         cast::real(voice) / cast::real(self.voices.max(1))
@@ -69,9 +77,9 @@ impl Sway {
         if voice >= self.voices {
             return 0.0;
         }
-        // One after the other to the left and to the right, the first ones furthest.
-        let outward =
-            if self.voices == 1 { 0.0 } else { 1.0 - cast::real(voice / 2) / cast::real(self.voices) };
+        // In pairs to the left and to the right, the first ones furthest, evenly down to the middle: both sides are equally loud.
+        let all = cast::real(self.voices.max(2) - 1);
+        let outward = if self.voices == 1 { 0.0 } else { 1.0 - 2.0 * cast::real(voice / 2) / all };
         let place = self.width * outward * if voice.is_multiple_of(2) { -1.0 } else { 1.0 };
         let turn = (1.0 + place) * FRAC_PI_4;
         let side = if side == 0 { turn.cos() } else { turn.sin() };

@@ -283,6 +283,7 @@ pub const EFFECT: Effect = Effect {
             plain: &[("threshold_1_db", -30.0), ("threshold_2_db", -30.0), ("threshold_3_db", -36.0)],
         },
     ],
+    begins: &[],
     starting: &[
         StartingPoint {
             name: "Even lows",

@@ -80,7 +80,7 @@ moving_settings! {
             picture: Some(Picture::Notches),
             what: "How much of what comes out of the sections goes in again, with its sign.",
             listen: "A vowel that travels; from 70 % on it whistles.",
-            look: "Peaks between the notches, as high as 1/(1 - feedback).",
+            look: "Peaks between the notches, as high as 1/(1 - feedback) where the turned sound is alone.",
             mistake: "Strong feedback on a full mix: one whistle hides the rest.",
             usual: &[Usual { value: 0.0, purpose: "soft" }, Usual { value: 0.5, purpose: "a vowel" }],
             ..Param::BLANK
@@ -108,10 +108,10 @@ pub const EFFECT: Effect = Effect {
         default: 0.5,
         outcome: Some(outcomes::PEAK_HEIGHT),
         picture: Some(Picture::Notches),
-        what: "The turned sound against the dry one. At half of each the notches reach down to silence.",
+        what: "The turned sound against the dry one. Without feedback the notches reach down to silence at half of each; with a feedback g at a mix of (1 + g)/(2 + g).",
         listen: "The strength of the movement; at 100 % there is nearly none.",
         look: "The depth of the notches.",
-        mistake: "Going beyond half: alone, the all-passes change nothing that one hears while they stand still.",
+        mistake: "Going far beyond half: alone, the all-passes change nothing that one hears while they stand still.",
         usual: &[Usual { value: 0.5, purpose: "the deepest notches" }],
         ..MIX
     },
@@ -153,6 +153,7 @@ pub const EFFECT: Effect = Effect {
         Step { param: "apart_deg", plain: PLAIN },
         Step { param: "edge", plain: PLAIN },
     ],
+    begins: &[("rate_hz", 0.4), ("feedback", 0.4)],
     starting: &[
         StartingPoint {
             name: "Slow breath",

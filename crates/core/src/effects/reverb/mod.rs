@@ -39,7 +39,7 @@ pub const EFFECT: Effect = Effect {
         default: 0.25,
         outcome: Some(outcomes::WET_SHARE),
         picture: Some(Picture::Impulse),
-        what: "How much of the reverb is heard against the dry sound: at 100 %, the reverb alone, as on a send.",
+        what: "How much of the reverb is heard against the dry sound: at 100 %, the reverb alone, as on a send. One is faded into the other in a straight line: at 25 % the dry sound stands at 75 %, 2.5 dB down.",
         listen: "Turn it up until it is plainly heard, then back until it is only missed when it is off.",
         look: "The direct sound against all that follows.",
         mistake: "Setting it alone. Among the other parts it is heard less.",
@@ -167,6 +167,7 @@ pub const EFFECT: Effect = Effect {
     sounds: &[],
     holds: &[Hold::Hear { param: "hear", band: None }],
     order: starting::ORDER,
+    begins: &[],
     starting: starting::POINTS,
 };
 

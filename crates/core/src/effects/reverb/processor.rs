@@ -8,7 +8,7 @@ use super::network::Network;
 use super::settings::{MOST_DIFFUSION_MS, MOST_PREDELAY_MS, Place, SILENT_DB, Settings};
 use crate::cast;
 use crate::dsp::{MovedDelay, Ramp};
-use crate::effects::tone::{Coming, Leaving};
+use crate::effects::tone::{Coming, Leaving, Unconstant};
 use crate::effects::{Around, ENDLESS, MOVE_S, Plan, Processor, Setup};
 use crate::level::gain_from_db;
 
@@ -31,6 +31,7 @@ type Sides = [Vec<f32>; 2];
 pub struct Reverb {
     setup: Setup,
     settings: Settings,
+    constant: Unconstant,
     input: Coming,
     predelay: [MovedDelay; 2],
     /// How much of the early part is pre-delayed as well.
@@ -84,6 +85,7 @@ impl Reverb {
         Self {
             setup,
             settings,
+            constant: Unconstant::new(rate_hz),
             input: Coming::new(&settings.tone_in(), rate_hz, frames),
             predelay: [predelay(), predelay()],
             both: Ramp::new(settings.predelay_on, fade),
@@ -112,6 +114,7 @@ impl Reverb {
         dry_r.copy_from_slice(right);
         // What is absurdly large would stay for ever as an infinite number.
         left.iter_mut().chain(right.iter_mut()).for_each(|x| *x = x.clamp(-LARGEST, LARGEST));
+        self.constant.process(left, right);
         self.input.process(left, right);
         let delayed = part(&mut self.delayed, n);
         let [delayed_l, delayed_r] = delayed;
@@ -140,8 +143,12 @@ impl Reverb {
         self.coarse.process(late_l, late_r);
         let [_, predelayed, early, diffused, late, _] = self.levels.clone();
         let mut ramps = [predelayed, early, diffused, late];
+        // What waits and is not reflected is the same on both sides, as the sound is: no width makes it louder.
+        let mut even = [1.0; RUN];
+        self.output.even(&mut even[..n]);
         for i in 0..n {
             let [p, e, d, y] = ramps.each_mut().map(|ramp| cast::sample(ramp.next_value()));
+            let p = p * even[i];
             left[i] = p * delayed_l[i] + e * early_l[i] + d * diffused_l[i] + y * late_l[i];
             right[i] = p * delayed_r[i] + e * early_r[i] + d * diffused_r[i] + y * late_r[i];
         }
@@ -211,6 +218,7 @@ impl Processor for Reverb {
     }
 
     fn reset(&mut self) {
+        self.constant.reset();
         self.input.reset();
         self.predelay.iter_mut().for_each(MovedDelay::reset);
         self.both.settle();

@@ -100,17 +100,18 @@ pub const EFFECT: Effect = Effect {
     },
     build: |plan| Box::new(Saturation::new(plan.setup, &Settings::from_values(plan.values))),
     form: |_, _| 0,
-    idle: |values, peak_dbfs| {
+    idle: |values, passed| {
         let settings = Settings::from_values(values);
-        let driven = peak_dbfs + settings.drive_db;
+        let driven = passed.peak_dbfs + settings.drive_db;
         // The bend begins at this share of the level; a wave that is round all the way is bent from its first dB.
         let begins = settings.corner * crate::level::gain_from_db(settings.level_db);
         let straight = crate::level::gain_from_db(driven) <= begins;
-        (straight && settings.drive_db == 0.0 && settings.output_db == 0.0).then(|| {
+        (straight && passed.is_gain_of(settings.drive_db, settings.output_db)).then(|| {
             format!(
-                "Nothing is bent: the loudest peak, {}, stays under the corner at {}.",
+                "Nothing is bent: the loudest peak, {}, stays under the corner at {}.{}",
                 Unit::Dbfs.text(driven),
                 Unit::Dbfs.text(crate::level::db_from_gain(begins)),
+                passed.only_gain(),
             )
         })
     },
@@ -124,6 +125,7 @@ pub const EFFECT: Effect = Effect {
         Step { param: "level_db", plain: &[("drive_db", 0.0), ("corner", 0.5)] },
         Step { param: "mix", plain: &[("drive_db", 18.0), ("corner", 0.3), ("level_db", -12.0)] },
     ],
+    begins: &[],
     starting: &[
         StartingPoint {
             name: "Warmth",

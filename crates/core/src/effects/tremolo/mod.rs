@@ -94,6 +94,7 @@ pub const EFFECT: Effect = Effect {
         Step { param: "random", plain: &[("rate_hz", 8.0), ("depth", 1.0), ("edge", 1.0)] },
         Step { param: "rate_note", plain: &[("depth", 1.0), ("edge", 0.7)] },
     ],
+    begins: &[("rate_hz", 5.0)],
     starting: &[
         StartingPoint {
             name: "Pulse",

@@ -104,6 +104,7 @@ pub const EFFECT: Effect = Effect {
         Step { param: "lean", plain: &[("rate_hz", 2.0), ("depth_ms", 2.0), ("edge", 0.33)] },
         Step { param: "random", plain: &[("rate_hz", 3.0), ("depth_ms", 1.0)] },
     ],
+    begins: &[("rate_hz", 5.5), ("depth_ms", 0.68)],
     starting: &[
         StartingPoint {
             name: "A singer",

@@ -5,7 +5,7 @@ use std::f64::consts::{SQRT_2, TAU};
 use rustfft::num_complex::Complex64;
 use serde::Serialize;
 
-use super::tone::{BEFORE_S, LEVEL, through};
+use super::tone::{LEVEL, lead_s, through};
 use crate::Buffer;
 use crate::cast;
 use crate::dsp::plans;
@@ -18,12 +18,12 @@ const RANGE_HZ: (f64, f64) = (0.1, 40.0);
 const POINTS: usize = 240;
 /// The envelope is kept at about this rate, Hz.
 const ENVELOPE_HZ: f64 = 400.0;
-/// Slower movements than this part of the passage are not told from a drift.
-const LEAST_CYCLES: f64 = 1.0;
+/// A movement of which the passage holds fewer cycles is not told from a drift, nor from its own multiples.
+const LEAST_CYCLES: f64 = 3.0;
 /// Multiples of the oscillator's rate that are marked.
 const MARKS: usize = 8;
 /// More of a sound than this is not looked at, s.
-const LONGEST_S: f64 = 30.0;
+const LONGEST_S: f64 = 64.0;
 
 /// Where the oscillator's rate or a multiple of it lies.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -82,21 +82,26 @@ impl ModulationSpectrum {
     }
 }
 
-/// A held tone is looked at for so many cycles, within these times, s.
+/// A held tone is looked at for so many whole cycles, or as many as come to the shorter of these times, but for no longer than the
+/// other, s.
 const TONE_CYCLES: f64 = 8.0;
-const TONE_S: (f64, f64) = (4.0, 30.0);
+const TONE_S: (f64, f64) = (4.0, 64.0);
 
 impl ModulationSpectrum {
     /// Of a held tone (Hz) through a stage, over all frequencies; none where it does not move.
     #[must_use]
     pub fn of_tone(stage: &Stage, tone_hz: f64, rate_hz: u32) -> Option<Self> {
         let swing = stage.effect.swing(&stage.values)?;
-        let seconds = (TONE_CYCLES / swing.rate_hz).clamp(TONE_S.0, TONE_S.1);
+        let cycles = TONE_CYCLES.max((TONE_S.0 * swing.rate_hz).ceil());
+        let cycles = cycles.min(cast::down(TONE_S.1 * swing.rate_hz)).max(1.0);
+        let seconds = (cycles / swing.rate_hz).min(TONE_S.1);
         let turn = TAU * tone_hz / f64::from(rate_hz);
-        let all = BEFORE_S + seconds;
+        let before_s = lead_s(stage, rate_hz);
+        let all = before_s + seconds;
         let tone = |i: usize| cast::sample(LEVEL * (turn * cast::real(i)).sin());
-        let [heard, _] = through(&stage.by_itself(), rate_hz, all, tone);
-        let from = cast::frames(BEFORE_S, rate_hz);
+        let sides = through(&stage.by_itself(), rate_hz, all, tone);
+        let heard = &sides[stage.scope.heard_on()];
+        let from = cast::frames(before_s, rate_hz);
         let before: Vec<f32> = (from..heard.len()).map(tone).collect();
         let sound = |samples: &[f32]| Buffer::new(rate_hz, vec![samples.to_vec()]).ok();
         Some(Self::of(&sound(&before)?, &sound(&heard[from..])?, None, Some(swing)))

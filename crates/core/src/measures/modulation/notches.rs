@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use crate::cast;
-use crate::dsp::plans;
+use crate::dsp::{energy, plans};
 use crate::effects::Setup;
 use crate::level::db_from_power;
 use crate::path::{Chain, Path, Stage};
@@ -13,9 +13,18 @@ pub(super) const HIGHEST_HZ: f64 = 20_000.0;
 pub(super) const LOWEST_HZ: f64 = 20.0;
 /// A notch is at least this far under the mean power: 3 dB.
 pub(super) const NOTCH: f64 = 0.5;
-/// Records, and points of their spectra, at up to 48 kHz, twice as many at up to 96 kHz: for all notches, and for the way of one.
-const LONG: (usize, usize) = (1 << 15, 1 << 18);
-pub(super) const SHORT: (usize, usize) = (1 << 13, 1 << 15);
+/// Between two notches it rises by so much over the higher one: half a decibel.
+const STANDS_OUT: f64 = 1.122;
+/// Points of spectra, at least, at up to 48 kHz, twice as many at up to 96 kHz: for all notches, and for the way of one.
+const LONG: usize = 1 << 18;
+pub(super) const SHORT: usize = 1 << 15;
+/// A response is recorded in pieces of so many frames, at up to 48 kHz, and no more of them than this.
+const PIECE: usize = 1 << 11;
+const MOST_PIECES: usize = 1 << 8;
+/// It has ended when a piece has less than this share of all energy, 110 dB; where it never comes so far, it is held to be whole under the
+/// other one, 60 dB: else nothing is read off it.
+const ENDED: f64 = 1e-11;
+const WHOLE: f64 = 1e-6;
 
 /// The response at one place of the cycle, of the left side.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -35,7 +44,7 @@ pub struct Notches {
 
 impl Notches {
     /// Measures a stage that moves, as it is heard at its mix, with its movement held so many cycles on; none where it does not
-    /// move.
+    /// move, and where it rings for longer than it is recorded.
     #[must_use]
     pub fn of(stage: &Stage, cycles: f64, rate_hz: u32) -> Option<Self> {
         Some(Self::of_power(&power(stage, cycles, rate_hz, LONG)?, rate_hz))
@@ -47,21 +56,38 @@ impl Notches {
         let range = cast::count(LOWEST_HZ / bin_hz).max(1)..=last;
         let looked = &power[range.clone()];
         let mean = looked.iter().sum::<f64>() / cast::real(looked.len());
-        let (mut freqs_hz, mut depths_db) = (Vec::new(), Vec::new());
         let mut peak = (0.0, 0);
+        let (mut places, mut since): (Vec<usize>, f64) = (Vec::new(), 0.0);
         for k in range {
             let [before, here, after] = [power[k - 1], power[k], power[k + 1]];
             if here > peak.0 {
                 peak = (here, k);
             }
-            if here < before && here <= after && here < NOTCH * mean {
+            since = since.max(here);
+            if !(here < before && here <= after && here < NOTCH * mean) {
+                continue;
+            }
+            match places.last_mut() {
+                // Two low places with nothing between them are one: the ground of a broad notch is never quite even.
+                Some(last) if since < STANDS_OUT * here.max(power[*last]) => {
+                    if here < power[*last] {
+                        *last = k;
+                    }
+                }
+                _ => places.push(k),
+            }
+            since = here;
+        }
+        let (freqs_hz, depths_db) = places
+            .into_iter()
+            .map(|k| {
+                let [before, here, after] = [power[k - 1], power[k], power[k + 1]];
                 // Power is a parabola around a notch.
                 let off = 0.5 * (before - after) / (before - 2.0 * here + after);
-                freqs_hz.push((cast::real(k) + off) * bin_hz);
-                depths_db
-                    .push(db_from_power((here - 0.25 * (before - after) * off).max(0.0) / mean).max(-200.0));
-            }
-        }
+                let depth = db_from_power((here - 0.25 * (before - after) * off).max(0.0) / mean).max(-200.0);
+                ((cast::real(k) + off) * bin_hz, depth)
+            })
+            .unzip();
         Self {
             freqs_hz,
             depths_db,
@@ -79,25 +105,37 @@ pub fn lowest_notches(stage: &Stage, places: usize, rate_hz: u32) -> Vec<Option<
     (0..places).map(|k| Notches::of_power(&at(k)?, rate_hz).freqs_hz.first().copied()).collect()
 }
 
-/// The power over frequency of the left side, from 0 Hz to half the rate.
-pub(super) fn power(
-    stage: &Stage,
-    cycles: f64,
-    rate_hz: u32,
-    (record, points): (usize, usize),
-) -> Option<Vec<f64>> {
+/// The power over frequency of the left side, or of the one that the stage works on, from 0 Hz to half the rate; none where it rings for
+/// longer than it is recorded.
+pub(super) fn power(stage: &Stage, cycles: f64, rate_hz: u32, points: usize) -> Option<Vec<f64>> {
     let times = cast::count(f64::from(rate_hz) / 48_000.0).max(1);
-    let (record, points) = (times * record, times * points);
     let values = stage.effect.held(&stage.values, cycles)?;
     let held = Stage { values, ..stage.by_itself() };
     let mut chain = Chain::new(&Path { stages: vec![held] }, Setup { rate_hz, max_block: 512 });
-    let mut left = vec![0.0f32; record];
-    left[0] = 1.0;
-    let mut right = left.clone();
-    chain.process(&mut [&mut left, &mut right], 0);
+    let mut record: Vec<f32> = Vec::new();
+    let (mut all, mut last) = (0.0, 0.0);
+    for piece in 0..MOST_PIECES {
+        let mut sides = [(); 2].map(|()| vec![0.0f32; times * PIECE]);
+        if piece == 0 {
+            sides.iter_mut().zip(stage.scope.reached()).for_each(|(side, impulse)| side[0] = impulse);
+        }
+        let [left, right] = &mut sides;
+        chain.process(&mut [left, right], record.len());
+        let heard = &sides[stage.scope.heard_on()];
+        last = energy(heard);
+        all += last;
+        record.extend_from_slice(heard);
+        if piece > 0 && last <= ENDED * all {
+            break;
+        }
+    }
+    if last > WHOLE * all {
+        return None;
+    }
+    let points = (times * points).max((2 * record.len()).next_power_of_two());
     let plan = plans::forward(points);
     let (mut time, mut spectrum) = (plan.make_input_vec(), plan.make_output_vec());
-    time.iter_mut().zip(&left).for_each(|(t, x)| *t = f64::from(*x));
+    time.iter_mut().zip(&record).for_each(|(t, x)| *t = f64::from(*x));
     plan.process(&mut time, &mut spectrum).ok()?;
     Some(spectrum.iter().map(|x| x.norm_sqr()).collect())
 }

@@ -1,10 +1,8 @@
 //! Delays that sway over time, and the pitch that follows from them.
 
-use std::f64::consts::TAU;
-
 use serde::Serialize;
 
-use super::tone::{BEFORE_S, LEVEL, OVER_S, TONE_HZ, phasors, pitches, through};
+use super::tone::{OVER_S, TONE_HZ, lead_s, pitches, turns};
 use crate::cast;
 use crate::path::Stage;
 
@@ -35,8 +33,8 @@ pub struct PitchView {
     /// By the formula: every voice on the left at evenly spread times.
     pub voices: Vec<VoiceView>,
     /// How far the pitch of a tone of 1 kHz is off of which only the first voice is heard, cents, measured by its phase; the first
-    /// of them at a time (s), and then one every so many seconds.
-    pub measured_cents: Vec<f64>,
+    /// of them at a time (s), and then one every so many seconds; none where it runs backwards.
+    pub measured_cents: Vec<Option<f64>>,
     /// Where they begin, s.
     pub from_s: f64,
     /// How far they are apart, s.
@@ -53,7 +51,9 @@ impl PitchView {
         let shown_s = shown_s.min(LONGEST_S);
         let at = |k: usize| shown_s * (cast::real(k) + 0.5) / cast::real(places.max(1));
         let voice = |voice: usize| {
-            let delay_ms = |s: f64| sway.delay_ms_at(s, voice, 0);
+            // No delay is shorter than a sample.
+            let least_ms = 1000.0 / f64::from(rate_hz) - sway.late_ms;
+            let delay_ms = |s: f64| sway.delay_ms_at(s, voice, 0).max(least_ms);
             // As it is measured: over the same time.
             let cents = |s: f64| {
                 let moved = (delay_ms(s + 0.5 * OVER_S) - delay_ms(s - 0.5 * OVER_S)) / 1000.0;
@@ -65,19 +65,17 @@ impl PitchView {
             }
         };
         let alone = Stage { mix: 1.0, values: alone, ..stage.by_itself() };
-        let turn = TAU * TONE_HZ / f64::from(rate_hz);
-        let tone = |i: usize| cast::sample(LEVEL * (turn * cast::real(i)).sin());
         // What has been delayed must be there.
-        let heard = through(&alone, rate_hz, shown_s.max(2.0 * BEFORE_S), tone);
-        let from = cast::frames(BEFORE_S, rate_hz);
+        let before_s = lead_s(&alone, rate_hz);
+        let heard = turns(&alone, rate_hz, (shown_s - before_s).max(before_s), TONE_HZ);
         let every_s = cast::real(cast::frames(OVER_S, rate_hz).max(1)) / f64::from(rate_hz);
         Some(Self {
             seconds: shown_s,
             whole: shown_s >= seconds,
             voices: (0..sway.voices).map(voice).collect(),
-            measured_cents: pitches(&phasors(&heard[0][from..], rate_hz)).collect(),
-            // A pair of windows, each twice as long as their distance, says it of its middle.
-            from_s: BEFORE_S + 1.5 * every_s,
+            measured_cents: pitches(&heard[alone.scope.heard_on()], rate_hz),
+            // A pair of stretches says it of its middle.
+            from_s: before_s + every_s,
             every_s,
         })
     }

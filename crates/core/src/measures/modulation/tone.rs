@@ -16,55 +16,53 @@ use crate::signals::SplitMix64;
 /// The tone that sways, Hz, and its level.
 pub(super) const TONE_HZ: f64 = 1000.0;
 pub(super) const LEVEL: f64 = 0.25;
-/// It is followed for one cycle, but within these times, s.
+/// It is followed for whole cycles, as many as come to this, s.
 const LEAST_S: f64 = 0.3;
-const MOST_S: f64 = 6.0;
-/// Nothing is read before what has been delayed is there, s.
+/// Nothing is read before what has been delayed and goes in again is there, s: within these.
 pub(super) const BEFORE_S: f64 = 0.2;
-/// Pitch and level are read over this long, s: two cycles of the tone.
+const MOST_BEFORE_S: f64 = 10.0;
+/// Pitch is read over this long, s: two cycles of the tone.
 pub(super) const OVER_S: f64 = 0.002;
 
 /// How a held tone sways.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Sway {
     /// How far the pitch sways to either side, cents: half of the way from its lowest to its highest, of the wet sound alone, and of
-    /// the first of its voices where there are several: together they beat, and their phase says nothing of a pitch.
-    pub cents: f64,
-    /// How far the level sways on the left, as heard: (most - least) / (most + least).
+    /// the first of its voices where there are several: together they beat, and their phase says nothing of a pitch. None where the
+    /// delay grows as fast as time, or faster: the sound then stands still or runs backwards.
+    pub cents: Option<f64>,
+    /// How far the level sways where the stage is heard, on the left: (most - least) / (most + least).
     pub ripple: f64,
     /// The same of the sum of both sides.
     pub sum_ripple: f64,
 }
 
-/// Sends a tone of 1 kHz through a stage for a cycle; none where the stage does not move.
+/// Sends a tone of 1 kHz through a stage for whole cycles, however slow; none where the stage does not move.
 #[must_use]
 pub fn tone_sway(stage: &Stage, rate_hz: u32) -> Option<Sway> {
     let swing = stage.effect.swing(&stage.values)?;
-    let seconds = BEFORE_S + (1.0 / swing.rate_hz).clamp(LEAST_S, MOST_S);
-    let tone = |i: usize| cast::sample(LEVEL * (TAU * TONE_HZ * cast::real(i) / f64::from(rate_hz)).sin());
-    let heard = through(&stage.by_itself(), rate_hz, seconds, tone);
+    let cycle_s = 1.0 / swing.rate_hz;
+    let looked_s = cycle_s * (LEAST_S / cycle_s).ceil();
+    let heard = turns(&stage.by_itself(), rate_hz, looked_s, TONE_HZ);
     let values = stage.effect.delays(&stage.values).map_or_else(|| stage.values.clone(), |(_, alone)| alone);
-    let wet = through(&Stage { mix: 1.0, values, ..stage.by_itself() }, rate_hz, seconds, tone);
-    let from = cast::frames(BEFORE_S, rate_hz);
-    let sum: Vec<f32> = heard[0].iter().zip(&heard[1]).map(|(l, r)| l + r).collect();
-    Some(Sway {
-        cents: cents(&phasors(&wet[0][from..], rate_hz)),
-        ripple: ripple(&phasors(&heard[0][from..], rate_hz)),
-        sum_ripple: ripple(&phasors(&sum[from..], rate_hz)),
-    })
+    let wet = turns(&Stage { mix: 1.0, values, ..stage.by_itself() }, rate_hz, looked_s, TONE_HZ);
+    let side = stage.scope.heard_on();
+    let sum: Vec<Complex64> = heard[0].iter().zip(&heard[1]).map(|(l, r)| l + r).collect();
+    Some(Sway { cents: cents(&wet[side], rate_hz), ripple: ripple(&heard[side]), sum_ripple: ripple(&sum) })
 }
 
-/// The correlation of left and right after a stage, of noise that is the same on both sides, over a cycle; none where it does not
+/// The correlation of left and right after a stage, of noise that is the same on both sides, over whole cycles; none where it does not
 /// move or where nothing is left.
 #[must_use]
 pub fn sides(stage: &Stage, rate_hz: u32) -> Option<f64> {
-    let swing = stage.effect.swing(&stage.values)?;
-    let seconds = BEFORE_S + (1.0 / swing.rate_hz).clamp(1.0, MOST_S);
+    let cycle_s = 1.0 / stage.effect.swing(&stage.values)?.rate_hz;
+    let lead_s = lead_s(stage, rate_hz);
+    let seconds = lead_s + cycle_s * (1.0 / cycle_s).ceil();
     let mut random = SplitMix64::new(15, 0);
     let noise: Vec<f32> =
         (0..cast::frames(seconds, rate_hz)).map(|_| cast::sample(LEVEL * random.bipolar())).collect();
     let heard = through(&stage.by_itself(), rate_hz, seconds, |i| noise[i]);
-    let from = cast::frames(BEFORE_S, rate_hz);
+    let from = cast::frames(lead_s, rate_hz);
     let product = |a: usize, b: usize| {
         heard[a][from..]
             .iter()
@@ -76,7 +74,20 @@ pub fn sides(stage: &Stage, rate_hz: u32) -> Option<f64> {
     (size > 0.0).then(|| product(0, 1) / size)
 }
 
-/// What comes out for a sound that goes into both sides, from the beginning of the passage on.
+/// How long a sound has to be there before what a stage makes of it is whole, s.
+pub(super) fn lead_s(stage: &Stage, rate_hz: u32) -> f64 {
+    tail_s(stage, rate_hz).clamp(BEFORE_S, MOST_BEFORE_S)
+}
+
+/// For how long what has entered is heard, s.
+fn tail_s(stage: &Stage, rate_hz: u32) -> f64 {
+    let path = Path { stages: vec![stage.by_itself()] };
+    let tail = Chain::new(&path, Setup { rate_hz, max_block: 512 }).tail();
+    cast::real(tail) / f64::from(rate_hz)
+}
+
+/// What comes out on the left and on the right, from the beginning of the passage on, for a sound that goes into both sides, or turned
+/// over into one of them where the stage works on what they have not in common.
 pub(super) fn through(
     stage: &Stage,
     rate_hz: u32,
@@ -84,41 +95,69 @@ pub(super) fn through(
     sound: impl Fn(usize) -> f32,
 ) -> [Vec<f32>; 2] {
     let mut chain = Chain::new(&Path { stages: vec![stage.clone()] }, Setup { rate_hz, max_block: 512 });
-    let mut left: Vec<f32> = (0..cast::frames(seconds, rate_hz)).map(sound).collect();
-    let mut right = left.clone();
-    chain.process(&mut [&mut left, &mut right], 0);
-    [left, right]
+    let frames = cast::frames(seconds, rate_hz);
+    let mut sides =
+        stage.scope.reached().map(|gain| (0..frames).map(|i| gain * sound(i)).collect::<Vec<f32>>());
+    let [left, right] = &mut sides;
+    chain.process(&mut [left, right], 0);
+    sides
 }
 
-/// The tone turned back, every few milliseconds, under a Hann window of twice that: what is left is how it sways.
-pub(super) fn phasors(sound: &[f32], rate_hz: u32) -> Vec<Complex64> {
-    let step = cast::frames(OVER_S, rate_hz).max(1);
-    let turn = TAU * TONE_HZ / f64::from(rate_hz);
-    let window = |i: usize| 0.5 - 0.5 * (TAU * (cast::real(i) + 0.5) / cast::real(2 * step)).cos();
-    let turned = |(k, part): (usize, &[f32])| {
-        let at = |i: usize| -turn * cast::real(k * step + i);
-        part.iter().enumerate().map(|(i, x)| Complex64::from_polar(window(i) * f64::from(*x), at(i))).sum()
-    };
-    sound.windows(2 * step).step_by(step).enumerate().map(turned).collect()
-}
-
-/// How far the pitch is off between each and the next, cents.
-pub(super) fn pitches(phasors: &[Complex64]) -> impl Iterator<Item = f64> {
-    phasors.windows(2).map(|pair| {
-        let off_hz = (pair[1] * pair[0].conj()).arg() / (TAU * OVER_S);
-        1200.0 * (1.0 + off_hz / TONE_HZ).max(1e-3).log2()
+/// What a stage makes of a tone (Hz) as a number that turns: its size is the level against that of the tone, its angle is how far it is
+/// turned, at every frame of so many seconds once all that is delayed is there. A tone and the same a quarter of a cycle later are sent
+/// through one after the other: what moves and is linear makes of both together what it makes of the number that turns.
+pub(super) fn turns(stage: &Stage, rate_hz: u32, seconds: f64, tone_hz: f64) -> [Vec<Complex64>; 2] {
+    let lead_s = lead_s(stage, rate_hz);
+    let turn = TAU * tone_hz / f64::from(rate_hz);
+    let angle = |i: usize| turn * cast::real(i);
+    let along = through(stage, rate_hz, lead_s + seconds, |i| cast::sample(LEVEL * angle(i).cos()));
+    let across = through(stage, rate_hz, lead_s + seconds, |i| cast::sample(LEVEL * angle(i).sin()));
+    let from = cast::frames(lead_s, rate_hz);
+    [0, 1].map(|side| {
+        let pairs = along[side].iter().zip(&across[side]).enumerate().skip(from);
+        pairs
+            .map(|(i, (x, y))| {
+                let both = Complex64::new(f64::from(*x), f64::from(*y));
+                both * Complex64::from_polar(1.0 / LEVEL, -angle(i))
+            })
+            .collect()
     })
 }
 
-fn cents(phasors: &[Complex64]) -> f64 {
-    let (low, high) = pitches(phasors).fold((0.0f64, 0.0f64), |(a, b), x| (a.min(x), b.max(x)));
-    0.5 * (high - low)
+/// How far the pitch is off from every stretch of 2 ms to the next one, by the mean angles of both, cents; none where it runs backwards.
+pub(super) fn pitches(turns: &[Complex64], rate_hz: u32) -> Vec<Option<f64>> {
+    let step = cast::frames(OVER_S, rate_hz).max(1);
+    // From sample to sample it never turns by half a round.
+    let mut angle = 0.0;
+    let angles: Vec<f64> = std::iter::once(0.0)
+        .chain(turns.windows(2).map(|pair| {
+            angle += (pair[1] * pair[0].conj()).arg();
+            angle
+        }))
+        .collect();
+    let means: Vec<f64> =
+        angles.chunks_exact(step).map(|part| part.iter().sum::<f64>() / cast::real(step)).collect();
+    let pitch = |pair: &[f64]| {
+        let off_hz = (pair[1] - pair[0]) * f64::from(rate_hz) / (TAU * cast::real(step));
+        let share = 1.0 + off_hz / TONE_HZ;
+        (share > STANDS_STILL).then(|| 1200.0 * share.log2())
+    };
+    means.windows(2).map(pitch).collect()
 }
 
-fn ripple(phasors: &[Complex64]) -> f64 {
+/// What goes on at a smaller share of its speed stands still, or runs backwards.
+const STANDS_STILL: f64 = 0.05;
+
+fn cents(turns: &[Complex64], rate_hz: u32) -> Option<f64> {
+    let pitches: Vec<f64> = pitches(turns, rate_hz).into_iter().collect::<Option<_>>()?;
+    let (low, high) = pitches.iter().fold((0.0f64, 0.0f64), |(a, b), x| (a.min(*x), b.max(*x)));
+    Some(0.5 * (high - low))
+}
+
+fn ripple(turns: &[Complex64]) -> f64 {
     let (least, most) =
-        phasors.iter().map(|x| x.norm()).fold((f64::MAX, 0.0f64), |(a, b), x| (a.min(x), b.max(x)));
-    if most > 0.0 { (most - least) / (most + least) } else { 0.0 }
+        turns.iter().map(|x| x.norm()).fold((f64::MAX, 0.0f64), |(a, b), x| (a.min(x), b.max(x)));
+    if most > 1e-6 { (most - least) / (most + least) } else { 0.0 }
 }
 
 /// A line in the spectrum of a tone that sways.
@@ -152,6 +191,8 @@ pub struct Sidebands {
 /// Cycles of the oscillator in the window, but no more than fit into 10 s.
 const CYCLES: usize = 8;
 const LONGEST_S: f64 = 10.0;
+/// What rings for less than this share of a cycle is at every moment as if the movement stood still.
+const AT_ONCE: f64 = 0.02;
 /// Orders to each side.
 const ORDERS: usize = 8;
 /// Lines are listed down to here, dB.
@@ -172,18 +213,24 @@ impl Sidebands {
         let window_s = cast::real(window) / rate;
         let tone_hz = (tone_hz * window_s).round() / window_s;
         // A lead-in of whole cycles, so that everything delayed is there.
-        let lead = window.div_ceil(cycles) * cast::count((BEFORE_S * swing.rate_hz).ceil()).max(1);
+        let lead_s = lead_s(stage, rate_hz);
+        let lead = window.div_ceil(cycles) * cast::count((lead_s * swing.rate_hz).ceil()).max(1);
         let turn = TAU * tone_hz / rate;
         let seconds = cast::real(lead + window + 1) / rate;
         let heard = through(&stage.by_itself(), rate_hz, seconds, |i| {
             cast::sample(LEVEL * (turn * cast::real(i)).sin())
         });
-        let mut samples: Vec<Complex64> =
-            heard[0][lead..lead + window].iter().map(|x| Complex64::new(f64::from(*x), 0.0)).collect();
+        let mut samples: Vec<Complex64> = heard[stage.scope.heard_on()][lead..lead + window]
+            .iter()
+            .map(|x| Complex64::new(f64::from(*x), 0.0))
+            .collect();
         plans::complex_forward(window).process(&mut samples);
         let whole = LEVEL * cast::real(window) / 2.0;
-        let predicted =
-            if swing.held.is_some() { None } else { predicted_lines(stage, tone_hz, ORDERS, rate_hz) };
+        // The formula is that of a stage which stands still at every moment: what goes in again belongs to other moments.
+        let at_once = tail_s(stage, rate_hz) * swing.rate_hz < AT_ONCE
+            || stage.effect.delays(&stage.values).is_some_and(|(sway, _)| sway.feedback == 0.0);
+        let predicted = Some(()).filter(|()| swing.held.is_none() && at_once);
+        let predicted = predicted.and_then(|()| predicted_lines(stage, tone_hz, ORDERS, rate_hz));
         let seen = |db: f64| Some(db).filter(|db| *db > FAINTEST_DB);
         let line = |at: usize| {
             let order = i32::try_from(at).unwrap_or(0) - i32::try_from(ORDERS).unwrap_or(0);

@@ -70,7 +70,8 @@ impl Traces {
         let mut random = SplitMix64::new(16, 0);
         let noise: Vec<f32> =
             (0..cast::frames(all_s, rate_hz)).map(|_| cast::sample(LEVEL * random.bipolar())).collect();
-        let [heard, _] = through(&stage.by_itself(), rate_hz, all_s, |i| noise[i]);
+        let sides = through(&stage.by_itself(), rate_hz, all_s, |i| noise[i]);
+        let heard = &sides[stage.scope.heard_on()];
         // Places between its own, so that notches are found more closely.
         let mut transform = Transform::padded(Window::Hann, window, (2 * window).next_power_of_two());
         let bins = transform.bins();

@@ -15,7 +15,7 @@ mod view;
 mod wobble;
 
 pub use crate::dsp::{OCTAVES_HZ, Octave, octaves};
-pub use decay::{Decay, DecayFit, DecayTimes};
+pub use decay::{Decay, DecayFit, DecayTimes, Ground, TwoSlopes};
 pub use density::{Density, DensityPoint};
 pub use energy::{CorrelationPoint, Energies, correlation, correlation_over_time};
 pub use falling::{Falling, FallingLine};
@@ -28,5 +28,5 @@ pub use record::{LONGEST_S, RoomResponse, record};
 pub use reflections::{Reflection, reflections};
 pub use sides::{energies, first_heard, first_heard_ms, highest};
 pub use under_hits::UnderHits;
-pub use view::{OctaveDecay, Room, decay_of, decay_of_octave, scatter, t30s_of};
+pub use view::{DENSITY_S, OctaveDecay, Room, decay_of_octave, scatter, t30s_of};
 pub use wobble::wobble_cents;

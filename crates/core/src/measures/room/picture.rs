@@ -9,7 +9,7 @@ use super::falling::Falling;
 use super::record::{LONGEST_S, RoomResponse};
 use super::reflections::Reflection;
 use super::sides::{first_heard, first_heard_ms};
-use super::view::{DENSITY_S, LISTED_S, OctaveDecay, decay_of, octave_decays, reflections_of};
+use super::view::{DENSITY_S, LISTED_S, OctaveDecay, octave_decays, reflections_of};
 use crate::cast;
 use crate::catalogue::{Picture, way_m};
 use crate::dsp::peak;
@@ -132,14 +132,15 @@ impl RoomView {
         Some(match picture {
             Picture::Decay => Self::Decay(decay_view(&recorded())),
             Picture::DecayByOctave => {
-                let sides = recorded().reverberant();
-                Self::Octaves(OctavesView { octaves: octave_decays(&sides, rate_hz) })
+                let response = recorded();
+                let octaves = octave_decays(&response.reverberant(), rate_hz, response.ground);
+                Self::Octaves(OctavesView { octaves })
             }
             Picture::Impulse => Self::Parts(parts_view(stage, rate_hz, None, columns)),
             Picture::FirstReflections => Self::Parts(parts_view(stage, rate_hz, Some(FIRST_S), columns)),
             Picture::Falling => {
                 let response = recorded();
-                let t30 = decay_of(&response.reverberant(), rate_hz).times().t30;
+                let t30 = response.decay().fit(-5.0, -35.0);
                 Self::Falling(Falling::of(&response, t30.map(|t30| t30.seconds), LINES))
             }
             Picture::Density => {
@@ -152,7 +153,7 @@ impl RoomView {
                 Self::Correlation(CorrelationView {
                     seconds: cast::real(response.frames()) / f64::from(rate_hz),
                     correlation: correlation(&sides),
-                    octaves: octave_decays(&sides, rate_hz),
+                    octaves: octave_decays(&sides, rate_hz, response.ground),
                     correlations: correlation_over_time(&sides, rate_hz),
                 })
             }
@@ -163,7 +164,7 @@ impl RoomView {
 
 fn decay_view(response: &RoomResponse) -> DecayView {
     let sides = response.reverberant();
-    let decay = decay_of(&sides, response.rate_hz);
+    let decay = response.decay();
     let begins_s = cast::real(first_heard(&sides)) / f64::from(response.rate_hz);
     let at = |k: usize| decay.seconds() * cast::real(k) / cast::real(CURVE_POINTS);
     let point = |at_s: f64| Some(LevelPoint { at_s: begins_s + at_s, level_db: decay.level_db(at_s)? });

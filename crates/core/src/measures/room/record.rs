@@ -1,11 +1,13 @@
 //! Recording the response to an impulse.
 
+use super::decay::Ground;
 use super::sides::{energies, highest};
 use crate::Buffer;
 use crate::cast;
 use crate::dsp::energy;
 use crate::effects::{ENDLESS, Setup};
 use crate::path::{Chain, Path, Stage};
+use crate::scope::Scope;
 
 /// A response is recorded for at most this long, s.
 pub const LONGEST_S: f64 = 30.0;
@@ -32,6 +34,8 @@ pub struct RoomResponse {
     /// The gain of the direct sound in `sides` as it is heard, and that of what is reverberant: 1 for both but where a stage
     /// is looked at by its wet sound alone.
     pub heard: [f64; 2],
+    /// What stays at its end: noise in what was recorded, sound in what is computed.
+    pub ground: Ground,
 }
 
 impl RoomResponse {
@@ -47,22 +51,22 @@ impl RoomResponse {
         let mut wet = stage.by_itself();
         let mix = wet.mix;
         wet.mix = 1.0;
-        let gain = wet.output_gain();
+        let (gain, scope) = (wet.output_gain(), wet.scope);
         let mut sides = record(&Path { stages: vec![wet] }, rate_hz, longest_s, from);
         // The dry sound is the first sample; what the mix lays there is known.
-        for side in &mut sides {
-            if let Some(first) = side.first_mut() {
-                let direct = (1.0 - mix) * gain + mix * f64::from(*first);
+        for (channel, (side, impulse)) in sides.iter_mut().zip(scope.reached()).enumerate() {
+            if let Some(first) = side.first_mut().filter(|_| scope.changes(channel)) {
+                let direct = (1.0 - mix) * gain * f64::from(impulse) + mix * f64::from(*first);
                 *first = cast::sample(direct);
             }
         }
-        Self { rate_hz, sides, direct_frames: 1, heard: [1.0, mix] }
+        Self { rate_hz, sides, direct_frames: 1, heard: [1.0, mix], ground: Ground::Sound }
     }
 
     /// Records a whole path as it is heard.
     #[must_use]
     pub fn of_path(path: &Path, rate_hz: u32) -> Self {
-        Self::of_sides(rate_hz, record(path, rate_hz, LONGEST_S, 0))
+        Self::of_sides(rate_hz, record(path, rate_hz, LONGEST_S, 0), Ground::Sound)
     }
 
     /// Takes a recorded response, of one channel or two, or of four: then what both inputs together give.
@@ -70,15 +74,15 @@ impl RoomResponse {
     pub fn of_buffer(buffer: &Buffer) -> Self {
         let mut played = buffer.clone().into_stereo();
         let mut sides = played.channels_mut().iter_mut().map(std::mem::take);
-        Self::of_sides(buffer.rate_hz(), [(); 2].map(|()| sides.next().unwrap_or_default()))
+        Self::of_sides(buffer.rate_hz(), [(); 2].map(|()| sides.next().unwrap_or_default()), Ground::Noise)
     }
 
-    fn of_sides(rate_hz: u32, mut sides: [Vec<f32>; 2]) -> Self {
+    fn of_sides(rate_hz: u32, mut sides: [Vec<f32>; 2], ground: Ground) -> Self {
         let highest = highest(&sides);
         let over = |side: &Vec<f32>| side.iter().position(|x| x.abs() > ONSET * highest);
         let onset = sides.iter().filter_map(over).min().unwrap_or(0);
         sides.iter_mut().for_each(|side| drop(side.drain(..onset)));
-        Self { rate_hz, sides, direct_frames: cast::frames(DIRECT_S, rate_hz), heard: [1.0; 2] }
+        Self { rate_hz, sides, direct_frames: cast::frames(DIRECT_S, rate_hz), heard: [1.0; 2], ground }
     }
 
     /// The share of the reverberant energy that comes later than a time (s); none where there is none.
@@ -108,28 +112,29 @@ impl RoomResponse {
 }
 
 /// Sends an impulse at full scale on both sides, at a frame of the passage, through a path until what comes out is 90 dB down, or the longest time is over;
-/// gives both sides, from the time of the impulse on.
+/// gives both sides, from the time of the impulse on. Where the whole path works on the side, the right one is turned over.
 #[must_use]
 pub fn record(path: &Path, rate_hz: u32, longest_s: f64, from: usize) -> [Vec<f32>; 2] {
     let mut chain = Chain::new(path, Setup { rate_hz, max_block: 512 });
     let latency = chain.latency();
     let longest = cast::frames(longest_s.min(LONGEST_S), rate_hz);
     // What takes so long to fall by 60 dB takes half as long again to fall by 90 dB.
-    let expected = chain.tail();
-    let expected = if expected == ENDLESS { longest } else { expected + expected / 2 };
-    let least = cast::frames(SHORTEST_S, rate_hz);
-    let end = latency + expected.clamp(least.min(longest), longest);
+    let tail = chain.tail();
+    let expected = if tail == ENDLESS { longest } else { tail.saturating_add(tail / 2) };
+    let shortest = cast::frames(SHORTEST_S, rate_hz).min(longest);
+    let end = latency + expected.clamp(shortest, longest);
+    // What comes late has come once the tail is over: a pause before it is no end.
+    let least = tail.clamp(shortest, longest);
     let moment = cast::frames(MOMENT_S, rate_hz);
     let mut sides = [Vec::with_capacity(end), Vec::with_capacity(end)];
-    let (mut loudest, mut begun) = (0.0f64, false);
+    let mut loudest = 0.0f64;
     while sides[0].len() < end {
-        let n = moment.min(end - sides[0].len());
-        let mut block = [vec![0.0f32; n], vec![0.0f32; n]];
-        if !begun {
-            begun = true;
-            (block[0][0], block[1][0]) = (1.0, 1.0);
-        }
         let at = sides[0].len();
+        let n = moment.min(end - at);
+        let mut block = [vec![0.0f32; n], vec![0.0f32; n]];
+        if at == 0 {
+            (block[0][0], block[1][0]) = impulse(path);
+        }
         let [l, r] = &mut block;
         chain.process(&mut [l, r], from + at);
         let power: f64 = block.iter().map(|side| energy(side)).sum();
@@ -144,4 +149,16 @@ pub fn record(path: &Path, rate_hz: u32, longest_s: f64, from: usize) -> [Vec<f3
         side.drain(..latency);
         side
     })
+}
+
+/// The impulse on both sides that reaches every stage that is at work: the same, or opposite where all of them work on the side; on the
+/// left alone where some do.
+fn impulse(path: &Path) -> (f32, f32) {
+    let working = || path.stages.iter().filter(|stage| stage.wet() > 0.0);
+    let on_side = working().filter(|stage| stage.scope == Scope::Side).count();
+    match on_side {
+        0 => Scope::Stereo.reached().into(),
+        all if all == working().count() => Scope::Side.reached().into(),
+        _ => (1.0, 0.0),
+    }
 }

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::decay::{Decay, DecayTimes};
+use super::decay::{Decay, DecayTimes, Ground, TwoSlopes};
 use super::density::Density;
 use super::energy::{Energies, correlation, correlation_of};
 use super::modes::ringing_db;
@@ -17,7 +17,7 @@ use crate::dsp::{OCTAVES_HZ, Octave, octaves};
 /// Reflections are listed for so long, s.
 pub(super) const LISTED_S: f64 = 0.3;
 /// The density is followed for so long, s.
-pub(super) const DENSITY_S: f64 = 3.0;
+pub const DENSITY_S: f64 = 3.0;
 
 /// The decay in one octave.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -44,6 +44,12 @@ pub struct Room {
     pub seconds: f64,
     /// The times over all frequencies, of the reverberant sound.
     pub times: DecayTimes,
+    /// The two slopes in which it falls, where it does.
+    pub slopes: Option<TwoSlopes>,
+    /// T30 of the left and of the right side, s, where they differ by more than is heard as the same.
+    pub sides_s: Option<[f64; 2]>,
+    /// Whether it never falls, as far as it was recorded.
+    pub stays: bool,
     /// The mean of T30 at 500 Hz and 1 kHz, s: the single number of ISO 3382-1.
     pub middle_t30_s: Option<f64>,
     /// By octave.
@@ -88,14 +94,18 @@ impl Room {
     pub fn of(response: &RoomResponse) -> Self {
         let rate_hz = response.rate_hz;
         let sides = response.reverberant();
-        let octaves = octave_decays(&sides, rate_hz);
+        let octaves = octave_decays(&sides, rate_hz, response.ground);
+        let decay = response.decay();
         let gap_ms = first_heard_ms(&sides, rate_hz);
         Self {
             middle_t30_s: t30_of(&octaves, 500.0)
                 .zip(t30_of(&octaves, 1000.0))
                 .map(|(low, high)| 0.5 * (low + high)),
             seconds: cast::real(response.frames()) / f64::from(rate_hz),
-            times: decay_of(&sides, rate_hz).times(),
+            times: decay.times(),
+            slopes: decay.slopes(),
+            sides_s: sides_apart(&sides, rate_hz, response.ground),
+            stays: decay.stays(),
             octaves,
             energies: Energies::of(response),
             gap_ms,
@@ -109,11 +119,26 @@ impl Room {
 }
 
 /// What is read in every octave of the sound on both sides.
-pub(super) fn octave_decays(sides: &[Vec<f32>; 2], rate_hz: u32) -> Vec<OctaveDecay> {
+pub(super) fn octave_decays(sides: &[Vec<f32>; 2], rate_hz: u32, ground: Ground) -> Vec<OctaveDecay> {
     let begins = first_heard(sides);
     let found: Vec<Octave> = octaves(sides, rate_hz, &OCTAVES_HZ);
-    found.iter().map(|octave| octave_decay(octave, begins, rate_hz)).collect()
+    found.iter().map(|octave| octave_decay(octave, begins, rate_hz, ground)).collect()
 }
+
+/// T30 of both sides, s, where they differ by more than twice the just noticeable difference of 5 % (ISO 3382-1); none where one of them
+/// has none.
+fn sides_apart(sides: &[Vec<f32>; 2], rate_hz: u32, ground: Ground) -> Option<[f64; 2]> {
+    let begins = first_heard(sides);
+    let t30 = |side: &Vec<f32>| {
+        let energies: Vec<f64> = side.iter().skip(begins).map(|x| f64::from(*x).powi(2)).collect();
+        Some(Decay::of(&energies, f64::from(rate_hz), ground).fit(-5.0, -35.0)?.seconds)
+    };
+    let both = [t30(&sides[0])?, t30(&sides[1])?];
+    ((both[0] / both[1]).ln().abs() > APART).then_some(both)
+}
+
+/// The natural logarithm of the ratio over which two decay times are told apart.
+const APART: f64 = 0.1;
 
 /// The reflections of a response, against its direct sound.
 pub(super) fn reflections_of(response: &RoomResponse) -> Vec<Reflection> {
@@ -131,32 +156,40 @@ fn t30_of(octaves: &[OctaveDecay], freq_hz: f64) -> Option<f64> {
     Some(octave_of(octaves, freq_hz)?.times.t30?.seconds)
 }
 
-/// The decay of the sound on both sides, from its first sound on.
-#[must_use]
-pub fn decay_of(sides: &[Vec<f32>; 2], rate_hz: u32) -> Decay {
-    let begins = first_heard(sides);
-    let energies: Vec<f64> = energies(sides, begins).collect();
-    Decay::of(&energies, f64::from(rate_hz))
+impl RoomResponse {
+    /// The decay of the reverberant sound on both sides, from its first sound on.
+    #[must_use]
+    pub fn decay(&self) -> Decay {
+        let sides = self.reverberant();
+        let energies: Vec<f64> = energies(&sides, first_heard(&sides)).collect();
+        Decay::of(&energies, f64::from(self.rate_hz), self.ground)
+    }
 }
 
 /// The decay of an octave, from the first sound of the whole on.
 #[must_use]
-pub fn decay_of_octave<F: Precision>(octave: &Octave<F>, begins: usize, rate_hz: u32) -> Decay {
+pub fn decay_of_octave<F: Precision>(
+    octave: &Octave<F>,
+    begins: usize,
+    rate_hz: u32,
+    ground: Ground,
+) -> Decay {
     let from =
         cast::count(cast::real(begins) * octave.rate_hz / f64::from(rate_hz)).min(octave.samples.len());
     let energies: Vec<f64> = octave.samples[from..].iter().map(|x| x.norm_sqr().wide()).collect();
-    Decay::of(&energies, octave.rate_hz)
+    Decay::of(&energies, octave.rate_hz, ground)
 }
 
 /// T30 of the reverberant part of a response in some octaves, s; none where it does not fall so far.
 #[must_use]
-pub fn t30s_of(sides: &[Vec<f32>; 2], rate_hz: u32, freqs_hz: &[f64]) -> Vec<Option<f64>> {
+pub fn t30s_of(response: &RoomResponse, freqs_hz: &[f64]) -> Vec<Option<f64>> {
+    let (sides, rate_hz) = (&response.reverberant(), response.rate_hz);
     let begins = first_heard(sides);
     // T30 ends at -35 dB: 32 bits are enough, and follow a hand.
     let found: Vec<Octave<f32>> = octaves(sides, rate_hz, freqs_hz);
     let t30 = |hz: &f64| {
         let octave = found.iter().find(|octave| octave.freq_hz == *hz)?;
-        Some(decay_of_octave(octave, begins, rate_hz).times().t30?.seconds)
+        Some(decay_of_octave(octave, begins, rate_hz, response.ground).fit(-5.0, -35.0)?.seconds)
     };
     freqs_hz.iter().map(t30).collect()
 }
@@ -167,8 +200,8 @@ pub fn scatter(freq_hz: f64, decay_s: f64) -> f64 {
     SCATTER / (WIDTH * freq_hz * decay_s).sqrt()
 }
 
-fn octave_decay(octave: &Octave, begins: usize, rate_hz: u32) -> OctaveDecay {
-    let decay = decay_of_octave(octave, begins, rate_hz);
+fn octave_decay(octave: &Octave, begins: usize, rate_hz: u32, ground: Ground) -> OctaveDecay {
+    let decay = decay_of_octave(octave, begins, rate_hz, ground);
     let times = decay.times();
     let scatter = times.t30.map(|t30| scatter(octave.freq_hz, t30.seconds));
     let energy: f64 = octave.samples.iter().map(|x| x.norm_sqr()).sum::<f64>() / octave.rate_hz;

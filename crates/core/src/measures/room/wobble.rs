@@ -23,17 +23,20 @@ const OVER_S: f64 = 0.002;
 pub fn wobble_cents(stage: &Stage, rate_hz: u32) -> Option<f64> {
     let mut wet = stage.by_itself();
     wet.mix = 1.0;
+    let scope = wet.scope;
     let mut chain = Chain::new(&Path { stages: vec![wet] }, Setup { rate_hz, max_block: 512 });
     let (before, looked) = (cast::frames(BEFORE_S, rate_hz), cast::frames(LOOKED_S, rate_hz));
     let turn = TAU * TONE_HZ / f64::from(rate_hz);
     let tone = |i: usize| cast::sample(LEVEL * (turn * cast::real(i)).sin());
-    let mut left: Vec<f32> = (0..before + looked).map(tone).collect();
-    let mut right = left.clone();
-    chain.process(&mut [&mut left, &mut right], 0);
+    let mut sides =
+        scope.reached().map(|gain| (0..before + looked).map(|i| gain * tone(i)).collect::<Vec<f32>>());
+    let [left, right] = &mut sides;
+    chain.process(&mut [left, right], 0);
+    let heard = &sides[scope.heard_on()];
     // Turned back by the tone, what is left is how it wobbles; means over some milliseconds take twice the tone away.
     let step = cast::frames(OVER_S, rate_hz).max(1);
     let mut phasors = Vec::new();
-    for (k, part) in left[before..].chunks_exact(step).enumerate() {
+    for (k, part) in heard[before..].chunks_exact(step).enumerate() {
         let turned = part.iter().enumerate().map(|(i, x)| {
             let at = cast::real(before + k * step + i);
             Complex64::from_polar(f64::from(*x), -turn * at)

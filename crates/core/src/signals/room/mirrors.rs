@@ -35,7 +35,7 @@ impl MirrorImage {
 }
 
 /// Mirrors of a place along one axis: where they are, and how often their sound meets the wall at its beginning and that at its end.
-fn along(place: f64, size: f64, order: u32) -> Vec<(f64, [u32; 2])> {
+pub(super) fn along(place: f64, size: f64, order: u32) -> Vec<(f64, [u32; 2])> {
     let most = i64::from(order / 2 + 1);
     let mirrored = (-most..=most).flat_map(|n| {
         let far = 2.0 * cast::signed(n) * size;

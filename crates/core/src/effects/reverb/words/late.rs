@@ -81,7 +81,7 @@ pub const DIFFUSION_PLACE: Param = Param {
     what: "Where the all-passes sit. Ahead, they spread what enters once; inside, again with every round; behind, they spread all that comes out.",
     listen: "Ahead keeps the grain of the lines, inside grows smoother as it goes, behind is a soft cloud from the first moment.",
     look: "How the density grows after its first step.",
-    mistake: "Expecting the decay to change. All-passes lose nothing.",
+    mistake: "Expecting a shorter decay. All-passes lose nothing; but many over a long time ring on by themselves, and make a short decay longer.",
     usual: &[Usual { value: 0.0, purpose: "clear" }, Usual { value: 1.0, purpose: "thick" }],
     ..Param::BLANK
 };
@@ -172,7 +172,7 @@ pub const READING: Param = Param {
     default: 2.0,
     outcome: Some(outcomes::T30_AT_8K),
     picture: Some(Picture::DecayByOctave),
-    what: "How a moving delay is read between two samples. The nearest one jumps, a straight line takes highs away, a smooth curve does neither.",
+    what: "How a moving delay is read between two samples. The nearest one jumps, a straight line takes highs away with every round, a smooth curve only the very highest.",
     listen: "A sharp digital edge, a dull tail, or nothing.",
     look: "The decay of the upper octaves.",
     mistake: "Hearing the dull tail of a straight line as damping.",
