@@ -46,7 +46,7 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
   if (shown.length === 0) {
     return (
       <div className={classes.bend} title={`This passage does not show the ${outcome.label}.`}>
-        <span className={classes.none}>not shown by this source</span>
+        <span className={classes.none}>nothing to be read here</span>
       </div>
     );
   }

@@ -5,9 +5,6 @@ use rustfft::num_complex::Complex64;
 use super::modulation::{Moment, Sway, Swing};
 use super::{Curves, DrawnAt, Effect, LevelStep};
 
-/// No curve is drawn deeper than this, dB.
-const DEEPEST_DB: f64 = -120.0;
-
 /// Something that an effect can show or predict, from its values.
 #[derive(Debug, Clone, Copy)]
 pub enum Ability {
@@ -105,13 +102,9 @@ impl Effect {
     pub fn drawn_curves(&self, values: &[f64], rate_hz: u32, freqs_hz: &[f64]) -> Option<Curves> {
         let at = DrawnAt::new(freqs_hz, &self.curves(values, rate_hz, &[])?.places_hz);
         let mut curves = self.curves(values, rate_hz, at.all_hz())?;
-        // A notch goes down for ever, a drawing does not.
-        let drawn = |gains_db: &[f64]| -> Vec<f64> {
-            at.drawn(gains_db).into_iter().map(|gain_db| gain_db.max(DEEPEST_DB)).collect()
-        };
-        curves.bands.iter_mut().for_each(|band| band.gains_db = drawn(&band.gains_db));
+        curves.bands.iter_mut().for_each(|band| band.gains_db = at.drawn(&band.gains_db));
         for sum in &mut curves.sums {
-            sum.gains_db = drawn(&sum.gains_db);
+            sum.gains_db = at.drawn(&sum.gains_db);
             sum.phases_deg = at.at_points(&sum.phases_deg);
         }
         Some(curves)

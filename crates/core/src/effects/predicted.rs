@@ -41,6 +41,9 @@ pub struct Curves {
     pub places_hz: Vec<f64>,
 }
 
+/// No curve is drawn deeper than this, dB: a notch goes down for ever, a drawing does not.
+const DEEPEST_DB: f64 = -120.0;
+
 /// Frequencies at which a curve is drawn, with places between them that must not be missed.
 #[derive(Debug)]
 pub struct DrawnAt {
@@ -76,16 +79,19 @@ impl DrawnAt {
         &self.all_hz
     }
 
-    /// Of values at all of them those that are drawn: at every point the one that is furthest from what is there.
+    /// Of values at all of them those that are drawn: at every point the one that is furthest from what is at the points beside it.
     #[must_use]
     pub fn drawn(&self, values: &[f64]) -> Vec<f64> {
-        let furthest = |(own, around): &(usize, std::ops::Range<usize>)| {
-            let here = values[*own];
-            let apart = |x: &&f64| (**x - here).abs();
-            let all = values.get(around.clone()).unwrap_or_default().iter();
-            all.max_by(|a, b| apart(a).total_cmp(&apart(b))).copied().unwrap_or(here)
+        let own = |k: usize| self.points.get(k).map(|(own, _)| values[*own].max(DEEPEST_DB));
+        let furthest = |k: usize| {
+            let here = own(k).unwrap_or_default();
+            let before = k.checked_sub(1).and_then(own).unwrap_or(here);
+            let beside = 0.5 * (before + own(k + 1).unwrap_or(here));
+            let around = values.get(self.points[k].1.clone()).unwrap_or_default().iter();
+            let all = around.map(|x| x.max(DEEPEST_DB));
+            all.max_by(|a, b| (a - beside).abs().total_cmp(&(b - beside).abs())).unwrap_or(here)
         };
-        self.points.iter().map(furthest).collect()
+        (0..self.points.len()).map(furthest).collect()
     }
 
     /// Of values at all of them those at the points themselves.

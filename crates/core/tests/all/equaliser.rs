@@ -551,11 +551,12 @@ fn narrow_bands_are_drawn_as_deep_as_they_are() {
     let effect = &EFFECT;
     let point = effect.starting.iter().find(|point| point.name.to_lowercase().contains("hum")).unwrap();
     let stage = stage_with("equaliser", point.values);
-    let wanted = effect.curves(&stage.values, RATE, &[50.0, 150.0, 250.0, 400.0, 500.0]).unwrap();
-    for points in [120, 300, 900] {
+    let wanted = effect.curves(&stage.values, RATE, &[50.0, 150.0, 200.0, 250.0, 400.0, 500.0]).unwrap();
+    // Of 301 points one is 200 Hz.
+    for points in [120, 300, 301, 900] {
         let freqs = log_freqs(20.0, 20_000.0, points);
         let drawn = effect.drawn_curves(&stage.values, RATE, &freqs).unwrap();
-        for (k, hz) in [50.0, 150.0, 250.0, 400.0, 500.0].into_iter().enumerate() {
+        for (k, hz) in [50.0, 150.0, 200.0, 250.0, 400.0, 500.0].into_iter().enumerate() {
             let nearest = (0..points).min_by(|a, b| {
                 let off = |i: usize| (freqs[i] / hz).ln().abs();
                 off(*a).total_cmp(&off(*b))

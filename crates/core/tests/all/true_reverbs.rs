@@ -61,6 +61,8 @@ fn freeze_is_no_decay() {
     assert!(times.edt.is_none() && times.t20.is_none() && times.t30.is_none() && room.stays, "{times:?}");
     let why = times.why.clone().unwrap();
     assert!(why.contains("does not fall") && !why.contains("noise"), "{why}");
+    // Its curve stays flat, too.
+    assert!(RoomResponse::of_stage(&frozen, RATE, 30.0).decay().level_db(20.0) == Some(0.0));
     assert!(said(&frozen, &hits).contains("does not fall"), "{}", said(&frozen, &hits));
 }
 

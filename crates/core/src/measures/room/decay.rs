@@ -97,6 +97,10 @@ impl Decay {
         let levels: Vec<f64> = energies.chunks_exact(window).map(mean).collect();
         let ending = Ending::find(&levels, cast::real(window) / rate_hz, ground);
         let ends = ending.at_s.map_or(energies.len(), |at_s| cast::count(at_s * rate_hz).min(energies.len()));
+        if ending.end == End::Steady {
+            // All of what never ends is always still to come.
+            return Self { left: vec![1.0; energies.len()], rate_hz, range_db: 0.0, end: End::Steady };
+        }
         let mut left: Vec<f64> = energies[..ends].to_vec();
         let mut sum = ending.beyond * rate_hz;
         for energy in left.iter_mut().rev() {
@@ -114,8 +118,7 @@ impl Decay {
             left.iter().rev().find(|energy| **energy > 0.0).map_or(0.0, |energy| -10.0 * energy.log10());
         let range_db = match ending.end {
             End::Silence => last_db,
-            End::Noise | End::Record => (last_db - MARGIN_DB).max(0.0),
-            End::Steady => 0.0,
+            _ => (last_db - MARGIN_DB).max(0.0),
         };
         Self { left, rate_hz, range_db, end: ending.end }
     }
@@ -175,9 +178,13 @@ impl Decay {
             .collect()
     }
 
-    /// Two slopes, where it falls in two: that of the beginning and that of the end.
+    /// Two slopes, where it falls in two: that of the beginning and that of the end. A fall that is only a little bent is one.
     #[must_use]
     pub fn slopes(&self) -> Option<TwoSlopes> {
+        let (t20, t30) = (self.fit(-5.0, -25.0), self.fit(-5.0, -35.0));
+        if t20.zip(t30).is_some_and(|(t20, t30)| (t30.seconds / t20.seconds - 1.0).abs() < MOST_CURVED) {
+            return None;
+        }
         let end_db = -self.range_db.min(DEEPEST_DB);
         if end_db > -SLOPES_DB {
             return None;
@@ -246,6 +253,8 @@ const DEEPEST_DB: f64 = 80.0;
 /// The first slope is that of the first so many dB, the later one that of the last, dB.
 const FIRST_DB: f64 = -15.0;
 const LATER_DB: f64 = 15.0;
+/// A decay whose T30 and T20 differ by less than this share is one (ISO 3382-2, Annex B: 10 % of curvature).
+const MOST_CURVED: f64 = 0.1;
 /// The later one takes at least so many times as long, and the first one falls by so much before they are equally loud, dB.
 const APART: f64 = 1.4;
 const HEARD_DB: f64 = 10.0;
