@@ -54,7 +54,7 @@ fn a_response_keeps_its_level_at_any_rate() {
     fs::write(at.join("path.json"), path(stage)).unwrap();
     let rms = |sound: &Buffer| {
         let all = || sound.channels().iter().flatten().map(|x| f64::from(*x).powi(2));
-        10.0 * (all().sum::<f64>() / all().count() as f64).log10()
+        10.0 * (all().sum::<f64>() / cast::real(all().count())).log10()
     };
     let mut same = None;
     for rate_hz in [48_000u32, 22_050, 44_100, 96_000, 192_000] {

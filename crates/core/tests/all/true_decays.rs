@@ -151,7 +151,8 @@ fn two_slopes_and_two_sides_are_told_apart() {
             "{found:?}"
         );
     }
-    let (short, long): (&[(f64, f64)], &[(f64, f64)]) = (&[(0.5, 0.0)], &[(2.0, 0.0)]);
+    let short: &[(f64, f64)] = &[(0.5, 0.0)];
+    let long: &[(f64, f64)] = &[(2.0, 0.0)];
     let made = Made { slopes: [short, long], floor_db: None, seconds: 3.0, rate_hz: RATE, seed: 5 };
     let [left, right] = made.room().sides_s.unwrap();
     assert!((left / 0.5 - 1.0).abs() < 0.05 && (right / 2.0 - 1.0).abs() < 0.05, "{left} and {right}");

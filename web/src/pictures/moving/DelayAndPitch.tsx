@@ -74,7 +74,7 @@ export function DelayAndPitch() {
             lines: [
               text("fine-s", x),
               ...voices.map((voice, v) => `${voices.length > 1 ? `voice ${v + 1}: ` : ""}${text("fine-ms", i(voice.delay_ms))}, ${text("cents", i(voice.cents))}`),
-              ...(measured[k] == null ? [] : [`measured ${text("cents", measured[k])}`]),
+              ...(typeof measured[k] === "number" ? [`measured ${text("cents", measured[k])}`] : []),
             ],
           };
         }}
