@@ -54,7 +54,7 @@ pub fn on_room(room: &Room, set_s: Option<f64>) -> Vec<String> {
     said
 }
 
-/// "1.65 s are set at 1 kHz, and 1.63 s are measured there; all frequencies together fall sooner, as the highs do."
+/// "At 1 kHz 1.65 s are set and 1.63 s measured; all together fall sooner, as the highs do."
 fn on_set(room: &Room, all_s: f64, set_s: f64) -> Option<String> {
     let (middle_s, high_s) = (room.t30_at(MIDDLE_HZ)?, room.t30_at(HIGH_HZ)?);
     if (all_s / set_s).ln().abs() < NOTICED {
@@ -62,8 +62,8 @@ fn on_set(room: &Room, all_s: f64, set_s: f64) -> Option<String> {
     }
     let (set, middle) = (Unit::FineS.text(set_s), Unit::FineS.text(middle_s));
     let sooner = all_s < (1.0 - NOTICED) * middle_s && high_s < (1.0 - NOTICED) * middle_s;
-    let why = if sooner { "; all frequencies together fall sooner, as the highs do" } else { "" };
-    Some(format!("At 1 kHz {set} are set, and *{middle}* are measured{why}."))
+    let why = if sooner { "; all together fall sooner, as the highs do" } else { "" };
+    Some(format!("At 1 kHz {set} are set and *{middle}* measured{why}."))
 }
 
 /// Two slopes, and sides that differ.
@@ -96,10 +96,9 @@ fn on_highs(room: &Room) -> Option<String> {
         } else {
             format!("*{under}* {} 1 kHz", if begins_db < 0.0 { "under" } else { "over" })
         };
-        let (high, middle) =
-            (Unit::FineS.text(room.t30_at(HIGH_HZ)?), Unit::FineS.text(room.t30_at(MIDDLE_HZ)?));
+        let shorter = Unit::Percent.text(share);
         Some(format!(
-            "Its highs are damped and not cut: 8 kHz begins {begins} and falls in *{high}*, where that takes *{middle}*."
+            "Its highs are damped and not cut: 8 kHz begins {begins} and falls in *{shorter}* of its time."
         ))
     } else {
         None
