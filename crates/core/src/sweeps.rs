@@ -210,17 +210,15 @@ fn drift(sides: &[Vec<f64>], frames: usize, rate: f64, sweep: &Sweep) -> f64 {
     let middle = loudest.unwrap_or(0) * block;
     let reach = cast::count(AROUND_S * rate);
     let length = (2 * reach).next_power_of_two();
-    let mut part: Vec<f64> =
+    let part: Vec<f64> =
         (0..length).map(|k| side[(middle + side.len() - length / 2 + k) % side.len()]).collect();
-    let mut spectrum = plans::forward(length).make_output_vec();
-    let done = plans::forward(length).process(&mut part, &mut spectrum);
-    debug_assert!(done.is_ok(), "the lengths fit");
+    let (spectrum, lateness) = (spectrum_of(part), lateness(length, rate, sweep));
     // Roughly by how much of it lies in how little time; finely by the highest place between samples.
     let concentrated = |drift: f64| -> f64 {
-        turned_back(&spectrum, length, length, drift, rate, sweep).iter().map(|x| x.powi(4)).sum()
+        turned_back(&spectrum, &lateness, length, drift).iter().map(|x| x.powi(4)).sum()
     };
     let highest = |drift: f64| {
-        let finely = turned_back(&spectrum, length, OVER * length, drift, rate, sweep);
+        let finely = turned_back(&spectrum, &lateness, OVER * length, drift);
         finely.iter().fold(0.0, |most: f64, x| most.max(x.abs()))
     };
     let steps = cast::whole((LOOKED_DRIFT / DRIFT_STEP).round());
@@ -255,37 +253,47 @@ fn straightened(side: &[f64], drift: f64, rate: f64, sweep: &Sweep) -> Vec<f64> 
     if drift == 0.0 {
         return side.to_vec();
     }
-    let (mut time, forward) = (side.to_vec(), plans::forward(side.len()));
+    turned_back(&spectrum_of(side.to_vec()), &lateness(side.len(), rate, sweep), side.len(), drift)
+}
+
+/// By how many turns every bin of a spectrum of so many samples is late for a drift of 1: the integral of how late a frequency is, over
+/// frequency.
+fn lateness(length: usize, rate: f64, sweep: &Sweep) -> Vec<f64> {
+    let per_fold_s = sweep.seconds / (sweep.to_hz / sweep.from_hz).ln();
+    let turns = |bin: usize| {
+        let hz = (cast::real(bin) * rate / cast::real(length)).clamp(sweep.from_hz, sweep.to_hz);
+        per_fold_s * hz * ((hz / sweep.to_hz).ln() - 1.0)
+    };
+    (0..=length / 2).map(turns).collect()
+}
+
+/// A spectrum without a drift, as so many samples: more of them lie between those that it was taken of.
+fn turned_back(spectrum: &[Complex64], lateness: &[f64], samples: usize, drift: f64) -> Vec<f64> {
+    let mut turned = plans::backward(samples).make_input_vec();
+    let scale = 1.0 / cast::real(2 * (spectrum.len() - 1));
+    for (y, (x, late)) in turned.iter_mut().zip(spectrum.iter().zip(lateness)) {
+        *y = x * Complex64::from_polar(scale, -2.0 * PI * drift * late);
+    }
+    sound_of(turned, samples)
+}
+
+fn spectrum_of(mut time: Vec<f64>) -> Vec<Complex64> {
+    let forward = plans::forward(time.len());
     let mut spectrum = forward.make_output_vec();
     let done = forward.process(&mut time, &mut spectrum);
     debug_assert!(done.is_ok(), "the lengths fit");
-    turned_back(&spectrum, side.len(), side.len(), drift, rate, sweep)
+    spectrum
 }
 
-/// The same of a spectrum of so many samples, with more of them in the same time if wanted.
-fn turned_back(
-    spectrum: &[Complex64],
-    length: usize,
-    finely: usize,
-    drift: f64,
-    rate: f64,
-    sweep: &Sweep,
-) -> Vec<f64> {
-    let per_fold_s = sweep.seconds / (sweep.to_hz / sweep.from_hz).ln();
-    let backward = plans::backward(finely);
-    let mut turned = backward.make_input_vec();
-    for (bin, (y, x)) in turned.iter_mut().zip(spectrum).enumerate() {
-        let hz = (cast::real(bin) * rate / cast::real(length)).clamp(sweep.from_hz, sweep.to_hz);
-        // The integral of how late a frequency is, over frequency.
-        let turns = drift * per_fold_s * hz * ((hz / sweep.to_hz).ln() - 1.0);
-        *y = x * Complex64::from_polar(1.0 / cast::real(length), -2.0 * PI * turns);
-    }
-    turned[0].im = 0.0;
-    if let Some(last) = turned.last_mut() {
+/// So many samples of a spectrum, times as many.
+fn sound_of(mut spectrum: Vec<Complex64>, samples: usize) -> Vec<f64> {
+    // The ends of the spectrum of a real sound are real.
+    spectrum[0].im = 0.0;
+    if let Some(last) = spectrum.last_mut() {
         last.im = 0.0;
     }
-    let mut time = vec![0.0; finely];
-    let done = backward.process(&mut turned, &mut time);
+    let mut time = vec![0.0; samples];
+    let done = plans::backward(samples).process(&mut spectrum, &mut time);
     debug_assert!(done.is_ok(), "the lengths fit");
     time
 }
@@ -295,19 +303,14 @@ fn turned_back(
 fn over(recording: &[Vec<f32>], played: &[f32], sweep: &Sweep, rate: f64) -> Vec<Vec<f64>> {
     let longest = recording.iter().map(Vec::len).max().unwrap_or(0);
     let length = plans::quick_length(longest + played.len());
-    let (forward, backward) = (plans::forward(length), plans::backward(length));
-    let spectrum_of = |samples: &[f32]| {
+    let padded = |samples: &[f32]| {
         let mut time = vec![0.0; length];
         time.iter_mut().zip(samples).for_each(|(y, x)| *y = f64::from(*x));
-        let mut spectrum = forward.make_output_vec();
-        let done = forward.process(&mut time, &mut spectrum);
-        debug_assert!(done.is_ok(), "the lengths fit");
-        spectrum
+        spectrum_of(time)
     };
     let octaves = (sweep.to_hz / sweep.from_hz).ln();
     let gain = gain_from_db(sweep.level_dbfs);
-    let mut inverse = spectrum_of(played);
-    let last = inverse.len() - 1;
+    let mut inverse = padded(played);
     for (bin, x) in inverse.iter_mut().enumerate() {
         let freq_hz = cast::real(bin) * rate / cast::real(length);
         // A sweep stays for `seconds / octaves / f` within a hertz at f.
@@ -317,15 +320,9 @@ fn over(recording: &[Vec<f32>], played: &[f32], sweep: &Sweep, rate: f64) -> Vec
         *x = x.conj() * share / (x.norm_sqr() + LEAST * usual);
     }
     let response = |side: &Vec<f32>| {
-        let mut recorded = spectrum_of(side);
+        let mut recorded = padded(side);
         recorded.iter_mut().zip(&inverse).for_each(|(y, x)| *y *= x);
-        // The ends of the spectrum of a real sound are real.
-        recorded[0].im = 0.0;
-        recorded[last].im = 0.0;
-        let mut time = vec![0.0; length];
-        let done = backward.process(&mut recorded, &mut time);
-        debug_assert!(done.is_ok(), "the lengths fit");
-        time
+        sound_of(recorded, length)
     };
     recording.iter().map(response).collect()
 }

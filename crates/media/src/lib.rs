@@ -72,15 +72,11 @@ fn read_file(file: &File, take: &mut Take) -> Result<(), MediaError> {
     file.rewind()?;
     Read::by_ref(&mut file).take(4).read_to_end(&mut first)?;
     file.rewind()?;
+    let wide = wav::is_wide(BufReader::new(&file));
+    file.rewind()?;
     match &first[..] {
-        b"RIFF" if !wav::is_wide(BufReader::new(file.try_clone()?)) => {
-            file.rewind()?;
-            caught(|| wav::read(BufReader::new(file), take))
-        }
-        first => {
-            file.rewind()?;
-            caught(|| compressed::read(Box::new(file), first_of(first)?, take))
-        }
+        b"RIFF" if !wide => caught(|| wav::read(BufReader::new(file), take)),
+        first => caught(|| compressed::read(Box::new(file), first_of(first)?, take)),
     }
 }
 

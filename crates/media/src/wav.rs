@@ -25,7 +25,7 @@ const WIDE_BITS: u16 = 64;
 /// Whether a WAV file holds numbers of 64 bits, which this reader does not take: as its first chunk but those that it has room for says.
 pub fn is_wide(mut file: impl Read) -> bool {
     let mut head = [0; 12];
-    if file.read_exact(&mut head).is_err() {
+    if file.read_exact(&mut head).is_err() || !head.starts_with(b"RIFF") {
         return false;
     }
     for _ in 0..CHUNKS {

@@ -2,6 +2,8 @@
 
 use serde::Serialize;
 
+use super::partial;
+use super::room::hann;
 use super::spectrum::{Transform, Window, channel_samples, starts};
 use crate::Buffer;
 use crate::cast;
@@ -90,20 +92,14 @@ impl Hum {
     }
 }
 
-/// The power at a frequency (Hz) over windows, one after the other.
+/// The power at a frequency (Hz) over Hann windows, one after the other, up to a factor.
 fn levels_at(samples: &[f64], freq_hz: f64, rate_hz: f64) -> Vec<f64> {
-    let window = cast::count(STEADY_S * rate_hz).max(1);
+    let weights = hann(cast::count(STEADY_S * rate_hz).max(1));
     let turn = std::f64::consts::TAU * freq_hz / rate_hz;
-    let weight = |i: usize| (std::f64::consts::PI * (cast::real(i) + 0.5) / cast::real(window)).sin().powi(2);
     let power = |part: &[f64]| {
-        let (along, across) = part.iter().enumerate().fold((0.0, 0.0), |(along, across), (i, x)| {
-            let (sin, cos) = (turn * cast::real(i)).sin_cos();
-            let x = weight(i) * *x;
-            (along + x * cos, across + x * sin)
-        });
-        along * along + across * across
+        partial::amplitude(part.iter().zip(&weights).map(|(x, weight)| x * weight), turn).powi(2)
     };
-    samples.chunks_exact(window).map(power).collect()
+    samples.chunks_exact(weights.len()).map(power).collect()
 }
 
 /// Whether it never stops is looked at over windows so long, s: there it has to stand so far over what lies so far beside it (as a power, and

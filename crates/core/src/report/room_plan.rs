@@ -9,8 +9,8 @@ use crate::catalogue::METRES_PER_S;
 use crate::measures::room::{Decay, Ground, RoomResponse, scatter, t30s_of};
 use crate::refusal::{Refusal, nearest};
 use crate::signals::room::{
-    BANDS_HZ, BEFORE, ImageEnergies, LATEST_S, MirrorImage, ROOM, RoomDecays, RoomMeasures, STEP_S, WALLS,
-    complete_m, decays, distance, images, way, within,
+    BANDS_HZ, BEFORE, ImageEnergies, LATEST_S, MOST_ORDER, MirrorImage, ROOM, RoomDecays, RoomMeasures,
+    STEP_S, WALLS, complete_m, decays, distance, images, way, within,
 };
 use crate::signals::{Source, SourceDocument};
 
@@ -449,8 +449,6 @@ fn on_order(
     said
 }
 
-/// The highest order that a room may have.
-const MOST_ORDER: u32 = 20;
 /// Decay times whose ratio's logarithm is smaller are the same.
 const SAME: f64 = 0.05;
 

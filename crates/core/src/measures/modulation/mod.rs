@@ -18,6 +18,7 @@ pub use notches::{Notches, lowest_notches};
 pub use pitch::{PitchView, VoiceView};
 pub use predicted::{predicted, predicted_lines, predicted_notches};
 pub use swing::SwingShape;
+pub(super) use tone::through;
 pub use tone::{Sideband, Sidebands, Sway, sides, tone_sway};
 pub use traces::Traces;
 pub use view::{NotchMoment, SwingView};

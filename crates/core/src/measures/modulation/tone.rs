@@ -88,7 +88,7 @@ fn tail_s(stage: &Stage, rate_hz: u32) -> f64 {
 
 /// What comes out on the left and on the right, from the beginning of the passage on, for a sound that goes into both sides, or turned
 /// over into one of them where the stage works on what they have not in common.
-pub(super) fn through(
+pub(in crate::measures) fn through(
     stage: &Stage,
     rate_hz: u32,
     seconds: f64,

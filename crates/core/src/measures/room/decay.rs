@@ -5,6 +5,7 @@ use serde::Serialize;
 
 use crate::cast;
 use crate::catalogue::Unit;
+use crate::level::db_from_power;
 
 /// A line fitted to a decay curve.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -299,16 +300,17 @@ impl Ending {
             return Self::SILENCE;
         };
         let last = mean(&levels[count - tail..]);
-        if last <= 0.0 || db(levels[peak] / last) > WHOLE_DB {
+        if last <= 0.0 || db_from_power(levels[peak] / last) > WHOLE_DB {
             return Self::SILENCE;
         }
         let half = mean(&levels[count / 2..(count / 2 + tail).min(count)]);
-        if ground == Ground::Sound && db(half / last) < STAYS_DB {
+        if ground == Ground::Sound && db_from_power(half / last) < STAYS_DB {
             return Self::STEADY;
         }
         let Some(line) = Line::over(levels, peak, last) else { return Self::STEADY };
         let before = mean(&levels[count.saturating_sub(2 * tail)..count - tail]);
-        let meets = ground == Ground::Noise && db(before / last) < MET * -line.slope * cast::real(tail);
+        let meets =
+            ground == Ground::Noise && db_from_power(before / last) < MET * -line.slope * cast::real(tail);
         let met = if meets { Self::in_noise(levels, window_s, peak, last) } else { None };
         met.or_else(|| Self::in_record(levels, window_s, peak)).unwrap_or(Self::STEADY)
     }
@@ -320,7 +322,8 @@ impl Ending {
         let (mut noise, mut meets) = (last, cast::real(count));
         let mut line = Line::over(levels, peak, noise)?;
         for _ in 0..5 {
-            meets = ((db(noise) - line.start) / line.slope).clamp(cast::real(peak), cast::real(count - 1));
+            meets = ((db_from_power(noise) - line.start) / line.slope)
+                .clamp(cast::real(peak), cast::real(count - 1));
             let from = cast::count(meets + -5.0 / line.slope).min(count - tail);
             noise = mean(&levels[from..]);
             line = Line::over(levels, peak, noise)?;
@@ -338,10 +341,6 @@ impl Ending {
         let energy = 10f64.powf(0.1 * (line.start + line.slope * (cast::real(count) - 0.5)));
         Some(Self { end: End::Record, beyond: energy * lasts_s(line.slope, window_s), ..Self::SILENCE })
     }
-}
-
-fn db(ratio: f64) -> f64 {
-    10.0 * ratio.log10()
 }
 
 /// An exponential that falls by so many dB per window has its present energy times this still before it, s.
@@ -381,7 +380,7 @@ impl Line {
 
     /// Down from the loudest window until it is near a level of noise; none where that is at once, or where it does not fall.
     fn over(levels: &[f64], peak: usize, noise: f64) -> Option<Self> {
-        let end = (peak..levels.len()).find(|i| db(levels[*i] / noise) <= OVER_NOISE_DB)?;
+        let end = (peak..levels.len()).find(|i| db_from_power(levels[*i] / noise) <= OVER_NOISE_DB)?;
         Self::through_levels(peak, &levels[peak..end])
     }
 

@@ -26,6 +26,7 @@ pub use picture::{
 };
 pub use record::{LONGEST_S, RoomResponse, record};
 pub use reflections::{Reflection, reflections};
+pub(super) use sides::hann;
 pub use sides::{energies, first_heard, first_heard_ms, highest};
 pub use under_hits::UnderHits;
 pub use view::{DENSITY_S, OctaveDecay, Room, decay_of_octave, scatter, t30s_of};

@@ -5,8 +5,8 @@ use std::f64::consts::TAU;
 use rustfft::num_complex::Complex64;
 
 use crate::cast;
-use crate::effects::Setup;
-use crate::path::{Chain, Path, Stage};
+use crate::measures::modulation::through;
+use crate::path::Stage;
 
 /// The tone, Hz, at a quarter of full scale.
 const TONE_HZ: f64 = 1000.0;
@@ -23,16 +23,11 @@ const OVER_S: f64 = 0.002;
 pub fn wobble_cents(stage: &Stage, rate_hz: u32) -> Option<f64> {
     let mut wet = stage.by_itself();
     wet.mix = 1.0;
-    let scope = wet.scope;
-    let mut chain = Chain::new(&Path { stages: vec![wet] }, Setup { rate_hz, max_block: 512 });
-    let (before, looked) = (cast::frames(BEFORE_S, rate_hz), cast::frames(LOOKED_S, rate_hz));
+    let before = cast::frames(BEFORE_S, rate_hz);
     let turn = TAU * TONE_HZ / f64::from(rate_hz);
     let tone = |i: usize| cast::sample(LEVEL * (turn * cast::real(i)).sin());
-    let mut sides =
-        scope.reached().map(|gain| (0..before + looked).map(|i| gain * tone(i)).collect::<Vec<f32>>());
-    let [left, right] = &mut sides;
-    chain.process(&mut [left, right], 0);
-    let heard = &sides[scope.heard_on()];
+    let sides = through(&wet, rate_hz, BEFORE_S + LOOKED_S, tone);
+    let heard = &sides[wet.scope.heard_on()];
     // Turned back by the tone, what is left is how it wobbles; means over some milliseconds take twice the tone away.
     let step = cast::frames(OVER_S, rate_hz).max(1);
     let mut phasors = Vec::new();

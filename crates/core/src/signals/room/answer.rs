@@ -6,7 +6,7 @@ use rustfft::num_complex::Complex64;
 
 use super::decays::decays;
 use super::measures::{BANDS_HZ, EARS_M, RoomMeasures, distance};
-use super::mirrors::{MirrorImage, complete_m, images};
+use super::mirrors::{MirrorImage, complete_m, images, images_between};
 use crate::cast;
 use crate::catalogue::METRES_PER_S;
 use crate::dsp::{Kaiser, plans};
@@ -104,9 +104,7 @@ impl Tail {
             if to <= complete_s {
                 return 0.0;
             }
-            // There is one image in every volume of the size of the room.
-            let all = 4.0 / 3.0 * PI * METRES_PER_S.powi(3) * (to.powi(3) - from.powi(3)) / room.volume_m3();
-            (1.0 - count / all).clamp(0.0, 1.0)
+            (1.0 - count / images_between(from, to, room.volume_m3())).clamp(0.0, 1.0)
         });
         let missing = missing.collect();
         let field = 4.0 * PI * METRES_PER_S / room.volume_m3();

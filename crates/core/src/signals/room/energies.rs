@@ -5,7 +5,7 @@ use std::f64::consts::PI;
 
 use super::decays::decays;
 use super::measures::{RoomMeasures, distance};
-use super::mirrors::along;
+use super::mirrors::{along, images_between};
 use crate::cast;
 use crate::catalogue::METRES_PER_S;
 
@@ -30,13 +30,12 @@ pub struct ImageEnergies {
 impl ImageEnergies {
     /// Sums them, and orders up to one.
     #[must_use]
-    pub fn of(room: &RoomMeasures, orders: u32) -> Self {
+    pub fn of(room: &RoomMeasures, orders: usize) -> Self {
         let volume = room.volume_m3();
         // There is one image in every volume of the size of the room.
         let reach_m = (MOST * volume / (4.0 / 3.0 * PI)).cbrt().min(LONGEST_S * METRES_PER_S);
         let steps = cast::count(reach_m / METRES_PER_S / STEP_S).max(1);
         let mut all = [(); 6].map(|()| vec![0.0; steps]);
-        let orders = usize::try_from(orders).unwrap_or(0);
         let (mut energies, mut counts) =
             (vec![vec![0.0; steps]; orders + 1], vec![vec![0.0; steps]; orders + 1]);
         let axes = [0, 1, 2].map(|axis| {
@@ -86,8 +85,7 @@ impl ImageEnergies {
         for (energies, counts) in energies.iter_mut().zip(&counts) {
             for (step, (energy, count)) in energies.iter_mut().zip(counts).enumerate() {
                 let (from, to) = (cast::real(step) * STEP_S, cast::real(step + 1) * STEP_S);
-                let wanted = 4.0 / 3.0 * PI * METRES_PER_S.powi(3) * (to.powi(3) - from.powi(3)) / volume;
-                let missing = (1.0 - count / wanted).clamp(0.0, 1.0);
+                let missing = (1.0 - count / images_between(from, to, volume)).clamp(0.0, 1.0);
                 let fall = 6.0 * std::f64::consts::LN_10 / lasts_s;
                 *energy += missing * 4.0 * PI * METRES_PER_S / volume * STEP_S * (-fall * from).exp();
             }

@@ -10,6 +10,8 @@ use crate::signals::SEED;
 pub const WALLS: [&str; 6] = ["front wall", "back wall", "left wall", "right wall", "floor", "ceiling"];
 /// Octaves in which walls are given, Hz; lower and higher ones are taken as the nearest.
 pub const BANDS_HZ: [f64; 6] = [125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0];
+/// The highest order that a room may have.
+pub const MOST_ORDER: usize = 20;
 /// The distance of the ears from each other, m.
 pub const EARS_M: f64 = 0.17;
 /// Sources and listeners keep so far from walls, m: ears still lie in the room.
@@ -169,7 +171,7 @@ const FIRST: [Param; 12] = [
         id: "order",
         label: "Order",
         group: "Room",
-        max: 20.0,
+        max: cast::real(MOST_ORDER),
         default: 8.0,
         step: 1.0,
         what: "How many walls sound may meet on its way and still be a reflection of its own; what has met more is part of the tail.",

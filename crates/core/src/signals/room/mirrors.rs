@@ -1,8 +1,11 @@
 //! Where reflections come from: mirror images of the source behind the walls of a box (J. B. Allen and D. A. Berkley, "Image method
 //! for efficiently simulating small-room acoustics", JASA 65, 1979).
 
+use std::f64::consts::PI;
+
 use super::measures::{RoomMeasures, distance};
 use crate::cast;
+use crate::catalogue::METRES_PER_S;
 
 /// The source in the mirror of some walls.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -43,6 +46,11 @@ pub(super) fn along(place: f64, size: f64, order: u32) -> Vec<(f64, [u32; 2])> {
         [(far + place, [hits(n), hits(n)]), (far - place, [hits(n - 1), hits(n)])]
     });
     mirrored.filter(|(_, [first, last])| first + last <= order).collect()
+}
+
+/// From how many images sound comes between two moments (s): there is one in every volume of the size of the room.
+pub(super) fn images_between(from_s: f64, to_s: f64, volume_m3: f64) -> f64 {
+    4.0 / 3.0 * PI * METRES_PER_S.powi(3) * (to_s.powi(3) - from_s.powi(3)) / volume_m3
 }
 
 /// All images up to an order, the source itself first among them, in no other order.

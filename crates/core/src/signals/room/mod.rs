@@ -13,7 +13,7 @@ mod surfaces;
 pub use answer::{BEFORE, LATEST_S, answer};
 pub use decays::{RoomDecays, decays};
 pub use energies::{ImageEnergies, STEP_S};
-pub use measures::{BANDS_HZ, EARS_M, PARAMS, RoomMeasures, WALLS, distance, within};
+pub use measures::{BANDS_HZ, EARS_M, MOST_ORDER, PARAMS, RoomMeasures, WALLS, distance, within};
 pub use mirrors::{MirrorImage, complete_m, images, way};
 pub use surfaces::{SURFACES, Surface};
 
