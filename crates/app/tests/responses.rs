@@ -6,6 +6,7 @@
     reason = "a test stops on the first surprise"
 )]
 
+use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::{Buffer, cast};
 use clear_bend_media::{read_sound, with_recipe, write_wav};
 use common::Serve;
@@ -197,4 +198,48 @@ fn responses_are_kept_brought_and_handed_out() {
     assert_eq!(list().as_array().unwrap().len(), kept);
     assert_eq!(serve.ask("POST", &format!("/api/responses/{id}/restore"), None).0, 200);
     assert_eq!(serve.ask("GET", &format!("/api/benches/{id}"), None).0, 404);
+}
+
+/// A kept response answers as loudly as it was recorded, whatever rate it came from, on its way through the server: at 200 Hz by the sum over
+/// its samples at its own rate.
+#[test]
+fn a_kept_response_is_as_loud_as_it_was_recorded() {
+    let data = common::data_folder();
+    let serve = Serve::start(data.path(), 0);
+    let power =
+        |sound: &Buffer| -> f64 { sound.channels().iter().flatten().map(|x| f64::from(*x).powi(2)).sum() };
+    for rate_hz in [22_050u32, 44_100, 48_000, 96_000, 192_000] {
+        let rate = f64::from(rate_hz);
+        // A swell, so that nothing lies near half of any of these rates.
+        let at = |n: usize| {
+            let t = cast::real(n) / rate;
+            48.0 / rate * 1000.0 * t / 0.004 * (-t / 0.004).exp()
+        };
+        let samples: Vec<f64> = (0..cast::frames(0.2, rate_hz)).map(at).collect();
+        let turn = std::f64::consts::TAU * 200.0 / rate;
+        let (re, im) = samples.iter().enumerate().fold((0.0, 0.0), |(re, im), (n, x)| {
+            (re + x * (turn * cast::real(n)).cos(), im + x * (turn * cast::real(n)).sin())
+        });
+        let kept = Buffer::new(rate_hz, vec![samples.into_iter().map(cast::sample).collect()]).unwrap();
+        let wav = clear_bend_media::Format::Wav32.write(&kept).unwrap();
+        let (status, kept) = serve.send("POST", &format!("/api/responses/bring?name={rate_hz}.wav"), &wav);
+        assert_eq!(status, 201, "{kept}");
+        let mut bench = serde_json::to_value(BenchDocument::fresh()).unwrap();
+        bench["stems"][0]["source"] =
+            json!({"kind": "sine", "params": {"freq_hz": 200, "seconds": 1, "level_dbfs": -40}});
+        bench["stems"][0]["snapshots"][0]["stages"] = json!([{
+            "effect": "convolution", "mix": 1, "params": {"level": "as recorded"},
+            "sounds": {"response": {"kind": "track", "track": kept["document"]["source"]["track"]}}
+        }]);
+        let exported = |part: &str| {
+            let asked = json!({"document": bench, "part": part, "format": "wav32"}).to_string();
+            let (status, file) = serve.bytes("POST", "/api/exports", asked.as_bytes());
+            assert_eq!(status, 200, "{}", String::from_utf8_lossy(&file));
+            read_sound(&file).unwrap()
+        };
+        let gain_db = 10.0 * (power(&exported("after")) / power(&exported("before"))).log10();
+        let wanted_db = 20.0 * f64::hypot(re, im).log10();
+        println!("{rate_hz} Hz: {gain_db:.3} dB, by its sum {wanted_db:.3} dB");
+        assert!((gain_db - wanted_db).abs() < 0.1, "{rate_hz} Hz: {gain_db} for {wanted_db} dB");
+    }
 }

@@ -27,6 +27,7 @@ pub fn frames_alike(at_48k: usize, rate_hz: u32) -> usize {
 #[derive(Debug, Clone, PartialEq)]
 pub struct Buffer {
     rate_hz: u32,
+    recorded_hz: u32,
     channels: Vec<Vec<f32>>,
 }
 
@@ -51,7 +52,7 @@ impl Buffer {
                 "channels of equal length",
             ));
         }
-        Ok(Self { rate_hz, channels })
+        Ok(Self { rate_hz, recorded_hz: rate_hz, channels })
     }
 
     /// The same mono signal on one or two channels.
@@ -64,13 +65,25 @@ impl Buffer {
 
     /// No samples, on one channel.
     pub(crate) fn empty(rate_hz: u32) -> Self {
-        Self { rate_hz, channels: vec![Vec::new()] }
+        Self { rate_hz, recorded_hz: rate_hz, channels: vec![Vec::new()] }
     }
 
     /// Sample rate in Hz.
     #[must_use]
     pub fn rate_hz(&self) -> u32 {
         self.rate_hz
+    }
+
+    /// The rate at which it was recorded, Hz: that of its samples, if nobody has said otherwise.
+    #[must_use]
+    pub fn recorded_hz(&self) -> u32 {
+        self.recorded_hz
+    }
+
+    /// The same samples, which were brought from the rate at which they had been recorded, Hz.
+    #[must_use]
+    pub fn recorded_at(self, recorded_hz: u32) -> Self {
+        Self { recorded_hz, ..self }
     }
 
     /// Samples per channel.
@@ -102,7 +115,7 @@ impl Buffer {
         let end = range.end.min(self.frames());
         let start = range.start.min(end);
         let channels = self.channels.iter().map(|c| c[start..end].to_vec()).collect();
-        Self { rate_hz: self.rate_hz, channels }
+        Self { channels, ..*self }
     }
 
     /// Makes it so many frames long: cut at its end, or with silence after it.
@@ -145,7 +158,7 @@ impl Buffer {
     #[must_use]
     pub fn repeated(&self, frames: usize) -> Self {
         let again = |channel: &Vec<f32>| channel.iter().copied().cycle().take(frames).collect();
-        Self { rate_hz: self.rate_hz, channels: self.channels.iter().map(again).collect() }
+        Self { channels: self.channels.iter().map(again).collect(), ..*self }
     }
 
     /// Multiplies every sample by a gain in dB.

@@ -48,7 +48,10 @@ impl SoundSlot {
     ) -> Buffer {
         let part = if self.whole { sound.clone() } else { cut(sound, region) };
         match through {
-            Some(path) => self.laid(&render_with(path, &part.into_stereo(), play, |_| {}).after, frames),
+            Some(path) => {
+                let after = render_with(path, &part.into_stereo(), play, |_| {}).after;
+                self.laid(&after.recorded_at(sound.recorded_hz()), frames)
+            }
             None => self.laid(&part, frames),
         }
     }

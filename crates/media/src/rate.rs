@@ -6,7 +6,7 @@ use rubato::{Fft, FixedSync, Indexing, Resampler};
 
 use crate::{MediaError, Take};
 
-/// A sound at a rate, Hz.
+/// A sound at a rate, Hz. It knows at which one it was recorded ([`Buffer::recorded_hz`]).
 ///
 /// # Errors
 /// Those of the converter.
@@ -24,7 +24,7 @@ pub fn at_rate(sound: Buffer, rate_hz: u32) -> Result<Buffer, MediaError> {
     let mut converter = Converter::new(sound.rate_hz(), rate_hz, sound.channels().len())?;
     converter.push(sound.channels(), &mut take)?;
     converter.finish(&mut take)?;
-    Ok(Buffer::new(rate_hz, made)?)
+    Ok(Buffer::new(rate_hz, made)?.recorded_at(sound.recorded_hz()))
 }
 
 /// Frames per step of the converter.

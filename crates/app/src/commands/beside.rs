@@ -3,10 +3,10 @@
 use std::path::{Path as FilePath, PathBuf};
 use std::sync::Arc;
 
+use clear_bend_core::Buffer;
 use clear_bend_core::catalogue::KEY;
 use clear_bend_core::path::{Path, Sound, Stage};
 use clear_bend_core::signals::Source;
-use clear_bend_core::{Buffer, cast};
 use clear_bend_media::at_rate;
 
 use super::{name, read_path, read_response, read_sound};
@@ -50,15 +50,7 @@ impl Beside {
         }
         let response = self.response.as_ref();
         let response = response
-            .map(|file| {
-                let sound = read_response(file)?;
-                let from_hz = sound.rate_hz();
-                let mut sound = at_the_rate_of("--response", file, sound, passage)?;
-                // As many samples fewer as there are in a second, each counts as much more: the response stays as loud as it is.
-                let gain = f64::from(from_hz) / f64::from(passage.rate_hz());
-                sound.channels_mut().iter_mut().flatten().for_each(|x| *x *= cast::sample(gain));
-                Ok(sound)
-            })
+            .map(|file| at_the_rate_of("--response", file, read_response(file)?, passage))
             .transpose()?;
         if let Some(file) = self.response.as_ref().filter(|_| !path.stages.iter().any(takes_response)) {
             let why = "has no stage that answers with it; accepted: with a path of which one convolves";

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use crate::Buffer;
+use crate::cast;
 use crate::catalogue::SoundSlot;
 use crate::signals::Source;
 
@@ -36,11 +37,16 @@ impl Sound {
 
 impl SoundSlot {
     /// A sound as an effect takes it in this slot with a passage of so many frames: with as many channels as it listens to,
-    /// and, if it runs in step with the passage, cut or repeated to that length.
+    /// and, if it runs in step with the passage, cut or repeated to that length. A whole one was recorded as a response: of as many samples
+    /// fewer as there are in a second now, each counts as much more, so that it answers as loudly as it did at its own rate.
     #[must_use]
     pub fn laid(&self, sound: &Buffer, frames: usize) -> Buffer {
         let as_it_is = self.whole || sound.frames() == frames;
-        let laid = if as_it_is { sound.clone() } else { sound.repeated(frames) };
+        let mut laid = if as_it_is { sound.clone() } else { sound.repeated(frames) };
+        if self.whole && sound.recorded_hz() != sound.rate_hz() {
+            let gain = cast::sample(f64::from(sound.recorded_hz()) / f64::from(sound.rate_hz()));
+            laid.channels_mut().iter_mut().flatten().for_each(|x| *x *= gain);
+        }
         match self.channels {
             1 => laid.into_mono(),
             2 => laid.into_played(),
