@@ -12,7 +12,8 @@ use serde::{Deserialize, Serialize};
 use crate::Buffer;
 use crate::cast;
 use crate::catalogue::Unit;
-use crate::dsp::{BUTTERWORTH_4, plans};
+use crate::dsp::BUTTERWORTH_4;
+use crate::dsp::plans::{self, sound_of, spectrum_of};
 use crate::level::gain_from_db;
 use crate::refusal::Refusal;
 use crate::signals::{LONGEST_RESPONSE_S, SWEEP, Source, SourceDocument, Sweep};
@@ -38,6 +39,8 @@ const LEAST_RANGE_DB: f64 = 20.0;
 const AHEAD: f64 = 0.1;
 /// A recording under this level is too quiet for anything, dBFS.
 const QUIET_DBFS: f64 = -80.0;
+/// A recording begins late where what lies before it has so many times the power of what lies in it, at the highest place of each.
+const LATE: f64 = 4.0;
 /// Harmonics that are looked for.
 const HARMONICS: std::ops::RangeInclusive<u32> = 2..=5;
 
@@ -120,23 +123,25 @@ pub fn response_of(recording: &Buffer, sweep: &SourceDocument) -> Result<Recover
     }
     let mut sides = over(recording.channels(), played, &settings, rate);
     let mut drift = drift(&sides, recording.frames(), rate, &settings);
-    let straight: Vec<Vec<f64>> =
-        sides.iter().map(|side| straightened(side, drift, rate, &settings)).collect();
-    let place = match Place::find(&straight, recording.frames(), rate, &settings) {
-        Ok(_) if drift.abs() > MOST_DRIFT => {
+    let straight: Option<Vec<Vec<f64>>> =
+        (drift != 0.0).then(|| sides.iter().map(|side| straightened(side, drift, rate, &settings)).collect());
+    let found = Place::find(straight.as_ref().unwrap_or(&sides), recording.frames(), rate, &settings);
+    let place = match (found, straight) {
+        (Ok(_), _) if drift.abs() > MOST_DRIFT => {
             let found = format!("of a sweep that ran {:.2} % off, or of another one", 100.0 * drift.abs());
             let accepted = format!("{}, within {:.1} %", named(&settings), 100.0 * MOST_DRIFT);
             return Err(Refusal::new("recording", found, accepted));
         }
-        Ok(place) => {
-            sides = straight;
+        (Ok(place), straight) => {
+            sides = straight.unwrap_or(sides);
             place
         }
         // Nothing stands out there either: it is read, or refused, as it is.
-        Err(_) => {
+        (Err(_), Some(_)) => {
             drift = 0.0;
             Place::find(&sides, recording.frames(), rate, &settings)?
         }
+        (Err(refusal), None) => return Err(refusal),
     };
     if place.peak + played.len() > recording.frames() {
         let missing_s = cast::real(place.peak + played.len() - recording.frames()) / rate;
@@ -210,8 +215,8 @@ fn drift(sides: &[Vec<f64>], frames: usize, rate: f64, sweep: &Sweep) -> f64 {
     let middle = loudest.unwrap_or(0) * block;
     let reach = cast::count(AROUND_S * rate);
     let length = (2 * reach).next_power_of_two();
-    let part: Vec<f64> =
-        (0..length).map(|k| side[(middle + side.len() - length / 2 + k) % side.len()]).collect();
+    let from = middle + side.len() * (length / side.len() + 1) - length / 2;
+    let part: Vec<f64> = (0..length).map(|k| side[(from + k) % side.len()]).collect();
     let (spectrum, lateness) = (spectrum_of(part), lateness(length, rate, sweep));
     // Roughly by how much of it lies in how little time; finely by the highest place between samples.
     let concentrated = |drift: f64| -> f64 {
@@ -250,9 +255,6 @@ const OVER: usize = 4;
 /// A response without what a drift has smeared: a sweep of L seconds per e-fold that runs faster by a share comes L times that share earlier
 /// with every e-fold. The highest frequencies stay where they are.
 fn straightened(side: &[f64], drift: f64, rate: f64, sweep: &Sweep) -> Vec<f64> {
-    if drift == 0.0 {
-        return side.to_vec();
-    }
     turned_back(&spectrum_of(side.to_vec()), &lateness(side.len(), rate, sweep), side.len(), drift)
 }
 
@@ -275,27 +277,6 @@ fn turned_back(spectrum: &[Complex64], lateness: &[f64], samples: usize, drift: 
         *y = x * Complex64::from_polar(scale, -2.0 * PI * drift * late);
     }
     sound_of(turned, samples)
-}
-
-fn spectrum_of(mut time: Vec<f64>) -> Vec<Complex64> {
-    let forward = plans::forward(time.len());
-    let mut spectrum = forward.make_output_vec();
-    let done = forward.process(&mut time, &mut spectrum);
-    debug_assert!(done.is_ok(), "the lengths fit");
-    spectrum
-}
-
-/// So many samples of a spectrum, times as many.
-fn sound_of(mut spectrum: Vec<Complex64>, samples: usize) -> Vec<f64> {
-    // The ends of the spectrum of a real sound are real.
-    spectrum[0].im = 0.0;
-    if let Some(last) = spectrum.last_mut() {
-        last.im = 0.0;
-    }
-    let mut time = vec![0.0; samples];
-    let done = plans::backward(samples).process(&mut spectrum, &mut time);
-    debug_assert!(done.is_ok(), "the lengths fit");
-    time
 }
 
 /// The responses of the sides of a recording, with their harmonics: they go round, and what would lie before the beginning lies at the
@@ -353,7 +334,13 @@ impl Place {
         let length = sides[0].len();
         let power: Vec<f64> =
             (0..length).map(|n| sides.iter().map(|side| side[n] * side[n]).sum::<f64>()).collect();
-        let peak = (0..frames).max_by(|a, b| power[*a].total_cmp(&power[*b])).unwrap_or(0);
+        let highest = |places: std::ops::Range<usize>| places.max_by(|a, b| power[*a].total_cmp(&power[*b]));
+        let peak = highest(0..frames).unwrap_or(0);
+        // What would lie before the beginning lies at the end.
+        if let Some(late) = highest(frames..length).filter(|late| power[*late] > LATE * power[peak]) {
+            let found = format!("begun {:.2} s after the sweep", cast::real(length - late) / rate);
+            return Err(Refusal::new("recording", found, "all of the sweep, from its beginning"));
+        }
         let block = cast::count(BLOCK_S * rate).max(1);
         let energy = |from: usize, count: usize| (0..count).map(|k| power[(from + k) % length]).sum::<f64>();
         let per_octave_s = sweep.seconds / (sweep.to_hz / sweep.from_hz).ln();

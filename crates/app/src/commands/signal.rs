@@ -6,6 +6,8 @@ use std::path::PathBuf;
 use clap::{Arg, ArgMatches, Args, Command, FromArgMatches, value_parser};
 use clear_bend_core::Refusal;
 use clear_bend_core::catalogue::Values;
+use clear_bend_core::report::room_of;
+use clear_bend_core::signals::room::{ROOM, WALLS, unheard};
 use clear_bend_core::signals::{self, Family, SignalKind, Source, SourceDocument};
 use clear_bend_media::{with_recipe, write_wav};
 
@@ -146,6 +148,16 @@ fn source_of(arguments: &Arguments) -> Result<Source, Fault> {
         params.put(param.id, *value);
     }
     let document = SourceDocument::of_kind(kind.id, params);
+    if kind.id == ROOM.id
+        && let Some((wall, param, surface)) =
+            room_of(&document).ok().and_then(|values| unheard(&values).into_iter().next())
+    {
+        let why = format!(
+            "is not heard: the {} is of {surface}; accepted: with its surface at 0, by hand",
+            WALLS[wall]
+        );
+        return Err(Fault::input(&format!("--{}", flag(kind, param.id)), why));
+    }
     Source::from_document(&document).map_err(|e| Fault::BadInput(e.to_string()))
 }
 

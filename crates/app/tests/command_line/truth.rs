@@ -149,3 +149,31 @@ fn nothing_that_is_asked_for_is_ignored() {
     assert_eq!((read.rate_hz(), read.frames()), (48_000, 4800));
     assert!((f64::from(read.channels()[0][2400]) - 0.125).abs() < 1e-6);
 }
+
+/// What is set for a wall and not heard, as the wall is of a surface, is refused, and said of a file.
+#[test]
+fn what_a_surface_hides_is_said() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    let room = |more: &[&str]| {
+        let mut arguments =
+            vec!["signal", "response-of-a-room", "--floor-absorption-1000", "0.5", "-o", "room.wav"];
+        arguments.extend(more);
+        run(at, &arguments)
+    };
+    let done = room(&[]);
+    assert_eq!(done.code, 2, "{}", done.err);
+    assert!(
+        done.err.contains("--floor-absorption-1000: is not heard: the floor is of wooden floor on joists"),
+        "{}",
+        done.err
+    );
+    assert!(!at.join("room.wav").exists());
+    assert_eq!(room(&["--floor-surface", "0"]).code, 0);
+    let source = r#"{"kind": "response-of-a-room", "params": {"floor_absorption_1000": 0.5}}"#;
+    fs::write(at.join("room.json"), source).unwrap();
+    let measured = json(at, &["measure", "room", "--source", "room.json"]);
+    assert!(
+        measured["plan"]["sentences"].to_string().contains("What is set by hand for the floor is not heard")
+    );
+}

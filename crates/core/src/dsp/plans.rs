@@ -4,6 +4,7 @@ use std::cell::RefCell;
 use std::sync::Arc;
 
 use realfft::{ComplexToReal, FftNum, RealFftPlanner, RealToComplex};
+use rustfft::num_complex::Complex64;
 use rustfft::{Fft, FftPlanner};
 
 use crate::cast;
@@ -128,4 +129,26 @@ pub fn complex_forward(length: usize) -> Arc<dyn Fft<f64>> {
 #[must_use]
 pub fn complex_backward(length: usize) -> Arc<dyn Fft<f64>> {
     COMPLEX.with_borrow_mut(|planner| planner.plan_fft_inverse(length))
+}
+
+/// The spectrum of a real sound.
+pub fn spectrum_of(mut time: Vec<f64>) -> Vec<Complex64> {
+    let forward = forward(time.len());
+    let mut spectrum = forward.make_output_vec();
+    let done = forward.process(&mut time, &mut spectrum);
+    debug_assert!(done.is_ok(), "the lengths fit");
+    spectrum
+}
+
+/// So many samples of the spectrum of a real sound, times as many.
+pub fn sound_of(mut spectrum: Vec<Complex64>, samples: usize) -> Vec<f64> {
+    // The ends of the spectrum of a real sound are real.
+    spectrum[0].im = 0.0;
+    if let Some(last) = spectrum.last_mut() {
+        last.im = 0.0;
+    }
+    let mut time = vec![0.0; samples];
+    let done = backward(samples).process(&mut spectrum, &mut time);
+    debug_assert!(done.is_ok(), "the lengths fit");
+    time
 }

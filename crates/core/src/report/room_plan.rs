@@ -6,11 +6,12 @@ use serde::Serialize;
 use crate::Buffer;
 use crate::cast;
 use crate::catalogue::METRES_PER_S;
+use crate::level::gain_from_db;
 use crate::measures::room::{Decay, Ground, RoomResponse, scatter, t30s_of};
 use crate::refusal::{Refusal, nearest};
 use crate::signals::room::{
     BANDS_HZ, BEFORE, ImageEnergies, LATEST_S, MOST_ORDER, MirrorImage, ROOM, RoomDecays, RoomMeasures,
-    STEP_S, WALLS, complete_m, decays, distance, images, way, within,
+    STEP_S, WALLS, complete_m, decays, distance, images, unheard, way, within,
 };
 use crate::signals::{Source, SourceDocument};
 
@@ -139,7 +140,9 @@ impl RoomPlan {
             .into_iter()
             .map(|image| {
                 let (way_m, gains) = (away(image), image.gains(&room));
-                let power = gains.iter().map(|gain| gain * gain).sum::<f64>() / 6.0;
+                let of_air = |hz: &f64| gain_from_db(-(way_m - direct_m) * room.air_db_per_m(*hz));
+                let left = gains.iter().zip(BANDS_HZ.iter().map(of_air)).map(|(gain, air)| gain * air);
+                let power = left.map(|gain| gain * gain).sum::<f64>() / 6.0;
                 let level = 20.0 * (direct_m / way_m).log10() + 10.0 * power.log10();
                 RoomReflection {
                     at_ms: 1000.0 * (way_m - direct_m) / METRES_PER_S,
@@ -154,7 +157,16 @@ impl RoomPlan {
         let decays = decays(&room);
         let surface: f64 = room.walls_m2().iter().sum();
         let complete_ms = 1000.0 * (complete_m(&room, room.order) - direct_m) / METRES_PER_S;
-        let sentences = spoken(&reflections, all.len() - 1, complete_ms, &decays, room.order);
+        let mut sentences = spoken(&reflections, all.len() - 1, complete_ms, &decays, room.order);
+        sentences.extend(room.air.map(|air| {
+            let [at_4k, at_16k] = [4000.0, 16_000.0].map(|hz| 100.0 * air.db_per_m(hz));
+            format!(
+                "On 100 m the air takes {at_4k:.1} dB at 4 kHz and {at_16k:.0} dB at 16 kHz: highs ring shorter than the walls let them."
+            )
+        }));
+        sentences.extend(unheard(values).into_iter().map(|(wall, _, surface)| {
+            format!("What is set by hand for the {} is not heard: it is of {surface}.", WALLS[wall])
+        }));
         Self {
             size_m: room.size_m,
             ears_m: room.ears_m(),

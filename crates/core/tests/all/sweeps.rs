@@ -210,6 +210,7 @@ fn recordings_that_are_of_no_use_are_refused() {
     let refusals = [
         said(&whole.slice(0..48_000), &document),
         said(&recorded(&sound[..60_000], 48_000, 1.0, 0.0, 1e-5), &document),
+        said(&recorded(&sound[24_000..], 48_000, 0.0, 0.8, 1e-5), &document),
         said(&recorded(&scaled(1e-5), 48_000, 0.2, 0.5, 0.0), &document),
         said(&recorded(&scaled(0.0), 48_000, 0.2, 0.5, 0.0), &document),
         said(&recorded(&scaled(0.003), 48_000, 0.2, 0.5, 0.1), &document),
@@ -255,6 +256,18 @@ proptest! {
             }
             Err(refusal) => prop_assert!(refusal.to_string().contains("accepted")),
         }
+    }
+}
+
+/// Whatever is missing of the beginning of a sweep is said, within a hundredth of a second.
+#[test]
+fn a_late_beginning_is_told() {
+    let document = sweep(20.0, 20_000.0, 4.0);
+    let sound = filtered(&played(&document, 48_000, [0.05, 0.0]), peaking(300.0, 6.0, 2.0, 48_000.0));
+    for late in [0.12, 0.7, 1.93, 3.0] {
+        let recording = recorded(&sound[(late * 48_000.0) as usize..], 48_000, 0.0, late + 0.5, 1e-4);
+        let said = response_of(&recording, &document).unwrap_err().to_string();
+        assert!(said.contains(&format!("begun {late:.2} s after the sweep")), "{late} s: {said}");
     }
 }
 

@@ -2,6 +2,7 @@
  * A room by its measures, taken hold of: its plan and its elevation, what its walls are made of, where its first reflections come
  * from, and how long it rings. What is changed is a change of the bench, heard and undone like any other.
  */
+import { Button } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useMemo, useState } from "react";
@@ -82,11 +83,23 @@ function Content({ room, onChange }: Props) {
         {[...plan.sentences, ...(measured.data?.sentences ?? [])].map((sentence) => (
           <p key={sentence}>{sentence}</p>
         ))}
+        <SteadyOrder edited={edited} steady={measured.data?.steady_order ?? null} />
       </div>
       <RoomReflections plan={plan} measured={measured.data} stale={measured.isPlaceholderData || rested !== room} lit={chosen} onLit={setLit} />
       <RoomWalls edited={edited} plan={plan} measured={measured.data} />
       <RoomBend room={rested} params={params} />
     </div>
+  );
+}
+
+/** Takes the order from which on the decay hardly changes. */
+function SteadyOrder({ edited, steady }: { edited: EditedRoom; steady: number | null }) {
+  const order = edited.params.find(({ id }) => id === "order");
+  if (!order || steady === null || edited.valueOf(order) >= steady) return null;
+  return (
+    <Button size="compact-sm" variant="default" onClick={() => edited.set([[order, steady]])}>
+      Take order {steady}
+    </Button>
   );
 }
 

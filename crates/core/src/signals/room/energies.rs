@@ -4,10 +4,11 @@
 use std::f64::consts::PI;
 
 use super::decays::decays;
-use super::measures::{RoomMeasures, distance};
+use super::measures::{BANDS_HZ, RoomMeasures, distance};
 use super::mirrors::{along, images_between};
 use crate::cast;
 use crate::catalogue::METRES_PER_S;
+use crate::level::gain_from_db;
 
 /// Energies are summed over this long, s.
 pub const STEP_S: f64 = 0.001;
@@ -80,6 +81,16 @@ impl ImageEnergies {
                 energies[order][step] += energies[order - 1][step];
                 counts[order][step] += counts[order - 1][step];
             }
+        }
+        let air = |step: usize, band: usize| {
+            let way_m = (cast::real(step) + 0.5) * STEP_S * METRES_PER_S;
+            gain_from_db(-2.0 * way_m * room.air_db_per_m(BANDS_HZ[band]))
+        };
+        for (band, all) in all.iter_mut().enumerate() {
+            all.iter_mut().enumerate().for_each(|(step, energy)| *energy *= air(step, band));
+        }
+        for energies in &mut energies {
+            energies.iter_mut().enumerate().for_each(|(step, energy)| *energy *= air(step, MIDDLE));
         }
         let lasts_s = decays(room)[MIDDLE].eyring_s.unwrap_or(f64::INFINITY);
         for (energies, counts) in energies.iter_mut().zip(&counts) {

@@ -1,5 +1,6 @@
 //! The measures of a room: what can be set, and what fits into it.
 
+use super::air::{AIRS, Air};
 use super::surfaces::SURFACES;
 use crate::Refusal;
 use crate::cast;
@@ -34,6 +35,8 @@ pub struct RoomMeasures {
     pub order: u32,
     /// Seed of the tail.
     pub seed: u64,
+    /// What air takes something on the way; none where it takes nothing.
+    pub air: Option<Air>,
     /// The share of the sound that every wall takes in every octave.
     pub absorption: [[f64; 6]; 6],
 }
@@ -50,6 +53,17 @@ const KINDS: &[&str] = &{
     let mut k = 0;
     while k < SURFACES.len() {
         kinds[k + 1] = SURFACES[k].name;
+        k += 1;
+    }
+    kinds
+};
+
+/// What air takes: nothing, or what it does by its humidity.
+const KINDS_OF_AIR: &[&str] = &{
+    let mut kinds = ["takes nothing"; AIRS.len() + 1];
+    let mut k = 0;
+    while k < AIRS.len() {
+        kinds[k + 1] = AIRS[k].name;
         k += 1;
     }
     kinds
@@ -91,7 +105,7 @@ macro_rules! wall {
 }
 
 /// Settings ahead of those of the walls.
-const FIRST: [Param; 12] = [
+const FIRST: [Param; 13] = [
     Param {
         id: "length_m",
         label: "Length",
@@ -178,6 +192,14 @@ const FIRST: [Param; 12] = [
         ..Param::BLANK
     },
     Param { id: "seed", group: "Room", ..SEED },
+    Param {
+        id: "air",
+        label: "Air",
+        group: "Room",
+        choices: KINDS_OF_AIR,
+        what: "What air of 20 °C takes of the highs on their way: dry with 20 % humidity, usual with 50 %, damp with 80 %.",
+        ..Param::BLANK
+    },
 ];
 
 const BY_WALL: usize = 1 + BANDS_HZ.len();
@@ -226,6 +248,7 @@ impl RoomMeasures {
             facing_deg: value(9),
             order: cast::small(cast::floor(value(10))),
             seed: cast::seed(value(11)),
+            air: cast::floor(value(12)).checked_sub(1).and_then(|kind| AIRS.get(kind)).copied(),
             absorption: [0, 1, 2, 3, 4, 5].map(wall),
         }
     }
@@ -265,6 +288,12 @@ impl RoomMeasures {
         [-0.5, 0.5].map(|side| [x + side * EARS_M * sin, y + side * EARS_M * cos, z])
     }
 
+    /// What the air takes at a frequency (Hz), dB for every metre.
+    #[must_use]
+    pub fn air_db_per_m(&self, freq_hz: f64) -> f64 {
+        self.air.map_or(0.0, |air| air.db_per_m(freq_hz))
+    }
+
     /// Volume, m³.
     #[must_use]
     pub fn volume_m3(&self) -> f64 {
@@ -300,6 +329,19 @@ pub fn within(values: &[f64]) -> Vec<f64> {
         values[6] = hundredths(room.source_m[0] + away);
     }
     values
+}
+
+/// The walls of which something is set by hand that is not heard, as each is made of a surface: its place, the setting and the surface.
+#[must_use]
+pub fn unheard(values: &[f64]) -> Vec<(usize, &'static Param, &'static str)> {
+    let wall = |wall: usize| {
+        let first = FIRST.len() + wall * BY_WALL;
+        let kind = KINDS.get(cast::floor(*values.get(first)?)).filter(|kind| **kind != KINDS[0])?;
+        let set = |k: &usize| values.get(*k).is_some_and(|value| *value != PARAMS[*k].default);
+        let set = (first + 1..first + BY_WALL).find(set)?;
+        Some((wall, &PARAMS[set], *kind))
+    };
+    (0..WALLS.len()).filter_map(wall).collect()
 }
 
 fn hundredths(value: f64) -> f64 {

@@ -23,7 +23,7 @@ impl MirrorImage {
         self.hits.iter().sum()
     }
 
-    /// What is left of a sound pressure in every octave after all walls.
+    /// What is left of a sound pressure in every octave after all walls, before air takes its part.
     #[must_use]
     pub fn gains(&self, room: &RoomMeasures) -> [f64; 6] {
         let mut gains = [1.0; 6];

@@ -1,8 +1,9 @@
 //! A room by its measures: a box with walls, a source and two ears, and the response that follows.
 //!
 //! `measures.rs` says what can be set, `mirrors.rs` where the first reflections come from, `decays.rs` how long such a room rings by
-//! the formulas, `energies.rs` by all images, and `answer.rs` makes the response of both: mirror images, and a diffuse tail joined to them.
+//! the formulas, `energies.rs` by all images, `air.rs` what air takes on the way, and `answer.rs` makes the response of both: mirror images, and a diffuse tail joined to them.
 
+mod air;
 mod answer;
 mod decays;
 mod energies;
@@ -10,10 +11,11 @@ mod measures;
 mod mirrors;
 mod surfaces;
 
+pub use air::{AIRS, Air, air_db_per_m};
 pub use answer::{BEFORE, LATEST_S, answer};
 pub use decays::{RoomDecays, decays};
 pub use energies::{ImageEnergies, STEP_S};
-pub use measures::{BANDS_HZ, EARS_M, MOST_ORDER, PARAMS, RoomMeasures, WALLS, distance, within};
+pub use measures::{BANDS_HZ, EARS_M, MOST_ORDER, PARAMS, RoomMeasures, WALLS, distance, unheard, within};
 pub use mirrors::{MirrorImage, complete_m, images, way};
 pub use surfaces::{SURFACES, Surface};
 
