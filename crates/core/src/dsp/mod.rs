@@ -26,7 +26,7 @@ pub use fir::symmetric;
 pub use immediate::{Immediate, NewKernels, WHOLE};
 pub use kaiser::Kaiser;
 pub use lanes::{db_from_linear, exp2, larger, linear_from_db, log2, smaller, tangent_share};
-pub use octaves::{InOctaves, OCTAVES_HZ, Octave, exact_middle, octave_weight, octaves};
+pub use octaves::{InOctaves, OCTAVES_HZ, Octave, exact_middle, has_octave, octave_weight, octaves};
 pub use ramp::Ramp;
 pub use resample::Resampler;
 pub use sliding_max::SlidingMax;

@@ -27,8 +27,14 @@ pub struct Octave<F = f64> {
 #[must_use]
 pub fn octaves<F: Precision>(sides: &[Vec<f32>; 2], rate_hz: u32, freqs_hz: &[f64]) -> Vec<Octave<F>> {
     let whole = InOctaves::of(sides, rate_hz);
-    let within = |freq_hz: &f64| exact_middle(*freq_hz) * EDGE < 0.5 * f64::from(rate_hz);
-    freqs_hz.iter().copied().filter(within).map(|freq_hz| whole.octave(freq_hz)).collect()
+    let within = freqs_hz.iter().copied().filter(|freq_hz| has_octave(*freq_hz, rate_hz));
+    within.map(|freq_hz| whole.octave(freq_hz)).collect()
+}
+
+/// Whether all of an octave with a nominal middle (Hz) lies under half a rate.
+#[must_use]
+pub fn has_octave(freq_hz: f64, rate_hz: u32) -> bool {
+    exact_middle(freq_hz) * EDGE < 0.5 * f64::from(rate_hz)
 }
 
 /// The spectrum of both sides, out of which octaves are taken.
@@ -61,10 +67,20 @@ impl<F: Precision> InOctaves<F> {
     /// The octave with a nominal middle (Hz).
     #[must_use]
     pub fn octave(&self, nominal_hz: f64) -> Octave<F> {
+        self.weighed(nominal_hz, octave_weight)
+    }
+
+    /// The same by a filter of sixth order, which hears less of the octaves beside it.
+    #[must_use]
+    pub fn steep_octave(&self, nominal_hz: f64) -> Octave<F> {
+        self.weighed(nominal_hz, steep_weight)
+    }
+
+    fn weighed(&self, nominal_hz: f64, weight: fn(f64) -> f64) -> Octave<F> {
         let middle = exact_middle(nominal_hz);
         // What lies over four times the middle is 36 dB down twice over, and left out: fewer samples do.
         let needed = self.length_for(cast::count(8.0 * middle / self.bin_hz));
-        let mut samples = self.taken(1..needed / 2, 0, needed, |hz| octave_weight(hz / middle));
+        let mut samples = self.taken(1..needed / 2, 0, needed, |hz| weight(hz / middle));
         samples.truncate(cast::count(cast::real(self.frames) * cast::real(needed) / self.whole()));
         Octave { freq_hz: nominal_hz, samples, rate_hz: self.bin_hz * cast::real(needed) }
     }
@@ -136,6 +152,12 @@ pub fn octave_weight(x: f64) -> f64 {
     let (square, detuned) = (x * x, (x * x - 1.0) * BY_WIDTH);
     let cube = square * x;
     cube / (cube * cube + detuned.powi(6)).sqrt()
+}
+
+/// The same of sixth order.
+fn steep_weight(x: f64) -> f64 {
+    let detuned = (x - 1.0 / x) * BY_WIDTH;
+    1.0 / (1.0 + detuned.powi(12)).sqrt()
 }
 
 /// Half an octave as a ratio, in base ten (IEC 61260-1).

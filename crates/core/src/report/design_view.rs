@@ -5,7 +5,7 @@ use serde::Serialize;
 use crate::Buffer;
 use crate::cast;
 use crate::catalogue::Unit;
-use crate::measures::room::{Density, RoomResponse, t30s_of};
+use crate::measures::room::{Density, RoomResponse, t30s_by_steep_octaves};
 use crate::measures::wave_columns;
 use crate::refusal::Refusal;
 use crate::signals::design::{DESIGNED, Design, Made, Maker, OCTAVES_HZ};
@@ -35,7 +35,7 @@ pub struct DesignOctave {
     pub freq_hz: f64,
     /// T30 as it follows from the curves, s; none where it does not fall far enough.
     pub drawn_s: Option<f64>,
-    /// T30 as it is measured in the response, s.
+    /// T30 as it is measured in the response through filters of sixth order, s.
     pub measured_s: Option<f64>,
 }
 
@@ -99,7 +99,8 @@ impl DesignView {
         let Made { sides, places, drawn_t30s: drawn } = maker.made(design, rate_hz, 2);
         let response = Buffer::new(rate_hz, sides)?;
         let recorded = RoomResponse::of_buffer(&response);
-        let (reverberant, measured) = (recorded.reverberant(), t30s_of(&recorded, &OCTAVES_HZ));
+        // The response was made so that the usual filter of an octave hears what was drawn: it is read by another one.
+        let (reverberant, measured) = (recorded.reverberant(), t30s_by_steep_octaves(&recorded, &OCTAVES_HZ));
         let octaves: Vec<DesignOctave> = OCTAVES_HZ
             .iter()
             .zip(drawn.iter().zip(measured))
@@ -192,40 +193,48 @@ fn spoken(
     said
 }
 
-/// Every octave that does not ring as it was drawn, where that can be heard, and why the furthest one does not.
+/// Every octave that does not ring as it was drawn, where that can be heard, or of which no time can be read, and why the furthest one does
+/// not.
 fn off(octaves: &[DesignOctave]) -> Option<String> {
     let off = |octave: &DesignOctave| {
-        let (measured_s, drawn_s) = octave.measured_s.zip(octave.drawn_s)?;
-        let off = (measured_s / drawn_s).ln().abs();
-        (off > (1.0 + NOTICED).ln()).then_some((measured_s, drawn_s, off))
+        let drawn_s = octave.drawn_s?;
+        let off = octave.measured_s.map_or(f64::INFINITY, |measured_s| (measured_s / drawn_s).ln().abs());
+        (off > (1.0 + NOTICED).ln()).then_some((octave.measured_s, drawn_s, off))
     };
-    let all: Vec<(usize, (f64, f64, f64))> =
+    let all: Vec<(usize, (Option<f64>, f64, f64))> =
         octaves.iter().enumerate().filter_map(|(k, octave)| Some((k, off(octave)?))).collect();
     let (k, (measured_s, drawn_s, _)) = *all.iter().max_by(|a, b| a.1.2.total_cmp(&b.1.2))?;
     let octave = &octaves[k];
     let beside =
         [k.checked_sub(1), Some(k + 1)].into_iter().flatten().filter_map(|k| octaves.get(k)?.drawn_s);
     let longest_beside = beside.fold(0.0, f64::max);
-    let why = if measured_s > drawn_s && longest_beside > MUCH_LONGER * drawn_s {
-        "the octaves beside it ring longer, and are heard through the filter with which an octave is measured"
-    } else if octave.freq_hz * drawn_s < FEW_PERIODS {
-        "it falls within so few of its periods that chance has a say"
-    } else {
-        "there are too few reflections for a smooth decay"
+    let is_shorter = measured_s.is_some_and(|measured_s| measured_s < drawn_s);
+    let why = match longest_beside > MUCH_LONGER * drawn_s {
+        true if is_shorter => {
+            "through the usual filter of an octave it rings as drawn, with what that lets through of the longer octaves beside it; here a steeper one is read"
+        }
+        true => {
+            "the octaves beside it ring longer, and are heard through the filter with which an octave is measured"
+        }
+        false if octave.freq_hz * drawn_s < FEW_PERIODS => {
+            "it falls within so few of its periods that chance has a say"
+        }
+        false => "there are too few reflections for a smooth decay",
     };
     let hz = |k: usize| Unit::Hz.text(octaves[k].freq_hz);
+    let read = |measured_s: Option<f64>, rings: &str| {
+        measured_s.map_or("no single time can be read".to_owned(), |s| format!("{rings}{s:.2} s"))
+    };
     let others: Vec<String> = all
         .iter()
         .filter(|(other, _)| *other != k)
         .map(|(other, (measured_s, drawn_s, _))| {
-            format!("at {} {measured_s:.2} s for {drawn_s:.2} s", hz(*other))
+            format!("at {} {} for {drawn_s:.2} s", hz(*other), read(*measured_s, ""))
         })
         .collect();
     let others = if others.is_empty() { String::new() } else { format!(" Also {}.", others.join(", ")) };
-    let hz = hz(k);
-    Some(format!(
-        "At {hz} the response rings {measured_s:.2} s, the curves say {drawn_s:.2} s: {why}.{others}"
-    ))
+    let (hz, read) = (hz(k), read(measured_s, "the response rings "));
+    Some(format!("At {hz} {read}, the curves say {drawn_s:.2} s: {why}.{others}"))
 }
 
 /// By how much an octave has fallen when the response ends, level curve and decay together, dB.

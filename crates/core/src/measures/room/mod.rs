@@ -29,5 +29,5 @@ pub use reflections::{Reflection, reflections};
 pub(super) use sides::hann;
 pub use sides::{energies, first_heard, first_heard_ms, highest};
 pub use under_hits::UnderHits;
-pub use view::{DENSITY_S, OctaveDecay, Room, decay_of_octave, scatter, t30s_of};
+pub use view::{DENSITY_S, OctaveDecay, Room, decay_of_octave, scatter, t30s_by_steep_octaves, t30s_of};
 pub use wobble::wobble_cents;

@@ -12,7 +12,7 @@ use super::sides::{energies, first_heard, first_heard_ms};
 use crate::cast;
 use crate::catalogue::way_m;
 use crate::dsp::plans::Precision;
-use crate::dsp::{OCTAVES_HZ, Octave, octaves};
+use crate::dsp::{InOctaves, OCTAVES_HZ, Octave, has_octave, octaves};
 
 /// Reflections are listed for so long, s.
 pub(super) const LISTED_S: f64 = 0.3;
@@ -183,13 +183,27 @@ pub fn decay_of_octave<F: Precision>(
 /// T30 of the reverberant part of a response in some octaves, s; none where it does not fall so far.
 #[must_use]
 pub fn t30s_of(response: &RoomResponse, freqs_hz: &[f64]) -> Vec<Option<f64>> {
+    t30s(response, freqs_hz, InOctaves::octave)
+}
+
+/// The same by filters of sixth order, where one of third order had a part in making the response.
+#[must_use]
+pub fn t30s_by_steep_octaves(response: &RoomResponse, freqs_hz: &[f64]) -> Vec<Option<f64>> {
+    t30s(response, freqs_hz, InOctaves::steep_octave)
+}
+
+fn t30s(
+    response: &RoomResponse,
+    freqs_hz: &[f64],
+    octave: fn(&InOctaves<f32>, f64) -> Octave<f32>,
+) -> Vec<Option<f64>> {
     let (sides, rate_hz) = (&response.reverberant(), response.rate_hz);
     let begins = first_heard(sides);
     // T30 ends at -35 dB: 32 bits are enough, and follow a hand.
-    let found: Vec<Octave<f32>> = octaves(sides, rate_hz, freqs_hz);
+    let whole = InOctaves::<f32>::of(sides, rate_hz);
     let t30 = |hz: &f64| {
-        let octave = found.iter().find(|octave| octave.freq_hz == *hz)?;
-        Some(decay_of_octave(octave, begins, rate_hz, response.ground).fit(-5.0, -35.0)?.seconds)
+        let octave = has_octave(*hz, rate_hz).then(|| octave(&whole, *hz))?;
+        Some(decay_of_octave(&octave, begins, rate_hz, response.ground).fit(-5.0, -35.0)?.seconds)
     };
     freqs_hz.iter().map(t30).collect()
 }
