@@ -27,14 +27,13 @@ pub fn unpack_blocks(
     let source = Box::new(ReadOnlySource::new(flac));
     let scale = (0..halvings).fold(1.0f32, |scale, _| 2.0 * scale);
     let mut louder = Vec::new();
-    caught(|| {
-        compressed::read(source, *b"fLaC", &mut |rate_hz, block| {
-            if halvings == 0 {
-                return take(rate_hz, block);
-            }
-            louder.clear();
-            louder.extend(block.iter().map(|channel| channel.iter().map(|x| x * scale).collect()));
-            take(rate_hz, &louder)
-        })
-    })
+    let mut scaled = |rate_hz: u32, block: &[Vec<f32>]| {
+        if halvings == 0 {
+            return take(rate_hz, block);
+        }
+        louder.clear();
+        louder.extend(block.iter().map(|channel| channel.iter().map(|x| x * scale).collect()));
+        take(rate_hz, &louder)
+    };
+    caught(&mut scaled, |take| compressed::read(source, *b"fLaC", take))
 }

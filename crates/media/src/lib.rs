@@ -24,9 +24,11 @@ pub use recipe::{recipe_of, with_recipe};
 pub use wav::{read_wav, write_wav, write_wav_whole};
 pub use whole::Bits;
 
+use std::cell::Cell;
 use std::fs::File;
 use std::io::{BufReader, Cursor, Read, Seek};
-use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::panic::{AssertUnwindSafe, catch_unwind, resume_unwind, set_hook, take_hook};
+use std::sync::Once;
 
 use clear_bend_core::audio::{LONGEST_S, TRUE_STEREO};
 use clear_bend_core::{Buffer, Refusal};
@@ -59,9 +61,11 @@ pub fn read_response(bytes: &[u8]) -> Result<Buffer, MediaError> {
 /// The same, block by block.
 fn read_bytes(bytes: &[u8], take: &mut Take) -> Result<(), MediaError> {
     match bytes {
-        [b'R', b'I', b'F', b'F', ..] if !wav::is_wide(bytes) => caught(|| wav::read(bytes, take)),
+        [b'R', b'I', b'F', b'F', ..] if !wav::is_wide(bytes) => caught(take, |take| wav::read(bytes, take)),
         // The file is borrowed for the call alone; the reader wants to own it.
-        _ => caught(|| compressed::read(Box::new(Cursor::new(bytes.to_vec())), first_of(bytes)?, take)),
+        _ => caught(take, |take| {
+            compressed::read(Box::new(Cursor::new(bytes.to_vec())), first_of(bytes)?, take)
+        }),
     }
 }
 
@@ -75,8 +79,8 @@ fn read_file(file: &File, take: &mut Take) -> Result<(), MediaError> {
     let wide = wav::is_wide(BufReader::new(&file));
     file.rewind()?;
     match &first[..] {
-        b"RIFF" if !wide => caught(|| wav::read(BufReader::new(file), take)),
-        first => caught(|| compressed::read(Box::new(file), first_of(first)?, take)),
+        b"RIFF" if !wide => caught(take, |take| wav::read(BufReader::new(file), take)),
+        first => caught(take, |take| compressed::read(Box::new(file), first_of(first)?, take)),
     }
 }
 
@@ -102,9 +106,36 @@ fn first_of(bytes: &[u8]) -> Result<[u8; 4], MediaError> {
     Ok(bytes.first_chunk().copied().unwrap_or_default())
 }
 
-/// Some damaged files are too much for the readers underneath, which then panic: that is the file's fault and nobody else's.
-fn caught(read: impl FnOnce() -> Result<(), MediaError>) -> Result<(), MediaError> {
-    catch_unwind(AssertUnwindSafe(read)).unwrap_or_else(|_| {
+thread_local! {
+    /// Whether this thread is inside a reader of somebody else's.
+    static READING: Cell<bool> = const { Cell::new(false) };
+}
+
+/// Some damaged files are too much for the readers underneath, which then panic: that is the file's fault and nobody else's, and nothing is
+/// written of it. What our own code does with a block between is none of theirs.
+fn caught(take: &mut Take, read: impl FnOnce(&mut Take) -> Result<(), MediaError>) -> Result<(), MediaError> {
+    static QUIET: Once = Once::new();
+    QUIET.call_once(|| {
+        let told = take_hook();
+        set_hook(Box::new(move |panic| {
+            if !READING.get() {
+                told(panic);
+            }
+        }));
+    });
+    let mut between = |rate_hz: u32, block: &[Vec<f32>]| {
+        READING.set(false);
+        let taken = take(rate_hz, block);
+        READING.set(true);
+        taken
+    };
+    READING.set(true);
+    let read = catch_unwind(AssertUnwindSafe(|| read(&mut between)));
+    let theirs = READING.replace(false);
+    read.unwrap_or_else(|panic| {
+        if !theirs {
+            resume_unwind(panic);
+        }
         let found = "the file is damaged in a way that its reader does not know".to_owned();
         Err(MediaError::NotSound { found })
     })
