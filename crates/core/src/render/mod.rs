@@ -16,6 +16,8 @@ use crate::path::{Path, Play};
 /// Frames per block. The result does not depend on it but for the last bits of a convolution, which is quickest in blocks of this
 /// length; a block of stereo stays in the second cache.
 const BLOCK: usize = crate::dsp::WHOLE;
+/// And of one that is a short round.
+const SHORT_BLOCK: usize = 512;
 
 /// What is left after the end is followed for at most this long, s.
 pub const LONGEST_TAIL_S: f64 = 30.0;

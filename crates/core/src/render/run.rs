@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use std::sync::Arc;
 
 use super::stage::{once, round};
-use super::{BLOCK, LONGEST_TAIL_S, Moved, Rendered};
+use super::{BLOCK, LONGEST_TAIL_S, Moved, Rendered, SHORT_BLOCK};
 use crate::Buffer;
 use crate::cast;
 use crate::effects::Setup;
@@ -76,7 +76,7 @@ impl<T> Run<T> {
         mut after_stage: impl FnMut(&Buffer),
     ) -> Rendered {
         let frames = before.frames();
-        let setup = Setup { rate_hz: before.rate_hz(), max_block: BLOCK };
+        let setup = setup_for(before, play);
         let same = self.steps.iter().zip(&path.stages).take_while(|(step, stage)| step.stage == **stage);
         let same = if play == self.play { same.count() } else { 0 };
         let mut start = self.steps[..same].iter().rposition(|step| step.out.is_some()).map_or(0, |at| at + 1);
@@ -165,13 +165,20 @@ impl<T> Run<T> {
         let mut signal = from.clone();
         signal.resize(self.long);
         let stages = self.steps[kept..count].iter().map(|step| step.stage.clone()).collect();
-        let mut chain = Chain::new(&Path { stages }, Setup { rate_hz: before.rate_hz(), max_block: BLOCK });
+        let mut chain = Chain::new(&Path { stages }, setup_for(before, self.play));
         chain.set_passage(self.play, before.frames());
         for index in 0..count - kept {
             drop(run_stage(&mut chain, index, &mut signal, self.play));
         }
         Cow::Owned(signal)
     }
+}
+
+/// Whole passages come in long blocks. A round is cut at its seam: a short one comes in many short blocks, for which long pieces would be
+/// made anew each time.
+fn setup_for(before: &Buffer, play: Play) -> Setup {
+    let short = play == Play::Round && before.frames() <= SHORT_BLOCK;
+    Setup { rate_hz: before.rate_hz(), max_block: if short { SHORT_BLOCK } else { BLOCK } }
 }
 
 /// Runs one stage over a signal.
