@@ -13,11 +13,13 @@ build:
 	cargo xtask web
 	cargo build --release --locked --package clear-bend-app
 
+# All is built once, the chores among it: by themselves they would be built with other features, and so twice.
 # The same cases of property tests every time; `make explore` looks for others.
 test: export PROPTEST_RNG_SEED ?= 20261126
 test:
 	scripts/setup.sh browser
-	cargo xtask web
+	cargo build --workspace --bins --tests --locked
+	target/debug/xtask web
 	cargo test --workspace --locked -- --nocapture
 
 # Property tests on new cases, again and again; what fails is kept beside the tests and run from then on. What is told is held against

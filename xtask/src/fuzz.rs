@@ -1,13 +1,14 @@
-//! Damaged sound files: each has to be read or refused in a sentence, whatever has happened to it.
+//! Damaged sound files and documents: each has to be read or refused in a sentence, whatever has happened to it.
 
 use std::panic::{self, AssertUnwindSafe};
 use std::process::Command;
 use std::time::{Duration, Instant};
 
 use anyhow::{Context, Result, bail};
-use clear_bend_core::Buffer;
-use clear_bend_core::cast;
+use clear_bend_core::bench::BenchDocument;
+use clear_bend_core::path::Path;
 use clear_bend_core::signals::SplitMix64;
+use clear_bend_core::{Buffer, cast, effects};
 use clear_bend_media::{Format, read_sound};
 
 /// Files of one kind.
@@ -24,42 +25,78 @@ const MADE: [(&str, &[&str]); 4] = [
     ("wav", &["-c:a", "pcm_u8"]),
 ];
 
-/// Runs so many mutated files of every kind through the reader and prints what became of them.
+/// Runs so many mutated files of every kind through the reader and prints what became of them; then documents.
 pub fn run(count: Option<&str>) -> Result<()> {
     let count = count.map_or(Ok(COUNT), str::parse).context("the number of files of a kind")?;
     // What is caught is counted; its words would drown the table.
     panic::set_hook(Box::new(|_| {}));
-    let mut escaped = 0;
     println!("kind | files | read | refused | of those, the reader panicked | longest");
     for (place, (name, seed)) in seeds()?.iter().enumerate() {
-        let mut random = SplitMix64::new(2026, place as u64);
-        let (mut read, mut refused, mut caught, mut longest) = (0, 0, 0, Duration::ZERO);
-        for _ in 0..count {
-            let file = mutated(seed, &mut random);
-            let start = Instant::now();
-            match panic::catch_unwind(AssertUnwindSafe(|| read_sound(&file))) {
-                Ok(Ok(_)) => read += 1,
-                Ok(Err(error)) => {
-                    refused += 1;
-                    // The reader underneath panicked, and that was caught.
-                    caught += usize::from(error.to_string().contains("its reader does not know"));
-                }
-                Err(_) => escaped += 1,
-            }
-            longest = longest.max(start.elapsed());
-        }
-        println!(
-            "{name} | {count} | {read} | {refused} | {caught} | {:.0} ms",
-            1000.0 * longest.as_secs_f64()
-        );
-        if longest > LONGEST {
-            bail!("a file of the kind {name} took {longest:?}");
-        }
+        tried(name, seed, count, place, |file| read_sound(file).map(drop).map_err(|e| e.to_string()))?;
     }
-    if escaped > 0 {
-        bail!("{escaped} files were neither read nor refused");
+    for (place, (name, seed)) in documents()?.iter().enumerate() {
+        tried(name, seed.as_bytes(), 3 * count, 100 + place, |file| {
+            let text = std::str::from_utf8(file).map_err(|e| e.to_string())?;
+            let read = if name.contains("path") {
+                Path::from_json(text).map(drop)
+            } else {
+                BenchDocument::from_json(text).and_then(|bench| bench.check().map(drop))
+            };
+            read.map_err(|e| e.to_string())
+        })?;
     }
     Ok(())
+}
+
+/// Damages one file again and again: each has to be read or refused, in no more time than it may take.
+fn tried(
+    name: &str,
+    seed: &[u8],
+    count: usize,
+    place: usize,
+    read: impl Fn(&[u8]) -> Result<(), String>,
+) -> Result<()> {
+    let mut random = SplitMix64::new(2026, place as u64);
+    let (mut was_read, mut refused, mut caught, mut escaped, mut longest) = (0, 0, 0, 0, Duration::ZERO);
+    for _ in 0..count {
+        let file = mutated(seed, &mut random);
+        let start = Instant::now();
+        match panic::catch_unwind(AssertUnwindSafe(|| read(&file))) {
+            Ok(Ok(())) => was_read += 1,
+            Ok(Err(error)) => {
+                refused += 1;
+                // The reader underneath panicked, and that was caught.
+                caught += usize::from(error.contains("its reader does not know"));
+            }
+            Err(_) => escaped += 1,
+        }
+        longest = longest.max(start.elapsed());
+    }
+    println!(
+        "{name} | {count} | {was_read} | {refused} | {caught} | {:.0} ms",
+        1000.0 * longest.as_secs_f64()
+    );
+    if longest > LONGEST {
+        bail!("a file of the kind {name} took {longest:?}");
+    }
+    if escaped > 0 {
+        bail!("{escaped} files of the kind {name} were neither read nor refused");
+    }
+    Ok(())
+}
+
+/// A bench and a path with something of everything.
+fn documents() -> Result<Vec<(String, String)>> {
+    let stages: Vec<String> = effects::ALL
+        .iter()
+        .map(|effect| format!("{{\"effect\": \"{}\", \"params\": {{}}}}", effect.id))
+        .collect();
+    let path =
+        format!("{{\"format\": \"clear-bend-path\", \"version\": 3, \"stages\": [{}]}}", stages.join(", "));
+    Ok(vec![
+        ("a bench as JSON".to_owned(), serde_json::to_string(&BenchDocument::fresh())?),
+        ("a path as JSON".to_owned(), path),
+    ])
 }
 
 /// A short sound as a file of every kind, made here.

@@ -3,6 +3,7 @@
 //! - `wasm`: compiles the core for the browser and writes it with its glue to `web/src/generated/wasm`.
 //! - `types`: writes the TypeScript declarations of the core's types to `web/src/generated/types`.
 //! - `web`: both of these, then the front end into `web/dist`.
+//! - `attack`: tries to exhaust the running program, at full strength; then `fuzz`.
 //! - `fuzz [COUNT]`: damages sound files of every kind and looks that each is read or refused; 20,000 of a kind by default.
 
 mod fuzz;
@@ -19,9 +20,12 @@ fn main() -> ExitCode {
     let done = match chore.as_str() {
         "wasm" => wasm::build(),
         "types" => types::write(),
+        "attack" => attack(),
         "fuzz" => fuzz::run(std::env::args().nth(2).as_deref()),
         "web" => types::write().and_then(|()| wasm::build()).and_then(|()| web()),
-        _ => Err(anyhow::anyhow!("chore is \u{201c}{chore}\u{201d}; accepted: wasm, types, web, fuzz")),
+        _ => {
+            Err(anyhow::anyhow!("chore is \u{201c}{chore}\u{201d}; accepted: wasm, types, web, attack, fuzz"))
+        }
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,
@@ -44,6 +48,23 @@ fn run(command: &mut Command) -> Result<()> {
         bail!("{command:?} ended with {status}");
     }
     Ok(())
+}
+
+/// The attacks of the tests at full strength, one after the other, then damaged files and documents.
+fn attack() -> Result<()> {
+    let tests = [
+        "test",
+        "--package",
+        "clear-bend-app",
+        "--test",
+        "attack",
+        "--",
+        "--nocapture",
+        "--test-threads",
+        "1",
+    ];
+    run(Command::new("cargo").args(tests).env("CLEAR_BEND_ATTACK", "1").current_dir(root()))?;
+    fuzz::run(None)
 }
 
 /// Installs the front end's packages if their list has changed, checks its types and bundles it.

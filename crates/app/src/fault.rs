@@ -1,5 +1,6 @@
 //! How a command ends when it cannot do its work: one line on standard error and an exit code.
 
+use std::io::Write as _;
 use std::process::ExitCode;
 
 /// Why a command stopped.
@@ -45,7 +46,8 @@ impl Fault {
             Self::BadInput(line) => (line, 2),
             Self::Failure(line) => (line, 1),
         };
-        eprintln!("clear-bend: {line}");
+        // Where nobody can be told, the code says it.
+        let _ = writeln!(std::io::stderr(), "clear-bend: {line}");
         ExitCode::from(code)
     }
 }

@@ -1,6 +1,7 @@
 //! `clear-bend`: the command line and the server. The contract is in docs/architecture.md.
 
 mod commands;
+mod data;
 mod fault;
 mod privileges;
 
@@ -62,8 +63,7 @@ fn main() -> ExitCode {
         Ok(cli) => cli,
         Err(error) if !error.use_stderr() => {
             // Help and version are answers, not errors.
-            let _ = error.print();
-            return ExitCode::SUCCESS;
+            return ended(commands::say(&error.render().to_string()));
         }
         Err(error) => return Fault::usage(&error, &accepted_commands()).report(),
     };
@@ -81,6 +81,10 @@ fn main() -> ExitCode {
         Command::Backup(arguments) => keep::back_up(&arguments),
         Command::Restore(arguments) => keep::restore(&arguments),
     };
+    ended(done)
+}
+
+fn ended(done: Result<(), Fault>) -> ExitCode {
     match done {
         Ok(()) => ExitCode::SUCCESS,
         Err(fault) => fault.report(),

@@ -508,7 +508,7 @@ fn a_backup_brings_everything_back_and_writes_over_nothing() {
     let (code, said) = run("restore", &file, "postgres");
     assert!(code == Some(1) && said.contains("there is data in"), "{said}");
     let (code, said) = run("backup", &data.path().join("none.backup"), "nothing");
-    assert!(code == Some(1) && said.contains("there is no data in"), "{said}");
+    assert!(code == Some(2) && said.contains("nothing is saved in"), "{said}");
     assert!(!data.path().join("none.backup").exists());
 
     // Half a file leaves no folder behind that looks like one.

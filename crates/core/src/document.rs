@@ -29,17 +29,24 @@ pub(crate) fn check_version(found: u32, version: u32) -> Result<(), Refusal> {
 /// # Errors
 /// Refuses what is not JSON and what does not have the shape of `T`, with the path to the field.
 pub fn parse_json<T: DeserializeOwned>(text: &str) -> Result<T, Refusal> {
-    if let Some(twice) = named_twice(text) {
-        return Err(Refusal::new(
-            "document",
-            format!("an object that names \u{201c}{twice}\u{201d} twice"),
-            "each name once",
-        ));
-    }
+    check_names(text)?;
     let mut deserializer = serde_json::Deserializer::from_str(text);
     let parsed = serde_path_to_error::deserialize(&mut deserializer).map_err(refusal_at)?;
     deserializer.end().map_err(|error| refusal_from_serde("document".to_owned(), &error))?;
     Ok(parsed)
+}
+
+/// Accepts a JSON text whose objects name everything once: of two values, it would be anybody's guess which one counts. What is no JSON is for
+/// its reader to refuse.
+///
+/// # Errors
+/// Refuses the first name that stands twice in one object.
+pub fn check_names(text: &str) -> Result<(), Refusal> {
+    let refused = |twice: String| {
+        let found = format!("an object that names \u{201c}{twice}\u{201d} twice");
+        Err(Refusal::new("document", found, "each name once"))
+    };
+    named_twice(text).map_or(Ok(()), refused)
 }
 
 /// Reads a document out of a JSON value, as [`parse_json`] reads it out of text.
@@ -96,7 +103,7 @@ fn in_words(expected: &str) -> String {
     }
 }
 
-/// A name that stands twice in the same object of a JSON text: which of both values counts would be anybody's guess.
+/// A name that stands twice in the same object of a JSON text.
 fn named_twice(text: &str) -> Option<String> {
     serde_json::from_str::<NamedOnce>(text)
         .err()?

@@ -123,6 +123,18 @@ impl ResponseAbout {
         Self { from: ResponseFrom::Recorded, recorded: Some(found), ..self }
     }
 
+    /// Accepts a length, s.
+    ///
+    /// # Errors
+    /// Refuses what is longer than a response may be.
+    pub fn check_length(seconds: f64) -> Result<(), Refusal> {
+        if seconds <= LONGEST_RESPONSE_S {
+            return Ok(());
+        }
+        let accepted = format!("at most {LONGEST_RESPONSE_S} s: cut it before it is kept as a response");
+        Err(Refusal::new("response", format!("{seconds:.1} s long"), accepted))
+    }
+
     /// Measures the samples of a response, which were brought or made at a rate.
     ///
     /// # Errors
@@ -132,10 +144,7 @@ impl ResponseAbout {
         if highest < SILENT {
             return Err(Refusal::new("response", "silent", "a sound over \u{2212}120 dBFS"));
         }
-        if sound.seconds() > LONGEST_RESPONSE_S {
-            let accepted = format!("at most {LONGEST_RESPONSE_S} s: cut it before it is kept as a response");
-            return Err(Refusal::new("response", format!("{:.1} s long", sound.seconds()), accepted));
-        }
+        Self::check_length(sound.seconds())?;
         let times = RoomResponse::of_buffer(sound).decay().times();
         let is_cut = |run: &[f32]| run[0].abs() >= FULL && run.iter().all(|x| *x == run[0]);
         Ok(Self {

@@ -3,6 +3,7 @@
 use chrono::{DateTime, Utc};
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
+use clear_bend_core::cast::real;
 use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::responses::{ResponseAbout, ResponseDocument};
 use clear_bend_core::signals::Source;
@@ -53,6 +54,8 @@ pub struct Page {
 pub trait Document: Serialize + Sized + Send + 'static {
     /// What it is called, in the table and in sentences.
     const KIND: &'static str;
+    /// Whether [`Document::completed`] takes a sound into memory, so that it is to be done in turn.
+    const HOLDS_SOUND: bool = false;
 
     /// Reads and checks one by the core's rules.
     ///
@@ -101,6 +104,7 @@ impl Document for EarMapDocument {
 
 impl Document for ResponseDocument {
     const KIND: &'static str = "response";
+    const HOLDS_SOUND: bool = true;
 
     fn from_value(value: Value) -> Result<Self, Refusal> {
         Self::from_value(value)
@@ -113,6 +117,8 @@ impl Document for ResponseDocument {
             Source::Track { hash, .. } => {
                 let kept = store.track_sound(hash)?;
                 let rate_hz = kept.rate_hz;
+                // Ten minutes are not even unpacked.
+                ResponseAbout::check_length(real(kept.frames) / f64::from(BENCH_RATE_HZ))?;
                 (unpack(kept.flac, kept.halvings).map_err(|e| StoreError::Database(e.to_string()))?, rate_hz)
             }
             made => (made.render(BENCH_RATE_HZ, 2)?, BENCH_RATE_HZ),

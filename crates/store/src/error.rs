@@ -148,9 +148,29 @@ pub enum OwnPostgresError {
         /// The end of what it said.
         said: String,
     },
+    /// Somebody has told us to end.
+    #[error("stopped; nothing was left behind")]
+    Stopped,
+    /// There is no room for the database.
+    #[error("{what} failed: the disk is full; accepted: a disk with some 100 MB of room")]
+    Full {
+        /// What was tried.
+        what: &'static str,
+    },
     /// Another server of ours holds the data folder, but its PostgreSQL does not answer.
     #[error(
         "another clear-bend uses the data folder {0}, but its database does not answer; stop that one first"
     )]
     Held(PathBuf),
+}
+
+impl OwnPostgresError {
+    /// A program that failed, in one line of what it said.
+    pub(crate) fn failed(what: &'static str, said: &str) -> Self {
+        if said.contains("No space left on device") {
+            return Self::Full { what };
+        }
+        let lines: Vec<&str> = said.lines().map(str::trim).filter(|line| !line.is_empty()).collect();
+        Self::Failed { what, said: lines[lines.len().saturating_sub(4)..].join(" / ") }
+    }
 }

@@ -16,12 +16,12 @@ pub use own_postgres::OwnPostgres;
 pub use purge::KEPT_DAYS;
 pub use tracks::{MOST_TRACKS, Track, TrackParts, TrackSound};
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use diesel::migration::MigrationSource;
 use diesel::pg::Pg;
-use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
+use diesel::r2d2::{ConnectionManager, CustomizeConnection, NopErrorHandler, Pool, PooledConnection};
 use diesel::{PgConnection, RunQueryDsl};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 use nix::sys::statvfs::statvfs;
@@ -98,6 +98,8 @@ impl Store {
             .min_idle(Some(0))
             .connection_timeout(CONNECTION_WAIT)
             .test_on_check_out(true)
+            // What libpq says may hold parts of the address, and a password among them: it is told in words of ours.
+            .error_handler(Box::new(NopErrorHandler))
             .connection_customizer(Box::new(Patience))
             .build_unchecked(ConnectionManager::new(url));
         Self { pool, folder: None }
@@ -107,6 +109,12 @@ impl Store {
     #[must_use]
     pub fn kept_in(self, folder: PathBuf) -> Self {
         Self { folder: Some(folder), ..self }
+    }
+
+    /// The folder of the database, where that is our own.
+    #[must_use]
+    pub fn folder(&self) -> Option<&Path> {
+        self.folder.as_deref()
     }
 
     /// Refuses to write so many bytes where there is hardly room for them: a PostgreSQL without any room stops.

@@ -9,17 +9,26 @@ pub const LONGEST_NAME: usize = 120;
 pub const LONGEST_TRACK_NAME: usize = 255;
 
 /// Characters that are not seen, or that turn the direction of what follows: a name with one of them looks like another name.
-/// (Unicode Standard Annex 9, section 2, and general category Cf.)
-const UNSEEN: [std::ops::RangeInclusive<char>; 9] = [
+/// (Unicode Standard Annex 9, section 2; general category Cf; Default_Ignorable_Code_Point but for the variation selectors, which say how
+/// the letter before them looks; and the blank pattern of Braille.)
+const UNSEEN: [std::ops::RangeInclusive<char>; 17] = [
     '\u{ad}'..='\u{ad}',
+    '\u{34f}'..='\u{34f}',
     '\u{61c}'..='\u{61c}',
-    '\u{180e}'..='\u{180e}',
+    '\u{115f}'..='\u{1160}',
+    '\u{17b4}'..='\u{17b5}',
+    '\u{180b}'..='\u{180f}',
+    '\u{2800}'..='\u{2800}',
+    '\u{3164}'..='\u{3164}',
+    '\u{ffa0}'..='\u{ffa0}',
+    '\u{1bca0}'..='\u{1bca3}',
+    '\u{1d173}'..='\u{1d17a}',
     '\u{200b}'..='\u{200f}',
     '\u{2028}'..='\u{202e}',
-    '\u{2060}'..='\u{2069}',
+    '\u{2060}'..='\u{206f}',
     '\u{feff}'..='\u{feff}',
-    '\u{fff9}'..='\u{fffb}',
-    '\u{e0000}'..='\u{e007f}',
+    '\u{fff0}'..='\u{fffb}',
+    '\u{e0000}'..='\u{e00ff}',
 ];
 
 fn is_unseen(c: char) -> bool {

@@ -127,13 +127,14 @@ impl MeasuringBench {
         }
     }
 
-    /// Ends a track that has come in.
+    /// Ends a track that has come in, and says at which rate it was recorded, Hz, if not at that of the bench.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = endTrack)]
-    pub fn end_track(&mut self, source_json: &str) -> Result<(), JsError> {
+    pub fn end_track(&mut self, source_json: &str, recorded_hz: Option<u32>) -> Result<(), JsError> {
         let sound = Buffer::new(BENCH_RATE_HZ, std::mem::take(&mut self.incoming))?;
+        let sound = sound.recorded_at(recorded_hz.unwrap_or(BENCH_RATE_HZ));
         self.shelf.insert(name_of(source_json), Rc::new(sound));
         Ok(())
     }

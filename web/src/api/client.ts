@@ -4,6 +4,7 @@ import type { EarMapDocument } from "../generated/types/EarMapDocument";
 import type { ResponseAbout } from "../generated/types/ResponseAbout";
 import type { ResponseDocument } from "../generated/types/ResponseDocument";
 import type { SourceDocument } from "../generated/types/SourceDocument";
+import { inLine } from "./line";
 
 /** A saved document in a list. */
 export interface Summary {
@@ -92,15 +93,18 @@ const bringResponse = (file: File) => sent(`responses/bring?name=${encodeURIComp
 const bringRecording = (file: File, sweep: SourceDocument) => sent(`responses/recorded?${new URLSearchParams({ name: file.name, sweep: JSON.stringify(sweep) })}`, file);
 
 async function sent(address: string, file: File): Promise<Saved<ResponseDocument>> {
-  const answer = await reached(address, { method: "POST", body: file }, "the server does not answer; nothing was kept");
+  const away = "the server does not answer; nothing was kept";
+  const answer = await inLine((ticket) => reached(`${address}&${ticket}`, { method: "POST", body: file }, away));
   return (await answer.json().catch(() => null)) as Saved<ResponseDocument>;
 }
 
 /** Sends a file; `fetch` cannot say how far it has come. */
-function bring(file: File, onShare: (share: number) => void): Promise<Track> {
+const bring = (file: File, onShare: (share: number) => void) => inLine((ticket) => sentWithShare(file, ticket, onShare));
+
+function sentWithShare(file: File, ticket: string, onShare: (share: number) => void): Promise<Track> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/tracks?name=${encodeURIComponent(file.name)}`);
+    request.open("POST", `/api/tracks?name=${encodeURIComponent(file.name)}&${ticket}`);
     request.responseType = "json";
     request.upload.onprogress = ({ loaded, total }) => onShare(total > 0 ? loaded / total : 0);
     request.onerror = () => reject(new ApiFault("away", "the server does not answer; nothing was kept"));
@@ -116,7 +120,7 @@ const soundFile = (document: BenchDocument, part: ExportPart, format: SoundForma
 const responseFile = (source: SourceDocument) => fileOf("responses/file", { source });
 
 async function fileOf(address: string, asked: unknown): Promise<Blob> {
-  const answer = await reached(address, { method: "POST", headers: JSON_BODY, body: JSON.stringify(asked) });
+  const answer = await inLine((ticket) => reached(`${address}?${ticket}`, { method: "POST", headers: JSON_BODY, body: JSON.stringify(asked) }));
   return answer.blob();
 }
 
@@ -148,6 +152,8 @@ function documents<D>(address: string) {
 }
 
 export const api = {
+  /** Where all that is saved lies, and the command that copies it. */
+  where: () => ask<{ folder: string | null; backup: string | null }>("GET", "where"),
   health: () => ask<{ status: string; database: string }>("GET", "health"),
   benches: documents<BenchDocument>("benches"),
   earMaps: documents<EarMapDocument>("ear-maps"),

@@ -11,7 +11,7 @@ export async function takeTrack(
   hash: string,
   onShare: (share: number) => void,
 ): Promise<void> {
-  const answer = await fetch(`/api/tracks/${hash}/samples`).catch(() => null);
+  const answer = await fetch(`/api/tracks/${hash}/samples?recorded`).catch(() => null);
   if (!answer) throw new Error("the server does not answer, and the track is kept there");
   if (!answer.ok || !answer.body) {
     const content = (await answer.json().catch(() => null)) as { error?: { message: string } } | null;
@@ -45,5 +45,5 @@ export async function takeTrack(
     }
   }
   if (done < frames) throw new Error("the track broke off on its way; try again");
-  bench.endTrack(source);
+  bench.endTrack(source, number("x-recorded-hz"));
 }

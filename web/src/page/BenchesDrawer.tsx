@@ -10,6 +10,7 @@ import { sentenceOf } from "../core/faults";
 import { DeletedEntry, useDeleting } from "./deleting";
 import { Kept } from "./Kept";
 import { RenameForm } from "./RenameForm";
+import { WhereSaved } from "./WhereSaved";
 
 interface Props {
   opened: boolean;
@@ -93,6 +94,7 @@ export function BenchesDrawer({ opened, onClose }: Props) {
           More benches
         </Button>
       )}
+      {opened && <WhereSaved />}
     </Drawer>
   );
 }

@@ -6,6 +6,7 @@ import { useDropzone } from "react-dropzone";
 
 import { bring, useBringing } from "./bringing";
 import classes from "./bench-page.module.css";
+import { InLine } from "./InLine";
 
 interface Props {
   className: string | undefined;
@@ -39,6 +40,7 @@ export function Bringing() {
         <p className={classes.bringing} role="status">
           {share < 1 ? `Bringing \u201c${name}\u201d: ${Math.round(100 * share)} %` : `Reading \u201c${name}\u201d\u2026`}{" "}
           <progress value={share < 1 ? share : undefined} max={1} aria-label={`Bringing ${name}`} />
+          {share >= 1 && <InLine />}
         </p>
       )}
       {(fault ?? notice) && (

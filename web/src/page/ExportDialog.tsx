@@ -11,6 +11,7 @@ import { reportCsv, useMeasured } from "../measuring/measured";
 import { saidOf } from "../measuring/said";
 import { picturesOnPage, pngOf, svgOf } from "../plot/exporting";
 import { bring } from "./bringing";
+import { InLine } from "./InLine";
 import { saveFile } from "./saveFile";
 
 const PARTS: Record<ExportPart, string> = { before: "Before", after: "After, not matched", matched: "After, matched as it is heard", difference: "Difference", sum: "All stems together, with what comes back" };
@@ -81,6 +82,7 @@ function Content({ onClose }: { onClose: () => void }) {
         <Button size="sm" color="dark" loading={work.isPending} onClick={() => work.mutate(sound)}>
           Save sound
         </Button>
+        <InLine />
       </Section>
       <Section title="Measures before and after">
         <Button size="sm" variant="default" onClick={() => work.mutate(async () => saveFile("clear-bend measures.csv", new Blob([await reportCsv()], { type: "text/csv" })))}>

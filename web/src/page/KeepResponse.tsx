@@ -6,6 +6,7 @@ import { useState } from "react";
 import { api } from "../api/client";
 import { sentenceOf } from "../core/faults";
 import type { SourceDocument } from "../generated/types/SourceDocument";
+import { InLine } from "./InLine";
 import { saveFile } from "./saveFile";
 import classes from "./sound-drawer.module.css";
 
@@ -39,6 +40,7 @@ export function KeepResponse({ source, called }: Props) {
       <Button size="xs" variant="default" loading={file.isPending} onClick={() => file.mutate()}>
         Save as WAV
       </Button>
+      <InLine />
       <span role="status">{keep.isSuccess && keep.data.document.source && `Kept as \u201c${keep.data.name}\u201d`}</span>
       {fault && <p role="alert">{sentenceOf(fault)}</p>}
     </form>

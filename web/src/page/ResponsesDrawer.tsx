@@ -13,6 +13,7 @@ import type { Effect } from "../generated/types/Effect";
 import type { ResponseFrom } from "../generated/types/ResponseFrom";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import { DeletedEntry, useDeleting } from "./deleting";
+import { InLine } from "./InLine";
 import { Kept } from "./Kept";
 import { RenameForm } from "./RenameForm";
 import { saveFile } from "./saveFile";
@@ -69,6 +70,7 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
           </Button>
         )}
       </FileButton>
+      <InLine />
       <Text size="sm" mb="sm">
         WAV, FLAC, Ogg Vorbis, MP3 or AIFF, mono or stereo, up to ten seconds; or true stereo in four channels, what the left input
         gives left and right, then what the right input gives. A WAV file that was saved here from a design or a room is opened again

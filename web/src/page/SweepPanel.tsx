@@ -11,6 +11,7 @@ import { sentenceOf } from "../core/faults";
 import { fromFile } from "../core/numbers";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import { ValueField } from "../parts/ValueField";
+import { InLine } from "./InLine";
 import classes from "./sound-drawer.module.css";
 import { saveFile } from "./saveFile";
 
@@ -65,6 +66,7 @@ export function SweepPanel() {
           )}
         </FileButton>
       </Group>
+      <InLine />
       {fault && <p role="alert">{sentenceOf(fault)}</p>}
       {found && (
         <div role="status">

@@ -1,9 +1,10 @@
-//! One module per command, and the reading and writing that they share.
+//! One module per command, and what they share; `files.rs` reads and writes.
 
 pub mod bend;
 mod beside;
 pub mod design;
 pub mod fan;
+mod files;
 pub mod keep;
 pub mod measure;
 pub mod mix;
@@ -15,7 +16,6 @@ pub mod serve;
 pub mod signal;
 pub mod sweep;
 
-use std::io::{Read as _, Write as _};
 use std::path::Path as FilePath;
 
 use clear_bend_core::audio::RATES_HZ;
@@ -24,47 +24,19 @@ use clear_bend_core::document::parse_json;
 use clear_bend_core::path::{Path, Play};
 use clear_bend_core::signals::SourceDocument;
 use clear_bend_core::{Buffer, Refusal};
-use clear_bend_media::{read_response as decode_response, read_sound as decode, recipe_of, write_wav};
-use serde::Serialize;
+use clear_bend_media::recipe_of;
 
 use crate::fault::Fault;
 
-/// Larger path files are refused, bytes.
-const LARGEST_PATH_FILE: u64 = 1_000_000;
-
-/// Prints a value as JSON on standard output.
-pub fn print_json(value: &impl Serialize) -> Result<(), Fault> {
-    let text = to_json(value)?;
-    // A reader that stops early, as `head` does, is no fault of ours.
-    let _ = writeln!(std::io::stdout().lock(), "{text}");
-    Ok(())
-}
-
-fn to_json(value: &impl Serialize) -> Result<String, Fault> {
-    serde_json::to_string_pretty(value)
-        .map_err(|e| Fault::Failure(format!("the answer cannot be written: {e}")))
-}
-
-fn name(file: &FilePath) -> String {
-    file.display().to_string()
-}
-
-fn read_sound(file: &FilePath) -> Result<Buffer, Fault> {
-    decode(&bytes_of(file)?).map_err(|e| Fault::input(&name(file), e))
-}
+use files::{
+    bytes_of, name, read_response, read_sound, read_text, text_of, to_json, write_file, write_files,
+    write_sound,
+};
+pub use files::{print_json, say};
 
 /// A passage as it goes through a path: mono plays on both sides, as it does on the page, where what comes out may differ on them.
 fn as_played(path: &Path, passage: Buffer) -> Buffer {
     if path.parts_sides(passage.rate_hz()) { passage.into_stereo() } else { passage }
-}
-
-/// The same of a response, which may have four channels.
-fn read_response(file: &FilePath) -> Result<Buffer, Fault> {
-    decode_response(&bytes_of(file)?).map_err(|e| Fault::input(&name(file), e))
-}
-
-fn bytes_of(file: &FilePath) -> Result<Vec<u8>, Fault> {
-    std::fs::read(file).map_err(|e| Fault::input(&name(file), format!("cannot be read ({e})")))
 }
 
 fn read_path(file: &FilePath) -> Result<Path, Fault> {
@@ -75,29 +47,15 @@ fn read_path(file: &FilePath) -> Result<Path, Fault> {
 /// The source that a file describes: as JSON, or as the recipe in a WAV file; the usual one of a kind without a file.
 fn read_source(argument: &str, file: Option<&FilePath>, usual: &str) -> Result<SourceDocument, Fault> {
     let Some(file) = file else { return Ok(SourceDocument::of_kind(usual, Values::default())) };
-    let fault = |why: String| Fault::input(&format!("{argument} {}", name(file)), why);
-    let mut first = [0; 4];
-    let found = std::fs::File::open(file).and_then(|mut file| file.read_exact(&mut first));
-    let text = if found.is_ok() && &first == b"RIFF" {
-        let bytes = std::fs::read(file).map_err(|e| fault(format!("cannot be read ({e})")))?;
-        let none = || {
-            fault("is a WAV file without a recipe; accepted: one that was written here, or JSON".to_owned())
-        };
-        recipe_of(&bytes).ok_or_else(none)?.to_owned()
+    let named = format!("{argument} {}", name(file));
+    let bytes = bytes_of(&named, file)?;
+    let text = if bytes.starts_with(b"RIFF") {
+        let why = "is a WAV file without a recipe; accepted: one that was written here, or JSON";
+        recipe_of(&bytes).ok_or_else(|| Fault::input(&named, why))?.to_owned()
     } else {
-        read_text(argument, file)?
+        text_of(&named, bytes)?
     };
     parse_json(&text).map_err(|e| Fault::input(argument, e))
-}
-
-/// The text of a file that an argument names.
-fn read_text(argument: &str, file: &FilePath) -> Result<String, Fault> {
-    let fault = |why: String| Fault::input(&format!("{argument} {}", name(file)), why);
-    let size = std::fs::metadata(file).map_err(|e| fault(format!("cannot be read ({e})")))?.len();
-    if size > LARGEST_PATH_FILE {
-        return Err(fault(format!("has {size} bytes; accepted: at most {LARGEST_PATH_FILE}")));
-    }
-    std::fs::read_to_string(file).map_err(|e| fault(format!("cannot be read ({e})")))
 }
 
 /// How a passage goes through a path: once, from rest, if nothing is said.
@@ -128,38 +86,4 @@ fn rate(rate_hz: u32) -> Result<u32, Fault> {
     } else {
         Err(refused("--rate", rate_hz, "8000 to 192000 Hz"))
     }
-}
-
-fn write_sound(file: &FilePath, buffer: &Buffer) -> Result<(), Fault> {
-    let bytes = write_wav(buffer).map_err(|e| Fault::Failure(e.to_string()))?;
-    write_file(file, &bytes)
-}
-
-fn write_file(file: &FilePath, bytes: &[u8]) -> Result<(), Fault> {
-    write_files(&[(file, bytes.to_vec())])
-}
-
-/// Writes all files or none: each is written beside its place first. What is no file, such as a pipe, is written to.
-fn write_files(files: &[(&FilePath, Vec<u8>)]) -> Result<(), Fault> {
-    let fault = |file: &FilePath, why: std::io::Error| {
-        Fault::Failure(format!("{}: cannot be written ({why})", name(file)))
-    };
-    let mut written = Vec::new();
-    for (file, bytes) in files {
-        if file.metadata().is_ok_and(|found| !found.is_file()) {
-            std::fs::write(file, bytes).map_err(|e| fault(file, e))?;
-            continue;
-        }
-        let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty());
-        let beside = tempfile::Builder::new()
-            .permissions(std::os::unix::fs::PermissionsExt::from_mode(0o644))
-            .tempfile_in(folder.unwrap_or(FilePath::new(".")));
-        let mut beside = beside.map_err(|e| fault(file, e))?;
-        beside.write_all(bytes).map_err(|e| fault(file, e))?;
-        written.push((file, beside));
-    }
-    for (file, beside) in written {
-        beside.persist(file).map_err(|e| fault(file, e.error))?;
-    }
-    Ok(())
 }

@@ -1,14 +1,15 @@
 //! `clear-bend serve [--port 8080]`
 
+use std::io::Write as _;
 use std::net::{Ipv4Addr, TcpListener};
-use std::os::unix::fs::MetadataExt;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::time::Duration;
 
 use clap::Args;
 use clear_bend_server::{Pages, serve};
 use clear_bend_store::{OwnPostgres, Store};
 
+use crate::data;
 use crate::fault::Fault;
 use crate::privileges;
 
@@ -45,7 +46,7 @@ pub fn run(arguments: Arguments) -> Result<(), Fault> {
             (url, None)
         }
         Err(_) => {
-            let folder = reachable_folder(&arguments.data)?;
+            let folder = data::folder(&arguments.data)?;
             OwnPostgres::prepare(&folder).map_err(|e| Fault::Failure(e.to_string()))?;
             privileges::give_up(privileges::WITH_OWN_DATABASE)?;
             let own = OwnPostgres::start(&folder).map_err(|e| Fault::Failure(e.to_string()))?;
@@ -53,18 +54,29 @@ pub fn run(arguments: Arguments) -> Result<(), Fault> {
         }
     };
     let mut store = Store::open(&url).map_err(|e| Fault::Failure(e.to_string()))?;
+    let mut place = "What is saved lies in the database that DATABASE_URL names.".to_owned();
     if let Some((_, folder)) = &own {
         store = store.kept_in(folder.clone());
+        let folder = folder.display();
+        place = format!(
+            "What is saved lies in {folder}; `clear-bend backup --data {folder} FILE` copies all of it."
+        );
     }
     let failed = |e: std::io::Error| Fault::Failure(format!("the server cannot run: {e}"));
     actix_web::rt::System::new().block_on(async move {
         actix_web::rt::spawn(purge_daily(store.clone()));
         let server = serve(listener, store, pages).map_err(failed)?;
-        println!("Clear Bend is at http://{address}");
+        tell(&format!("Clear Bend is at http://{address}"));
+        tell(&place);
         server.await.map_err(failed)
     })?;
-    println!("Clear Bend has stopped.");
+    tell("Clear Bend has stopped.");
     Ok(())
+}
+
+/// Says a line, if anybody listens: a server goes on also where nobody does.
+fn tell(line: &str) {
+    let _ = writeln!(std::io::stdout(), "{line}");
 }
 
 /// Lets go of what was deleted long ago, once a day; the store has done so when it was opened.
@@ -87,19 +99,4 @@ fn listen(port: Option<u16>) -> Result<TcpListener, Fault> {
         return free.ok_or_else(|| Fault::Failure(format!("no port from {USUAL_PORT} to {last} is free")));
     };
     bind(port).map_err(|e| Fault::input(&format!("--port {port}"), format!("{e}; accepted: a free port")))
-}
-
-/// PostgreSQL refuses to run as root and then runs as another user, who must be able to reach the folder.
-/// Under a closed home, that user cannot; the data then lies where Debian keeps such things.
-pub fn reachable_folder(wanted: &Path) -> Result<PathBuf, Fault> {
-    std::fs::create_dir_all(wanted)
-        .map_err(|e| Fault::input("--data", format!("{} cannot be made ({e})", wanted.display())))?;
-    let full = wanted.canonicalize().map_err(|e| Fault::input("--data", e))?;
-    let closed = |folder: &Path| folder.metadata().is_ok_and(|m| m.mode() & 0o001 == 0);
-    if privileges::are_roots() && full.ancestors().skip(1).any(closed) {
-        let project: String =
-            full.to_string_lossy().chars().map(|c| if c.is_alphanumeric() { c } else { '-' }).collect();
-        return Ok(PathBuf::from("/var/lib/clear-bend").join(project.trim_matches('-')));
-    }
-    Ok(full)
 }

@@ -27,9 +27,11 @@ pub fn data_folder() -> tempfile::TempDir {
 
 pub struct Serve {
     pub address: String,
+    /// What it has said after that: where what is saved lies.
+    pub said: String,
     child: Child,
     /// Kept open: a closed pipe would end the server when it says something.
-    _said: BufReader<std::process::ChildStdout>,
+    _out: BufReader<std::process::ChildStdout>,
 }
 
 impl Serve {
@@ -42,18 +44,31 @@ impl Serve {
 
     /// Starts a server as `more` says.
     pub fn with(data: &Path, more: impl FnOnce(&mut Command)) -> Self {
+        Self::started(program(), data, more)
+    }
+
+    /// Starts a server on any port from a shell, after a command that limits what it may use.
+    pub fn limited(data: &Path, limit: &str) -> Self {
+        let mut shell = Command::new("bash");
+        shell.arg("-c").arg(format!("{limit} && exec \"$0\" \"$@\"")).arg(program().get_program());
+        Self::started(shell, data, |serve| {
+            serve.args(["--port", "0"]).env_remove("DATABASE_URL");
+        })
+    }
+
+    fn started(mut command: Command, data: &Path, more: impl FnOnce(&mut Command)) -> Self {
         let web = root().join("web/dist");
         assert!(web.join("index.html").exists(), "the front end is not built; `cargo xtask web` builds it");
-        let mut command = program();
         command.arg("serve").arg("--web").arg(web).arg("--data").arg(data.join("postgres"));
         more(&mut command);
         let mut child = command.stdout(Stdio::piped()).stderr(Stdio::null()).spawn().unwrap();
-        let mut said = BufReader::new(child.stdout.take().unwrap());
-        let mut line = String::new();
-        said.read_line(&mut line).unwrap();
+        let mut out = BufReader::new(child.stdout.take().unwrap());
+        let (mut line, mut said) = (String::new(), String::new());
+        out.read_line(&mut line).unwrap();
+        out.read_line(&mut said).unwrap();
         let address =
             line.trim().strip_prefix("Clear Bend is at ").expect("the server says where it is").to_owned();
-        Self { address, child, _said: said }
+        Self { address, said, child, _out: out }
     }
 
     pub fn port(&self) -> u16 {

@@ -1,8 +1,8 @@
 //! What is saved under a name: benches and own ear maps, each kind at an address of its own.
 
-use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
 use actix_web::web::{self, Data, Json, Path, Query, ServiceConfig};
+use actix_web::{HttpRequest, HttpResponse};
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::responses::ResponseDocument;
@@ -11,6 +11,7 @@ use serde::Deserialize;
 use serde_json::Value;
 
 use super::bodies::Document;
+use super::work::{SOUNDS, Ticket, Turn};
 use super::{ApiError, on_database};
 
 pub fn routes(config: &mut ServiceConfig) {
@@ -53,6 +54,14 @@ fn checked<D: Kept>(document: Value) -> Result<D, ApiError> {
     Ok(D::from_value(document).map_err(|e| e.within("document"))?)
 }
 
+/// Waits for a turn where a sound is taken into memory.
+async fn turn<D: Kept>(request: &HttpRequest) -> Result<Option<Turn<'static>>, ApiError> {
+    if !D::HOLDS_SOUND {
+        return Ok(None);
+    }
+    SOUNDS.turn(Ticket::in_address(request)).await.map(Some)
+}
+
 /// A page of the list. How many there are in all, how many there may be, and whether the list goes on, is said beside it.
 async fn list<D: Kept>(store: Data<Store>, search: Query<Search>) -> Result<HttpResponse, ApiError> {
     let page = on_database(store, move |store| store.list::<D>(&search)).await?;
@@ -65,10 +74,12 @@ async fn list<D: Kept>(store: Data<Store>, search: Query<Search>) -> Result<Http
 
 async fn create<D: Kept>(
     store: Data<Store>,
+    request: HttpRequest,
     Document(new): Document<New>,
 ) -> Result<(Json<Saved>, StatusCode), ApiError> {
     let New { name, document } = new;
     let document: D = checked(document)?;
+    let _turn = turn::<D>(&request).await?;
     let saved = on_database(store, move |store| store.create(&name, &document.completed(store)?)).await?;
     Ok((Json(saved), StatusCode::CREATED))
 }
@@ -80,10 +91,12 @@ async fn read<D: Kept>(store: Data<Store>, id: Path<i64>) -> Result<Json<Saved>,
 async fn update<D: Kept>(
     store: Data<Store>,
     id: Path<i64>,
+    request: HttpRequest,
     Document(change): Document<Change>,
 ) -> Result<Json<Saved>, ApiError> {
     let Change { name, revision, document } = change;
     let document: Option<D> = document.map(checked).transpose()?;
+    let _turn = if document.is_some() { turn::<D>(&request).await? } else { None };
     let update = move |store: &Store| {
         let document = document.map(|document| document.completed(store)).transpose()?;
         store.update(*id, revision, &name, document.as_ref())

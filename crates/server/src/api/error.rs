@@ -39,6 +39,16 @@ impl ApiError {
         Self::new(StatusCode::FORBIDDEN, "elsewhere", message.to_owned())
     }
 
+    /// A packed body.
+    pub fn encoded(found: &str) -> Self {
+        let refusal = Refusal::new(
+            "content-encoding",
+            format!("\u{201c}{found}\u{201d}"),
+            "a body as it is, not packed",
+        );
+        Self::new(StatusCode::UNSUPPORTED_MEDIA_TYPE, "packed", refusal.to_string())
+    }
+
     /// A body that cannot be read.
     pub fn body(error: &JsonPayloadError) -> Self {
         match error {

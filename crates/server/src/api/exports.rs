@@ -2,8 +2,8 @@
 
 use std::time::Instant;
 
-use actix_web::http::header::{ContentDisposition, ContentEncoding, DispositionParam, DispositionType};
-use actix_web::web::{self, Data, ServiceConfig};
+use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
+use actix_web::web::{self, Data, Payload, ServiceConfig};
 use actix_web::{HttpRequest, HttpResponse};
 use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument, CheckedStem};
 use clear_bend_core::effects::Setup;
@@ -18,8 +18,8 @@ use clear_bend_media::Format;
 use clear_bend_store::Store;
 use serde::{Deserialize, Serialize};
 
-use super::bodies::Document;
-use super::work::{Queue, Wanted, while_wanted};
+use super::bodies::{handed_out, on_disk, waiting};
+use super::work::{SOUNDS, Ticket, Wanted, while_wanted};
 use super::{ApiError, tracks};
 
 /// Frames in a block of that.
@@ -61,9 +61,6 @@ impl What {
     }
 }
 
-/// Exports wait for each other: each takes a processor for itself.
-static QUEUE: Queue = Queue::new(8);
-
 /// An export may take so long, s.
 const MOST_S: f64 = 180.0;
 /// What it will take is told from so much of it, s of sound.
@@ -73,23 +70,25 @@ const TRIED_S: f64 = 0.25;
 async fn sound_file(
     store: Data<Store>,
     request: HttpRequest,
-    Document(asked): Document<Asked>,
+    body: Payload,
 ) -> Result<HttpResponse, ApiError> {
-    let Asked { document, part, format } = asked;
-    let format = Format::named(&format)?;
-    let bench = BenchDocument::from_value(document).map_err(|e| e.within("document"))?;
-    let _turn = QUEUE.turn().await?;
-    let bytes = while_wanted(&request, move |wanted| {
+    let asked = waiting(&request, body).await?;
+    let turn = SOUNDS.turn(Ticket::in_address(&request)).await?;
+    let (file, part, format) = while_wanted(&request, move |wanted| {
+        let Asked { document, part, format } = asked.read()?;
+        let format = Format::named(&format)?;
+        let bench = BenchDocument::from_value(document).map_err(|e| e.within("document"))?;
         let stems = bench.check()?;
         let sound = |source: &Source| {
             wanted.go_on();
             samples(&store, source)
         };
-        let sound = handed_out(&bench, &stems, part, sound, wanted)?;
+        let sound = rendered(&bench, &stems, part, sound, wanted)?;
         wanted.go_on();
-        Ok(format.write(&sound)?)
+        Ok((on_disk(&format.write(&sound)?)?, part, format))
     })
     .await?;
+    drop(turn);
     let part =
         serde_json::to_value(part).ok().and_then(|p| p.as_str().map(str::to_owned)).unwrap_or_default();
     let name = format!("clear-bend-{part}.{}", format.extension());
@@ -99,13 +98,12 @@ async fn sound_file(
     };
     Ok(HttpResponse::Ok()
         .insert_header(disposition)
-        .insert_header(ContentEncoding::Identity)
         .content_type("application/octet-stream")
-        .body(bytes))
+        .body(handed_out(&request, file)?))
 }
 
 /// The samples of what is asked for.
-fn handed_out(
+fn rendered(
     bench: &BenchDocument,
     stems: &[CheckedStem],
     what: What,

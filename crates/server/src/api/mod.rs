@@ -9,18 +9,17 @@ mod tracks;
 mod work;
 
 pub use error::ApiError;
-pub use work::Client;
 
 use std::time::Duration;
 
 use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
-use actix_web::web::{self, Data, Json, JsonConfig, PathConfig, QueryConfig, ServiceConfig};
+use actix_web::web::{self, Data, Json, Path, PathConfig, QueryConfig, ServiceConfig};
 use clear_bend_core::bench::LARGEST_BYTES;
 use clear_bend_store::{Store, StoreError};
 use serde::Serialize;
 
-use work::aside;
+use work::{SOUNDS, Ticket, aside};
 
 /// The largest body that is read, bytes: the largest bench, its name, and what else is said of it. What is larger than a bench may be is
 /// refused by the core, which says what to do.
@@ -29,13 +28,14 @@ pub const LARGEST_BODY: usize = LARGEST_BYTES + 10_000;
 /// All addresses of the API.
 pub fn routes(config: &mut ServiceConfig) {
     config
-        .app_data(JsonConfig::default().limit(LARGEST_BODY).error_handler(|e, _| ApiError::body(&e).into()))
         .app_data(PathConfig::default().error_handler(|e, _| ApiError::address(&e.to_string()).into()))
         .app_data(QueryConfig::default().error_handler(|e, _| ApiError::address(&e.to_string()).into()))
         .service(
             web::scope("/api")
                 .route("/health", web::get().to(health))
                 .route("/health/live", web::get().to(live))
+                .route("/where", web::get().to(whereabouts))
+                .route("/line/{ticket}", web::get().to(place_in_line))
                 // Before the addresses of single ones.
                 .configure(responses::routes)
                 .configure(documents::routes)
@@ -71,6 +71,35 @@ async fn health(store: Data<Store>) -> (Json<Health>, StatusCode) {
         Ok(()) => (Json(Health { status: "ok", database: "up" }), StatusCode::OK),
         Err(_) => (Json(Health { status: "limited", database: "down" }), StatusCode::SERVICE_UNAVAILABLE),
     }
+}
+
+#[derive(Serialize)]
+struct Whereabouts {
+    /// The folder of our own database; none where it is somebody else's.
+    folder: Option<String>,
+    /// The command that copies all of it into one file.
+    backup: Option<String>,
+}
+
+/// Where all that is saved lies.
+async fn whereabouts(store: Data<Store>) -> Json<Whereabouts> {
+    let folder = store.folder().map(|folder| folder.display().to_string());
+    let backup =
+        folder.as_ref().map(|folder| format!("clear-bend backup --data '{folder}' clear-bend.backup"));
+    Json(Whereabouts { folder, backup })
+}
+
+#[derive(Serialize)]
+struct Place {
+    /// How many come first; none for who does not wait.
+    ahead: Option<usize>,
+}
+
+/// The place in the line of a request that was sent with a ticket.
+async fn place_in_line(ticket: Path<String>) -> Json<Place> {
+    let ahead =
+        Ticket::of(&ticket).and_then(|ticket| SOUNDS.ahead(&ticket).or_else(|| tracks::ahead(&ticket)));
+    Json(Place { ahead })
 }
 
 async fn nothing_here() -> Result<HttpResponse, ApiError> {

@@ -4,7 +4,6 @@ use std::fs::File;
 use std::io::{Read, Seek};
 
 use actix_web::http::StatusCode;
-use actix_web::http::header::ContentEncoding;
 use actix_web::web::{self, Data, Json, Payload, Query, ServiceConfig};
 use actix_web::{HttpRequest, HttpResponse};
 use clear_bend_core::Refusal;
@@ -17,19 +16,16 @@ use clear_bend_media::{import, read_sound, recipe_of, with_recipe, write_wav};
 use clear_bend_store::{Document as _, Saved, Store};
 use serde::Deserialize;
 
-use super::bodies::{Document, spooled};
-use super::work::{Queue, while_wanted};
+use super::bodies::{handed_out, on_disk, spooled, waiting};
+use super::work::{SOUNDS, Ticket, while_wanted};
 use super::{ApiError, tracks};
 
 /// The largest file that is brought as a response, bytes: some more than the longest at the highest rate in 64 bits.
 const LARGEST_FILE: usize = 40_000_000;
 
 /// The largest recording of a sweep, bytes, and the longest, samples: its spectrum is in memory as a whole.
-const LARGEST_RECORDING: usize = 100_000_000;
-const LONGEST_RECORDING: usize = 6_000_000;
-
-/// Recordings are worked on one at a time: each takes a processor and much memory for itself.
-static QUEUE: Queue = Queue::new(8);
+const LARGEST_RECORDING: usize = 40_000_000;
+const LONGEST_RECORDING: usize = 2_400_000;
 
 pub fn routes(config: &mut ServiceConfig) {
     config
@@ -59,18 +55,26 @@ struct OfSweep {
 }
 
 /// A response that can be made, as a WAV file of 32-bit numbers that says how.
-async fn file(request: HttpRequest, Document(asked): Document<Asked>) -> Result<HttpResponse, ApiError> {
-    let document: SourceDocument = parse_value(asked.source)?;
-    let source = Source::from_document(&document).map_err(|e| e.within("source"))?;
-    let bytes = while_wanted(&request, move |_| {
+async fn file(request: HttpRequest, body: Payload) -> Result<HttpResponse, ApiError> {
+    let asked = waiting(&request, body).await?;
+    let turn = SOUNDS.turn(Ticket::in_address(&request)).await?;
+    let file = while_wanted(&request, move |_| {
+        let document: SourceDocument = parse_value(asked.read::<Asked>()?.source)?;
+        let source = Source::from_document(&document).map_err(|e| e.within("source"))?;
         let sound = source.render(BENCH_RATE_HZ, 2)?;
         let recipe = serde_json::to_string(&source.to_file()).unwrap_or_default();
-        Ok(with_recipe(write_wav(&sound)?, &recipe))
+        on_disk(&with_recipe(write_wav(&sound)?, &recipe))
     });
-    Ok(HttpResponse::Ok()
-        .insert_header(ContentEncoding::Identity)
-        .content_type("application/octet-stream")
-        .body(bytes.await?))
+    let file = file.await?;
+    drop(turn);
+    Ok(HttpResponse::Ok().content_type("application/octet-stream").body(handed_out(&request, file)?))
+}
+
+/// The recipe in a file; none in what is no WAV file, or has none.
+fn recipe_in(file: &File) -> Result<Option<SourceDocument>, ApiError> {
+    let bytes = content(file).map_err(|e| ApiError::disk(&e))?;
+    let recipe = recipe_of(&bytes).map(|text| parse_json(text).map_err(|e| e.within("recipe")));
+    Ok(recipe.transpose()?)
 }
 
 fn content(file: &File) -> std::io::Result<Vec<u8>> {
@@ -93,10 +97,10 @@ async fn bring(
     body: Payload,
 ) -> Result<(Json<Saved>, StatusCode), ApiError> {
     let file = spooled(body, LARGEST_FILE).await?;
-    let _turn = tracks::turn().await?;
+    let _turn = SOUNDS.turn(Ticket::in_address(&request)).await?;
     let saved = while_wanted(&request, move |wanted| {
-        let source = match recipe_of(&content(&file).map_err(|e| ApiError::disk(&e))?) {
-            Some(text) => parse_json(text).map_err(|e| e.within("recipe"))?,
+        let source = match recipe_in(&file)? {
+            Some(source) => source,
             None => {
                 let track = tracks::keep(&store, &named.name, &file, wanted)?;
                 SourceDocument { name: Some(track.name), ..SourceDocument::of_track(&track.hash) }
@@ -117,7 +121,7 @@ async fn recorded(
 ) -> Result<(Json<Saved>, StatusCode), ApiError> {
     let sweep: SourceDocument = parse_json(&of.sweep).map_err(|e| e.within("sweep"))?;
     let file = spooled(body, LARGEST_RECORDING).await?;
-    let _turn = QUEUE.turn().await?;
+    let _turn = SOUNDS.turn(Ticket::in_address(&request)).await?;
     let saved = while_wanted(&request, move |_| {
         let recording = read_sound(&content(&file).map_err(|e| ApiError::disk(&e))?)?;
         if recording.frames() > LONGEST_RECORDING {

@@ -1,35 +1,32 @@
 //! Tracks that people bring: kept by content, listed, and handed out as samples.
 
 use std::fs::File;
-use std::io::{BufWriter, Read, Seek, Write};
+use std::io::{BufWriter, Seek, Write};
 
 use actix_web::http::StatusCode;
-use actix_web::http::header::{CACHE_CONTROL, CONTENT_LENGTH, ContentEncoding};
-use actix_web::web::{self, Bytes, Data, Json, Path, Payload, Query, ServiceConfig};
+use actix_web::http::header::{CACHE_CONTROL, CONTENT_LENGTH};
+use actix_web::web::{self, Data, Json, Path, Payload, Query, ServiceConfig};
 use actix_web::{HttpRequest, HttpResponse};
 use clear_bend_core::Buffer;
 use clear_bend_media::{MediaError, hash_of_file, import_file, unpack, unpack_blocks};
 use clear_bend_store::{MOST_TRACKS, Store, Track, TrackSound};
-use futures_util::stream;
 use serde::Deserialize;
 
-use super::bodies::{look_for_room, spooled};
-use super::work::{Queue, Wanted, aside, while_wanted};
+use super::bodies::{handed_out, look_for_room, spooled};
+use super::work::{PLACES, Queue, Ticket, Wanted, while_wanted};
 use super::{ApiError, on_database};
 
 /// The largest file that is read, bytes: ten minutes of stereo at 48 kHz in 32 bits, and some more.
 const LARGEST_FILE: usize = 350_000_000;
 
 /// Files are read one at a time, since each takes a processor for itself; until then they lie on the disk.
-static QUEUE: Queue = Queue::new(32);
+static QUEUE: Queue = Queue::new(PLACES);
 
 /// Tracks are unpacked one at a time, too.
-static SAMPLES_QUEUE: Queue = Queue::new(32);
+static SAMPLES_QUEUE: Queue = Queue::new(PLACES);
 
 /// Frames in one piece of an answer.
 const PIECE: usize = 65_536;
-/// Bytes that are sent at once.
-const SENT_AT_ONCE: u64 = 1 << 19;
 
 pub fn routes(config: &mut ServiceConfig) {
     config
@@ -72,14 +69,9 @@ async fn bring(
         return Err(ApiError::too_large(LARGEST_FILE));
     }
     let file = spooled(body, LARGEST_FILE).await?;
-    let _turn = turn().await?;
+    let _turn = QUEUE.turn(Ticket::in_address(&request)).await?;
     let track = while_wanted(&request, move |wanted| keep(&store, &named.name, &file, wanted));
     Ok((Json(track.await?), StatusCode::CREATED))
-}
-
-/// The turn of a file to be read and kept.
-pub async fn turn() -> Result<impl Sized, ApiError> {
-    QUEUE.turn().await
 }
 
 /// Keeps a file as a track, in its turn.
@@ -113,30 +105,23 @@ async fn samples(
     request: HttpRequest,
     hash: Path<String>,
 ) -> Result<HttpResponse, ApiError> {
-    let turn = SAMPLES_QUEUE.turn().await?;
+    let turn = SAMPLES_QUEUE.turn(None).await?;
     let unpacked = while_wanted(&request, move |wanted| {
         let sound = store.track_sound(&hash)?;
-        let (frames, channels) = (sound.frames, sound.channels);
-        Ok((in_pieces(sound, wanted)?, frames, channels))
+        let (frames, channels, rate_hz) = (sound.frames, sound.channels, sound.rate_hz);
+        Ok((in_pieces(sound, wanted)?, frames, channels, rate_hz))
     });
-    let (file, frames, channels) = unpacked.await?;
+    let (file, frames, channels, rate_hz) = unpacked.await?;
     drop(turn);
-    let pieces = stream::try_unfold(file, |file| {
-        aside(move || {
-            let mut bytes = Vec::new();
-            (&file).take(SENT_AT_ONCE).read_to_end(&mut bytes).map_err(|e| ApiError::disk(&e))?;
-            Ok((!bytes.is_empty()).then(|| (Bytes::from(bytes), file)))
-        })
-    });
     Ok(HttpResponse::Ok()
         .insert_header(("x-frames", frames.to_string()))
         .insert_header(("x-channels", channels.to_string()))
         .insert_header(("x-piece", PIECE.to_string()))
-        // Content never changes under its hash. Samples hardly shrink, so they are not compressed.
+        .insert_header(("x-recorded-hz", rate_hz.to_string()))
+        // Content never changes under its hash.
         .insert_header((CACHE_CONTROL, "private, max-age=31536000, immutable"))
-        .insert_header(ContentEncoding::Identity)
         .content_type("application/octet-stream")
-        .streaming(pieces))
+        .body(handed_out(&request, file)?))
 }
 
 /// A sound as a file of its samples as they are sent.
@@ -174,8 +159,13 @@ fn in_pieces(sound: TrackSound, wanted: &Wanted) -> Result<File, ApiError> {
     Ok(file)
 }
 
+/// How many are before a ticket in the line of files to be kept.
+pub fn ahead(ticket: &Ticket) -> Option<usize> {
+    QUEUE.ahead(ticket)
+}
+
 /// The sound of a kept track.
 pub fn load(store: &Store, hash: &str) -> Result<Buffer, ApiError> {
     let sound = store.track_sound(hash)?;
-    Ok(unpack(sound.flac, sound.halvings)?)
+    Ok(unpack(sound.flac, sound.halvings)?.recorded_at(sound.rate_hz))
 }

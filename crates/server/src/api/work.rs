@@ -1,43 +1,108 @@
 //! Long work: on threads of its own, in a queue of its own, and only for as long as somebody waits for it.
 
-use std::any::Any;
-use std::net::TcpStream;
-use std::os::fd::AsFd;
 use std::panic::{AssertUnwindSafe, catch_unwind, resume_unwind};
 use std::pin::pin;
-use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
 
-use actix_web::dev::Extensions;
 use actix_web::{HttpRequest, web};
 use tokio::sync::{Semaphore, SemaphorePermit};
 
 use super::ApiError;
+use crate::connections::Client;
+
+/// The line of all that hold a sound in memory: exports, and responses that are made, brought and measured. One at a time.
+pub static SOUNDS: Queue = Queue::new(PLACES);
+/// So many may wait in a line: a school's worth, while a connection is left for each.
+pub const PLACES: usize = 600;
 
 /// How often it is looked whether the client of long work is still there.
 const LOOKED_EVERY: Duration = Duration::from_millis(250);
 
-/// A queue in which so many wait at most.
+/// A line in which so many wait at most, in the order in which they have come.
 pub struct Queue {
     turns: Semaphore,
-    places: Semaphore,
+    places: usize,
+    waiting: Mutex<Vec<Waiting>>,
+    next: AtomicU64,
+}
+
+/// Somebody in the line, or at work.
+struct Waiting {
+    number: u64,
+    /// The word by which the page asks for its place.
+    ticket: Option<Ticket>,
+}
+
+/// A word of the page's own for one request.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Ticket(String);
+
+impl Ticket {
+    /// Accepts up to 64 letters, digits and hyphens.
+    pub fn of(text: &str) -> Option<Self> {
+        let plain = text.chars().all(|c| c.is_ascii_alphanumeric() || c == '-');
+        (plain && (1..=64).contains(&text.len())).then(|| Self(text.to_owned()))
+    }
+
+    /// The one in the address of a request, `?ticket=...`; none where there is none.
+    pub fn in_address(request: &HttpRequest) -> Option<Self> {
+        let mut parts = request.query_string().split('&');
+        parts.find_map(|part| part.strip_prefix("ticket=")).and_then(Self::of)
+    }
+}
+
+/// A turn: whoever holds it works.
+pub struct Turn<'a> {
+    queue: &'a Queue,
+    number: u64,
+    _turn: Option<SemaphorePermit<'a>>,
+}
+
+impl Drop for Turn<'_> {
+    fn drop(&mut self) {
+        self.queue.line().retain(|waiting| waiting.number != self.number);
+    }
 }
 
 impl Queue {
     /// One at a time, and so many behind it.
     pub const fn new(places: usize) -> Self {
-        Self { turns: Semaphore::const_new(1), places: Semaphore::const_new(places + 1) }
+        Self {
+            turns: Semaphore::const_new(1),
+            places,
+            waiting: Mutex::new(Vec::new()),
+            next: AtomicU64::new(0),
+        }
     }
 
-    /// Waits for a turn. Who does not wait any more leaves the queue.
+    /// Whoever was at work in the line and broke has left it in order.
+    fn line(&self) -> MutexGuard<'_, Vec<Waiting>> {
+        self.waiting.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Waits for a turn. Who does not wait any more leaves the line.
     ///
     /// # Errors
     /// Refuses where all places are taken.
-    pub async fn turn(&self) -> Result<[SemaphorePermit<'_>; 2], ApiError> {
-        let place = self.places.try_acquire().map_err(|_| ApiError::busy())?;
-        let turn = self.turns.acquire().await.map_err(|_| ApiError::stopping())?;
-        Ok([turn, place])
+    pub async fn turn(&self, ticket: Option<Ticket>) -> Result<Turn<'_>, ApiError> {
+        let mut place = {
+            let mut line = self.line();
+            if line.len() > self.places {
+                return Err(ApiError::busy());
+            }
+            let number = self.next.fetch_add(1, Ordering::Relaxed);
+            line.push(Waiting { number, ticket });
+            Turn { queue: self, number, _turn: None }
+        };
+        place._turn = Some(self.turns.acquire().await.map_err(|_| ApiError::stopping())?);
+        Ok(place)
+    }
+
+    /// How many are before a ticket; none where it is not in the line.
+    pub fn ahead(&self, ticket: &Ticket) -> Option<usize> {
+        self.line().iter().position(|waiting| waiting.ticket.as_ref() == Some(ticket))
     }
 }
 
@@ -71,29 +136,6 @@ pub async fn while_wanted<T: Send + 'static>(
     }
 }
 
-/// The other end of a connection. The server itself does not look whether it is still there while an answer is being made.
-#[derive(Debug)]
-pub struct Client(TcpStream);
-
-impl Client {
-    /// Keeps hold of a connection that has been opened; handed to the server as its `on_connect`.
-    pub fn keep(connection: &dyn Any, data: &mut Extensions) {
-        if let Some(stream) = connection.downcast_ref::<actix_web::rt::net::TcpStream>()
-            && let Ok(own) = stream.as_fd().try_clone_to_owned()
-        {
-            data.insert(Self(own.into()));
-        }
-    }
-
-    /// Whether it has been closed there: then there is nothing to be read, and never will be.
-    fn has_left(&self) -> bool {
-        match self.0.peek(&mut [0]) {
-            Ok(count) => count == 0,
-            Err(error) => error.kind() != std::io::ErrorKind::WouldBlock,
-        }
-    }
-}
-
 /// Whether work is still wanted.
 #[derive(Clone)]
 pub struct Wanted(Arc<AtomicBool>);
@@ -120,12 +162,23 @@ mod tests {
     #[actix_web::test]
     async fn a_queue_has_places_and_gives_them_back() {
         static QUEUE: Queue = Queue::new(2);
-        let first = QUEUE.turn().await.unwrap();
-        let wait = || tokio::time::timeout(Duration::from_millis(50), QUEUE.turn());
-        let (second, third, fourth) = tokio::join!(wait(), wait(), wait());
+        let ticket = |text: &str| Ticket::of(text);
+        let first = QUEUE.turn(ticket("a")).await.unwrap();
+        let wait = |text| tokio::time::timeout(Duration::from_millis(50), QUEUE.turn(ticket(text)));
+        let ahead = async { ["a", "b", "c", "d"].map(|text| QUEUE.ahead(&Ticket::of(text).unwrap())) };
+        let (second, third, fourth, places) = tokio::join!(wait("b"), wait("c"), wait("d"), ahead);
         assert!(second.is_err() && third.is_err());
         assert!(fourth.is_ok_and(|refused| refused.is_err()));
+        assert_eq!(places, [Some(0), Some(1), Some(2), None]);
         drop(first);
-        assert!(QUEUE.turn().await.is_ok());
+        assert!(QUEUE.turn(None).await.is_ok());
+        assert!(QUEUE.line().is_empty());
+    }
+
+    #[test]
+    fn a_ticket_is_a_plain_word() {
+        for text in ["", "a b", "../a", &"x".repeat(65)] {
+            assert_eq!(Ticket::of(text), None);
+        }
     }
 }

@@ -33,7 +33,10 @@ pub struct DataFolder {
 
 fn io(what: &'static str, path: &Path) -> impl FnOnce(std::io::Error) -> OwnPostgresError {
     let path = path.to_owned();
-    move |source| OwnPostgresError::Io { what, path, source }
+    move |source| match source.kind() {
+        std::io::ErrorKind::StorageFull => OwnPostgresError::Full { what: "making the data folder" },
+        _ => OwnPostgresError::Io { what, path, source },
+    }
 }
 
 /// How files of ours are opened: never through a link that somebody has put in their place.
@@ -62,8 +65,9 @@ impl DataFolder {
     /// Makes the folder ours if there is nothing in it yet. What belongs to anybody else is left as it is, and refused.
     fn take(&self) -> Result<(), OwnPostgresError> {
         let unread = io("the data folder cannot be read", &self.root);
-        let names: Vec<_> =
-            fs::read_dir(&self.root).map_err(unread)?.flatten().map(|entry| entry.file_name()).collect();
+        let entries = fs::read_dir(&self.root).map_err(unread)?.flatten().map(|entry| entry.file_name());
+        // The system's own, at the top of a disk.
+        let names: Vec<_> = entries.filter(|name| name != "lost+found").collect();
         let ours = |name: &std::ffi::OsString| {
             let name = name.to_string_lossy();
             name == "cluster" || name.starts_with(HALF_MADE) || FILES.contains(&&*name)
@@ -180,8 +184,8 @@ impl DataFolder {
             .output()
             .map_err(io("initdb cannot be started", &self.binaries))?;
         if !output.status.success() {
-            let said = String::from_utf8_lossy(&output.stderr).trim().to_owned();
-            return Err(OwnPostgresError::Failed { what: "initdb", said });
+            let _ = fs::remove_dir_all(&fresh);
+            return Err(OwnPostgresError::failed("initdb", &String::from_utf8_lossy(&output.stderr)));
         }
         fs::rename(&fresh, self.cluster()).map_err(io("the new cluster cannot be moved", &fresh))
     }

@@ -98,8 +98,7 @@ fn said(log: &str, port: u16) -> OwnPostgresError {
     if log.contains("Address already in use") {
         return OwnPostgresError::PortTaken(port);
     }
-    let last: Vec<&str> = log.lines().rev().take(4).collect();
-    OwnPostgresError::Failed { what: "starting PostgreSQL", said: last.join(" / ") }
+    OwnPostgresError::failed("starting PostgreSQL", log)
 }
 
 #[cfg(test)]
