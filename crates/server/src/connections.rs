@@ -20,8 +20,9 @@ use nix::sys::socket::{setsockopt, sockopt::TcpUserTimeout};
 
 /// A client that takes in nothing of what it is sent is left after this time, ms.
 const NOTHING_TAKEN_MS: u32 = 30_000;
-/// A body that nobody reads may go on for so long after the answer.
-const UNREAD: Duration = Duration::from_secs(3);
+/// A body that nobody reads may go on for so long after the answer, and where there are many connections.
+const UNREAD: Duration = Duration::from_secs(1);
+const UNREAD_OF_MANY: Duration = Duration::from_millis(100);
 /// So many connections are answered at once at most, and so many descriptors are kept for everything else. Each connection has two.
 const MOST: usize = 1000;
 const OTHERS: usize = 200;
@@ -120,7 +121,7 @@ impl Read {
         response.response_mut().head_mut().set_connection_type(ConnectionType::Close);
         if let Some(client) = self.client {
             actix_web::rt::spawn(async move {
-                tokio::time::sleep(UNREAD).await;
+                tokio::time::sleep(if Client::are_many() { UNREAD_OF_MANY } else { UNREAD }).await;
                 client.leave();
             });
         }

@@ -6,12 +6,12 @@ use actix_web::{HttpRequest, HttpResponse};
 use clear_bend_core::bench::BenchDocument;
 use clear_bend_core::ear_maps::EarMapDocument;
 use clear_bend_core::responses::ResponseDocument;
-use clear_bend_store::{Document as Kept, MOST_DOCUMENTS, Saved, Search, Store};
+use clear_bend_store::{Document as Kept, MOST_DOCUMENTS, Saved, Search, Store, StoreError};
 use serde::Deserialize;
 use serde_json::Value;
 
 use super::bodies::Document;
-use super::work::{SOUNDS, Ticket, Turn};
+use super::work::in_turn;
 use super::{ApiError, on_database};
 
 pub fn routes(config: &mut ServiceConfig) {
@@ -54,12 +54,18 @@ fn checked<D: Kept>(document: Value) -> Result<D, ApiError> {
     Ok(D::from_value(document).map_err(|e| e.within("document"))?)
 }
 
-/// Waits for a turn where a sound is taken into memory.
-async fn turn<D: Kept>(request: &HttpRequest) -> Result<Option<Turn<'static>>, ApiError> {
-    if !D::HOLDS_SOUND {
-        return Ok(None);
+/// Saves a document, or its name alone; what takes a sound into memory for it, in its turn.
+async fn saved<D: Kept>(
+    request: &HttpRequest,
+    store: Data<Store>,
+    whole: bool,
+    save: impl FnOnce(&Store) -> Result<Saved, StoreError> + Send + 'static,
+) -> Result<Saved, ApiError> {
+    if D::HOLDS_SOUND && whole {
+        in_turn(request, move |_| Ok(save(&store)?)).await
+    } else {
+        on_database(store, save).await
     }
-    SOUNDS.turn(Ticket::in_address(request)).await.map(Some)
 }
 
 /// A page of the list. How many there are in all, how many there may be, and whether the list goes on, is said beside it.
@@ -79,8 +85,8 @@ async fn create<D: Kept>(
 ) -> Result<(Json<Saved>, StatusCode), ApiError> {
     let New { name, document } = new;
     let document: D = checked(document)?;
-    let _turn = turn::<D>(&request).await?;
-    let saved = on_database(store, move |store| store.create(&name, &document.completed(store)?)).await?;
+    let create = move |store: &Store| store.create(&name, &document.completed(store)?);
+    let saved = saved::<D>(&request, store, true, create).await?;
     Ok((Json(saved), StatusCode::CREATED))
 }
 
@@ -96,12 +102,12 @@ async fn update<D: Kept>(
 ) -> Result<Json<Saved>, ApiError> {
     let Change { name, revision, document } = change;
     let document: Option<D> = document.map(checked).transpose()?;
-    let _turn = if document.is_some() { turn::<D>(&request).await? } else { None };
+    let whole = document.is_some();
     let update = move |store: &Store| {
         let document = document.map(|document| document.completed(store)).transpose()?;
         store.update(*id, revision, &name, document.as_ref())
     };
-    on_database(store, update).await.map(Json)
+    saved::<D>(&request, store, whole, update).await.map(Json)
 }
 
 async fn delete<D: Kept>(

@@ -19,7 +19,7 @@ use clear_bend_store::Store;
 use serde::{Deserialize, Serialize};
 
 use super::bodies::{handed_out, on_disk, waiting};
-use super::work::{SOUNDS, Ticket, Wanted, while_wanted};
+use super::work::{Wanted, in_turn};
 use super::{ApiError, tracks};
 
 /// Frames in a block of that.
@@ -73,8 +73,7 @@ async fn sound_file(
     body: Payload,
 ) -> Result<HttpResponse, ApiError> {
     let asked = waiting(&request, body).await?;
-    let turn = SOUNDS.turn(Ticket::in_address(&request)).await?;
-    let (file, part, format) = while_wanted(&request, move |wanted| {
+    let (file, part, format) = in_turn(&request, move |wanted| {
         let Asked { document, part, format } = asked.read()?;
         let format = Format::named(&format)?;
         let bench = BenchDocument::from_value(document).map_err(|e| e.within("document"))?;
@@ -88,7 +87,6 @@ async fn sound_file(
         Ok((on_disk(&format.write(&sound)?)?, part, format))
     })
     .await?;
-    drop(turn);
     let part =
         serde_json::to_value(part).ok().and_then(|p| p.as_str().map(str::to_owned)).unwrap_or_default();
     let name = format!("clear-bend-{part}.{}", format.extension());

@@ -17,7 +17,7 @@ use clear_bend_store::{Document as _, Saved, Store};
 use serde::Deserialize;
 
 use super::bodies::{handed_out, on_disk, spooled, waiting};
-use super::work::{SOUNDS, Ticket, while_wanted};
+use super::work::in_turn;
 use super::{ApiError, tracks};
 
 /// The largest file that is brought as a response, bytes: some more than the longest at the highest rate in 64 bits.
@@ -57,8 +57,7 @@ struct OfSweep {
 /// A response that can be made, as a WAV file of 32-bit numbers that says how.
 async fn file(request: HttpRequest, body: Payload) -> Result<HttpResponse, ApiError> {
     let asked = waiting(&request, body).await?;
-    let turn = SOUNDS.turn(Ticket::in_address(&request)).await?;
-    let file = while_wanted(&request, move |_| {
+    let file = in_turn(&request, move |_| {
         let document: SourceDocument = parse_value(asked.read::<Asked>()?.source)?;
         let source = Source::from_document(&document).map_err(|e| e.within("source"))?;
         let sound = source.render(BENCH_RATE_HZ, 2)?;
@@ -66,7 +65,6 @@ async fn file(request: HttpRequest, body: Payload) -> Result<HttpResponse, ApiEr
         on_disk(&with_recipe(write_wav(&sound)?, &recipe))
     });
     let file = file.await?;
-    drop(turn);
     Ok(HttpResponse::Ok().content_type("application/octet-stream").body(handed_out(&request, file)?))
 }
 
@@ -97,8 +95,7 @@ async fn bring(
     body: Payload,
 ) -> Result<(Json<Saved>, StatusCode), ApiError> {
     let file = spooled(body, LARGEST_FILE).await?;
-    let _turn = SOUNDS.turn(Ticket::in_address(&request)).await?;
-    let saved = while_wanted(&request, move |wanted| {
+    let saved = in_turn(&request, move |wanted| {
         let source = match recipe_in(&file)? {
             Some(source) => source,
             None => {
@@ -121,8 +118,7 @@ async fn recorded(
 ) -> Result<(Json<Saved>, StatusCode), ApiError> {
     let sweep: SourceDocument = parse_json(&of.sweep).map_err(|e| e.within("sweep"))?;
     let file = spooled(body, LARGEST_RECORDING).await?;
-    let _turn = SOUNDS.turn(Ticket::in_address(&request)).await?;
-    let saved = while_wanted(&request, move |_| {
+    let saved = in_turn(&request, move |_| {
         let recording = read_sound(&content(&file).map_err(|e| ApiError::disk(&e))?)?;
         if recording.frames() > LONGEST_RECORDING {
             let found = format!("{:.0} s long at {} Hz", recording.seconds(), recording.rate_hz());

@@ -3,11 +3,11 @@
 use std::panic::{AssertUnwindSafe, catch_unwind, resume_unwind};
 use std::pin::pin;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::sync::{Arc, LazyLock, Mutex, MutexGuard, PoisonError, mpsc};
 use std::time::Duration;
 
 use actix_web::{HttpRequest, web};
-use tokio::sync::{Semaphore, SemaphorePermit};
+use tokio::sync::{Semaphore, SemaphorePermit, oneshot};
 
 use super::ApiError;
 use crate::connections::Client;
@@ -119,18 +119,56 @@ pub async fn while_wanted<T: Send + 'static>(
     request: &HttpRequest,
     work: impl FnOnce(&Wanted) -> Result<T, ApiError> + Send + 'static,
 ) -> Result<T, ApiError> {
-    let client = request.conn_data::<Client>();
-    let has_left = || client.is_some_and(Client::has_left);
-    let wanted = Wanted(Arc::new(AtomicBool::new(has_left())));
+    let wanted = Wanted::by(request);
     let at_work = wanted.clone();
-    let mut work = pin!(aside(move || {
-        at_work.go_on();
-        work(&at_work)
-    }));
+    until_done(request, &wanted, aside(move || begun(work, &at_work))).await
+}
+
+/// Does what holds a sound, in its turn in the line, on the one thread for that, and only while its client waits for it.
+pub async fn in_turn<T: Send + 'static>(
+    request: &HttpRequest,
+    work: impl FnOnce(&Wanted) -> Result<T, ApiError> + Send + 'static,
+) -> Result<T, ApiError> {
+    let _turn = SOUNDS.turn(Ticket::in_address(request)).await?;
+    let wanted = Wanted::by(request);
+    let at_work = wanted.clone();
+    let (told, done) = oneshot::channel();
+    let work = move || {
+        let done = catch_unwind(AssertUnwindSafe(|| begun(work, &at_work)));
+        // Who has gone needs no answer.
+        let _ = told.send(done.unwrap_or_else(|_| Err(ApiError::broke())));
+    };
+    SOUND_THREAD.send(Box::new(work)).map_err(|_| ApiError::stopping())?;
+    until_done(request, &wanted, async { done.await.map_err(|_| ApiError::stopping())? }).await
+}
+
+/// Begins work whose client is still there.
+fn begun<T>(work: impl FnOnce(&Wanted) -> Result<T, ApiError>, wanted: &Wanted) -> Result<T, ApiError> {
+    wanted.go_on();
+    work(wanted)
+}
+
+type Work = Box<dyn FnOnce() + Send>;
+
+/// All work with sounds is done on one thread: what a thread keeps for the next time, as plans of transforms, is kept once.
+static SOUND_THREAD: LazyLock<mpsc::Sender<Work>> = LazyLock::new(|| {
+    let (sender, receiver) = mpsc::channel::<Work>();
+    std::thread::spawn(move || receiver.into_iter().for_each(|work| work()));
+    sender
+});
+
+/// Waits for work, and tells it when its client has gone.
+async fn until_done<T>(
+    request: &HttpRequest,
+    wanted: &Wanted,
+    work: impl Future<Output = Result<T, ApiError>>,
+) -> Result<T, ApiError> {
+    let client = request.conn_data::<Client>();
+    let mut work = pin!(work);
     loop {
         match tokio::time::timeout(LOOKED_EVERY, &mut work).await {
             Ok(done) => return done,
-            Err(_) if has_left() => wanted.0.store(true, Ordering::Relaxed),
+            Err(_) if client.is_some_and(Client::has_left) => wanted.0.store(true, Ordering::Relaxed),
             Err(_) => {}
         }
     }
@@ -141,6 +179,12 @@ pub async fn while_wanted<T: Send + 'static>(
 pub struct Wanted(Arc<AtomicBool>);
 
 impl Wanted {
+    /// Wanted by whoever has sent a request, if they are still there.
+    fn by(request: &HttpRequest) -> Self {
+        let has_left = request.conn_data::<Client>().is_some_and(Client::has_left);
+        Self(Arc::new(AtomicBool::new(has_left)))
+    }
+
     /// Whether somebody still waits for it.
     pub fn still(&self) -> bool {
         !self.0.load(Ordering::Relaxed)
