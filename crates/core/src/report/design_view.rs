@@ -196,14 +196,19 @@ fn spoken(
 /// Every octave that does not ring as it was drawn, where that can be heard, or of which no time can be read, and why the furthest one does
 /// not.
 fn off(octaves: &[DesignOctave]) -> Option<String> {
+    // By what share; of what no time can be read, it is out of all reach.
     let off = |octave: &DesignOctave| {
         let drawn_s = octave.drawn_s?;
         let off = octave.measured_s.map_or(f64::INFINITY, |measured_s| (measured_s / drawn_s).ln().abs());
-        (off > (1.0 + NOTICED).ln()).then_some((octave.measured_s, drawn_s, off))
+        (off > (1.0 + NOTICED).ln()).then_some((drawn_s, off))
     };
-    let all: Vec<(usize, (Option<f64>, f64, f64))> =
-        octaves.iter().enumerate().filter_map(|(k, octave)| Some((k, off(octave)?))).collect();
-    let (k, (measured_s, drawn_s, _)) = *all.iter().max_by(|a, b| a.1.2.total_cmp(&b.1.2))?;
+    let all: Vec<(usize, f64, f64)> = octaves
+        .iter()
+        .enumerate()
+        .filter_map(|(k, octave)| off(octave).map(|(drawn_s, off)| (k, drawn_s, off)))
+        .collect();
+    let (k, drawn_s, _) = *all.iter().max_by(|a, b| a.2.total_cmp(&b.2))?;
+    let measured_s = octaves[k].measured_s;
     let octave = &octaves[k];
     let beside =
         [k.checked_sub(1), Some(k + 1)].into_iter().flatten().filter_map(|k| octaves.get(k)?.drawn_s);
@@ -227,9 +232,9 @@ fn off(octaves: &[DesignOctave]) -> Option<String> {
     };
     let others: Vec<String> = all
         .iter()
-        .filter(|(other, _)| *other != k)
-        .map(|(other, (measured_s, drawn_s, _))| {
-            format!("at {} {} for {drawn_s:.2} s", hz(*other), read(*measured_s, ""))
+        .filter(|(other, ..)| *other != k)
+        .map(|(other, drawn_s, _)| {
+            format!("at {} {} for {drawn_s:.2} s", hz(*other), read(octaves[*other].measured_s, ""))
         })
         .collect();
     let others = if others.is_empty() { String::new() } else { format!(" Also {}.", others.join(", ")) };
