@@ -25,7 +25,17 @@ const MADE: [(&str, &[&str]); 4] = [
     ("wav", &["-c:a", "pcm_u8"]),
 ];
 
-/// Runs so many mutated files of every kind through the reader and prints what became of them; then documents.
+/// Hours of silence, of every kind that packs it, and how long one may take to be left: ten minutes are read.
+const BOMB_S: u32 = 4 * 3600;
+const LEFT_WITHIN: Duration = Duration::from_secs(60);
+const BOMBS: [(&str, &[&str]); 4] = [
+    ("ogg", &["-c:a", "libvorbis", "-q:a", "0"]),
+    ("mp3", &["-c:a", "libmp3lame", "-b:a", "8k", "-ar", "8000", "-ac", "1"]),
+    ("flac", &["-c:a", "flac"]),
+    ("wav", &["-c:a", "pcm_u8", "-ar", "8000", "-ac", "1"]),
+];
+
+/// Runs so many mutated files of every kind through the reader and prints what became of them; then documents, and hours of silence.
 pub fn run(count: Option<&str>) -> Result<()> {
     let count = count.map_or(Ok(COUNT), str::parse).context("the number of files of a kind")?;
     // What is caught is counted; its words would drown the table.
@@ -44,6 +54,31 @@ pub fn run(count: Option<&str>) -> Result<()> {
             };
             read.map_err(|e| e.to_string())
         })?;
+    }
+    bombs()
+}
+
+/// Hours of silence in small files: left once they are longer than accepted.
+fn bombs() -> Result<()> {
+    let folder = tempfile::tempdir()?;
+    for (kind, how) in BOMBS {
+        let to = folder.path().join(format!("silence.{kind}"));
+        let mut tool = Command::new("ffmpeg");
+        tool.args(["-v", "error", "-y", "-f", "lavfi", "-i", "anullsrc=r=48000:cl=stereo", "-t"]);
+        crate::run(tool.arg(BOMB_S.to_string()).args(how).arg(&to))?;
+        let file = std::fs::read(&to)?;
+        let start = Instant::now();
+        let refused = read_sound(&file).err().map(|e| e.to_string()).unwrap_or_default();
+        let took = start.elapsed();
+        println!(
+            "{kind}: {} h of silence in {} kB: {refused} | {:.1} s",
+            BOMB_S / 3600,
+            file.len() / 1000,
+            took.as_secs_f64()
+        );
+        if !refused.contains("10 minutes") || took > LEFT_WITHIN {
+            bail!("hours of silence in a file of the kind {kind} were not left: {refused:?} after {took:?}");
+        }
     }
     Ok(())
 }
