@@ -127,10 +127,12 @@ export function withStem(bench: BenchDocument, index: number, change: (stem: Ste
 
 type Shared = Map<string, number>;
 
-/** What stages say of the values that the whole bench shares. */
-function sharedBy(stages: StageDocument[]): Shared {
-  return new Map(stages.flatMap((stage) => sharedOf(effectOf(stage)).map((param): [string, number] => [param.id, valueOf(stage, param)])));
+/** What stages say of the values that the whole bench shares, one after the other. */
+function saidOfShared(stages: StageDocument[]): [string, number][] {
+  return stages.flatMap((stage) => sharedOf(effectOf(stage)).map((param): [string, number] => [param.id, valueOf(stage, param)]));
 }
+
+const sharedBy = (stages: StageDocument[]): Shared => new Map(saidOfShared(stages));
 
 /** What a source knows of them. */
 function sharedFrom({ kind, params }: SourceDocument): Shared {
@@ -159,7 +161,8 @@ export function withPath(bench: BenchDocument, path: PathDocument): BenchDocumen
   const change = (stem: Stem) => ({ ...stem, snapshots: replaced(stem.snapshots, stem.snapshot, () => path) });
   const after = inView(bench, withStem(bench, bench.work, change));
   const before = sharedBy(pathOf(bench).stages);
-  const moved = [...sharedBy(path.stages)].filter(([id, value]) => before.get(id) !== value);
+  // One of several stages may have been moved: it is the one that says something else than before.
+  const moved = saidOfShared(path.stages).filter(([id, value]) => before.get(id) !== value);
   return withShared(after, new Map(moved));
 }
 

@@ -37,7 +37,7 @@ export function ResonanceList({ stage, index }: Props) {
   return (
     <div className={classes.resonances} role="group" aria-label="Resonances">
       <div className={classes.strip}>
-        <Button size="compact-sm" variant="default" onClick={findResonances}>
+        <Button size="compact-sm" variant="default" onClick={() => void findResonances()}>
           Find resonances
         </Button>
         {what && (

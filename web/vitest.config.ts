@@ -1,0 +1,11 @@
+import { defineConfig } from "vitest/config";
+
+/** Unit tests stand beside what they test. They run in Node, with the core itself where it is asked. */
+export default defineConfig({
+  test: {
+    include: ["src/**/*.test.ts"],
+    environment: "node",
+    // Names of styles as they are written.
+    css: { modules: { classNameStrategy: "non-scoped" } },
+  },
+});
