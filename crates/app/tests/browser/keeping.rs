@@ -220,6 +220,12 @@ async fn a_long_list_of_benches_comes_page_by_page() {
     assert_eq!(page.axe().await, Vec::<String>::new());
     page.click(Locator::XPath("//label[.='Show deleted benches']")).await;
     page.press("More benches").await;
+    // Where all of it lies, and how it is copied, stands under the list.
+    page.click(Locator::XPath("//summary[.='Where is my work?']")).await;
+    let said = page.text("[role=dialog] details").await;
+    let folder = data.path().join("postgres");
+    assert!(said.contains(&*folder.to_string_lossy()) && said.contains("clear-bend backup --data"), "{said}");
+    assert_eq!(page.axe().await, Vec::<String>::new());
     page.press("Low water at Pellow Slip").await;
     page.until("it", "return document.querySelector('input[aria-label=\"Name of the bench\"]').value === 'Low water at Pellow Slip'").await;
     page.client.close().await.unwrap();
