@@ -10,6 +10,7 @@ use clear_bend_core::path::Path;
 use clear_bend_core::signals::SplitMix64;
 use clear_bend_core::{Buffer, cast, effects};
 use clear_bend_media::{Format, read_sound};
+use serde_json::{Value, json};
 
 /// Files of one kind.
 const COUNT: usize = 20_000;
@@ -26,7 +27,7 @@ const MADE: [(&str, &[&str]); 4] = [
 ];
 
 /// Hours of silence, of every kind that packs it, and how long one may take to be left: ten minutes are read.
-const BOMB_S: u32 = 4 * 3600;
+const BOMB_S: u32 = 2 * 3600;
 const LEFT_WITHIN: Duration = Duration::from_secs(60);
 const BOMBS: [(&str, &[&str]); 4] = [
     ("ogg", &["-c:a", "libvorbis", "-q:a", "0"]),
@@ -42,10 +43,23 @@ pub fn run(count: Option<&str>) -> Result<()> {
     panic::set_hook(Box::new(|_| {}));
     println!("kind | files | read | refused | of those, the reader panicked | longest");
     for (place, (name, seed)) in seeds()?.iter().enumerate() {
-        tried(name, seed, count, place, |file| read_sound(file).map(drop).map_err(|e| e.to_string()))?;
+        let damaged = |random: &mut SplitMix64| mutated(seed, random);
+        tried(name, damaged, count, place, |file| read_sound(file).map(drop).map_err(|e| e.to_string()))?;
     }
     for (place, (name, seed)) in documents()?.iter().enumerate() {
-        tried(name, seed.as_bytes(), 3 * count, 100 + place, |file| {
+        let value: Value = serde_json::from_str(seed)?;
+        // One in four as a text, the others still JSON, of which something else is said.
+        let damaged = |random: &mut SplitMix64| {
+            if random.bipolar() < -0.5 {
+                return mutated(seed.as_bytes(), random);
+            }
+            let mut other = value.clone();
+            for _ in 0..=cast::floor(1.5 * (1.0 + random.bipolar())) {
+                replaced(&mut other, random);
+            }
+            other.to_string().into_bytes()
+        };
+        tried(name, damaged, 3 * count, 100 + place, |file| {
             let text = std::str::from_utf8(file).map_err(|e| e.to_string())?;
             let read = if name.contains("path") {
                 Path::from_json(text).map(drop)
@@ -86,7 +100,7 @@ fn bombs() -> Result<()> {
 /// Damages one file again and again: each has to be read or refused, in no more time than it may take.
 fn tried(
     name: &str,
-    seed: &[u8],
+    damaged: impl Fn(&mut SplitMix64) -> Vec<u8>,
     count: usize,
     place: usize,
     read: impl Fn(&[u8]) -> Result<(), String>,
@@ -94,7 +108,7 @@ fn tried(
     let mut random = SplitMix64::new(2026, place as u64);
     let (mut was_read, mut refused, mut caught, mut escaped, mut longest) = (0, 0, 0, 0, Duration::ZERO);
     for _ in 0..count {
-        let file = mutated(seed, &mut random);
+        let file = damaged(&mut random);
         let start = Instant::now();
         match panic::catch_unwind(AssertUnwindSafe(|| read(&file))) {
             Ok(Ok(())) => was_read += 1,
@@ -118,6 +132,43 @@ fn tried(
         bail!("{escaped} files of the kind {name} were neither read nor refused");
     }
     Ok(())
+}
+
+/// Says something else in one place of a document, anywhere in it.
+fn replaced(value: &mut Value, random: &mut SplitMix64) {
+    let mut below = |most: usize| {
+        cast::floor(0.5 * (1.0 + random.bipolar()) * cast::real(most)).min(most.saturating_sub(1))
+    };
+    let deeper = below(4) > 0;
+    match value {
+        Value::Array(list) if deeper && !list.is_empty() => {
+            let at = below(list.len());
+            return replaced(&mut list[at], random);
+        }
+        Value::Object(map) if deeper && !map.is_empty() => {
+            let at = below(map.len());
+            return map.values_mut().nth(at).map_or((), |value| replaced(value, random));
+        }
+        Value::Array(list) if !list.is_empty() && below(2) == 0 => {
+            let at = below(list.len());
+            return if below(2) == 0 { drop(list.remove(at)) } else { list.push(list[at].clone()) };
+        }
+        _ => {}
+    }
+    *value = match below(12) {
+        0 => Value::Null,
+        1 => json!(-1),
+        2 => json!(1e300),
+        3 => json!(0.5),
+        4 => json!(u64::MAX),
+        5 => json!("inf"),
+        6 => json!(""),
+        7 => json!("gain"),
+        8 => json!([]),
+        9 => json!({}),
+        10 => json!(true),
+        _ => (0..200).fold(json!(0), |deep, _| json!([deep])),
+    };
 }
 
 /// A bench and a path with something of everything.
