@@ -18,7 +18,7 @@ use clear_bend_core::report::{Looking, report};
 use clear_bend_core::scope::Scope;
 use proptest::prelude::*;
 
-use crate::common::{signal_at, source, with_sound};
+use crate::common::{cases, signal_at, source, with_sound};
 
 /// One stage: which effect, its values as places along their controls, its switches.
 #[derive(Debug, Clone)]
@@ -117,7 +117,7 @@ fn check_table(text: &str, words: usize) -> Result<(), TestCaseError> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 48, max_shrink_iters: 64, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: cases(24), max_shrink_iters: 64, ..ProptestConfig::default() })]
 
     #[test]
     fn any_path_goes_through_everything(
