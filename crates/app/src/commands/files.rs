@@ -77,7 +77,7 @@ pub fn text_of(argument: &str, bytes: Vec<u8>) -> Result<String, Fault> {
 }
 
 fn too_large(argument: &str, most: u64) -> Fault {
-    Fault::input(argument, format!("has more than {most} bytes; accepted: at most so many"))
+    Fault::input(argument, format!("has more than {most} bytes; accepted: at most {most}"))
 }
 
 /// Reads no further than the limit, also of what never ends.

@@ -177,7 +177,13 @@ fn a_designed_response_is_made_measured_and_opened_again() {
     let found = json(at, &["measure", "design", "--source", "design.json"]);
     let octaves = found["octaves"].as_array().unwrap();
     for (octave, set_s) in [(&octaves[3], 1.0), (&octaves[4], 0.9)] {
-        assert!((octave["measured_s"].as_f64().unwrap() / set_s - 1.0).abs() < 0.05, "{octave}");
+        // It is read by a steeper filter than the usual one, through which it rings as drawn: what is off by 5 % is said.
+        let off = (octave["measured_s"].as_f64().unwrap() / set_s - 1.0).abs();
+        let hz = if set_s == 1.0 { "500 Hz" } else { "1.00 kHz" };
+        assert!(
+            off < 0.1 && (off < 0.05 || found["sentences"].to_string().contains(hz)),
+            "{octave}: {found}"
+        );
         assert!((octave["drawn_s"].as_f64().unwrap() / set_s - 1.0).abs() < 0.005, "{octave}");
     }
     // Half a second in, the curve is at its end.
