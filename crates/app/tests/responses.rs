@@ -231,6 +231,7 @@ fn a_kept_response_is_as_loud_as_it_was_recorded() {
             "effect": "convolution", "mix": 1, "params": {"level": "as recorded"},
             "sounds": {"response": {"kind": "track", "track": kept["document"]["source"]["track"]}}
         }]);
+        bench["view"] = json!({});
         let exported = |part: &str| {
             let asked = json!({"document": bench, "part": part, "format": "wav32"}).to_string();
             let (status, file) = serve.bytes("POST", "/api/exports", asked.as_bytes());
