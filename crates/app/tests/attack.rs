@@ -156,14 +156,6 @@ fn connections_that_are_held_are_let_go() {
     assert_eq!(serve.ask("GET", "/api/benches", None).0, 200);
 }
 
-/// A minute of noise, which is what an export may be at its longest.
-fn export() -> String {
-    let mut document = serde_json::to_value(BenchDocument::fresh()).unwrap();
-    document["stems"][0]["source"] = json!({"kind": "white-noise", "params": {"seconds": 60}});
-    document["region"] = json!({"from_s": 0, "to_s": 60});
-    json!({"document": document, "part": "before", "format": "wav32"}).to_string()
-}
-
 /// Responses of ten minutes, files of responses and exports that nobody reads: one after the other, and none in memory for long.
 #[test]
 fn sounds_wait_for_each_other_and_for_nobody() {
@@ -203,7 +195,7 @@ fn sounds_wait_for_each_other_and_for_nobody() {
     assert!(most - before < MOST_GROWTH_MB);
 
     // Exports of which nobody takes a byte.
-    let body = export();
+    let body = common::export_of_noise("before", json!([]));
     let unread: Vec<TcpStream> = (0..strength(30, 4))
         .map(|_| {
             let mut stream = connect(&serve);

@@ -50,13 +50,7 @@ fn held_mb(serve: &Serve) -> u64 {
 
 /// A bench whose export takes a while: a minute through as many reverbs as a path holds.
 fn long_export() -> String {
-    let mut document = serde_json::to_value(BenchDocument::fresh()).unwrap();
-    document["stems"][0]["source"] = json!({"kind": "white-noise", "params": {"seconds": 60}});
-    let stages = vec![json!({"effect": "reverb"}); 16];
-    document["stems"][0]["snapshots"][0]["stages"] = json!(stages);
-    document["view"] = json!({});
-    document["region"] = json!({"from_s": 0, "to_s": 60});
-    json!({"document": document, "part": "after", "format": "wav32"}).to_string()
+    common::export_of_noise("after", json!(vec![json!({"effect": "reverb"}); 16]))
 }
 
 #[test]

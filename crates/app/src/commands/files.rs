@@ -48,6 +48,11 @@ pub fn name(file: &Path) -> String {
     file.display().to_string()
 }
 
+/// The folder in which a file lies, or is to lie.
+pub fn folder_of(file: &Path) -> &Path {
+    file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."))
+}
+
 pub fn read_sound(file: &Path) -> Result<Buffer, Fault> {
     decode(&bytes_of(&name(file), file)?).map_err(|e| Fault::input(&name(file), e))
 }
@@ -170,8 +175,7 @@ impl Place {
                 return Err(refused("must not be written to; accepted: another file"));
             }
         }
-        let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-        let folder = folder
+        let folder = folder_of(file)
             .canonicalize()
             .map_err(|e| Fault::Failure(format!("{}: cannot be written ({e})", name(file))))?;
         let at = file

@@ -2,13 +2,14 @@
 
 use std::fs::File;
 use std::io::{Read, Seek};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use clap::Args;
 use clear_bend_store::OwnPostgres;
 
+use super::files::folder_of;
 use crate::data;
 use crate::fault::Fault;
 
@@ -43,11 +44,10 @@ pub fn back_up(arguments: &Arguments) -> Result<(), Fault> {
         return Err(there());
     }
     let folder = data::existing_folder(data)?;
-    let beside = file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     let unwritten = |e: std::io::Error| Fault::input(&named, format!("cannot be written ({e})"));
     let stopped = stopped()?;
     // For nobody else to read: that is how such files are made.
-    let made = tempfile::NamedTempFile::new_in(beside).map_err(unwritten)?;
+    let made = tempfile::NamedTempFile::new_in(folder_of(file)).map_err(unwritten)?;
     let handle = made.as_file().try_clone().map_err(unwritten)?;
     OwnPostgres::back_up(&folder, handle, &stopped).map_err(|error| Fault::Failure(error.to_string()))?;
     made.as_file().sync_all().map_err(unwritten)?;

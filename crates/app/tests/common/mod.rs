@@ -7,7 +7,8 @@ use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 
-use serde_json::Value;
+use clear_bend_core::bench::BenchDocument;
+use serde_json::{Value, json};
 
 pub fn program() -> Command {
     Command::new(env!("CARGO_BIN_EXE_clear-bend"))
@@ -23,6 +24,16 @@ pub fn data_folder() -> tempfile::TempDir {
     let folder = tempfile::tempdir().unwrap();
     fs::set_permissions(folder.path(), fs::Permissions::from_mode(0o755)).unwrap();
     folder
+}
+
+/// What is asked of the server for an export of a minute of noise, the longest there is, through some stages.
+pub fn export_of_noise(part: &str, stages: Value) -> String {
+    let mut document = serde_json::to_value(BenchDocument::fresh()).unwrap();
+    document["stems"][0]["source"] = json!({"kind": "white-noise", "params": {"seconds": 60}});
+    document["stems"][0]["snapshots"][0]["stages"] = stages;
+    document["view"] = json!({});
+    document["region"] = json!({"from_s": 0, "to_s": 60});
+    json!({"document": document, "part": part, "format": "wav32"}).to_string()
 }
 
 pub struct Serve {
