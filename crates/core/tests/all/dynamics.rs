@@ -1,8 +1,8 @@
 //! Limiter, gate, de-esser, multiband compressor and saturation against their promises.
 
-use crate::common::{RATE, near, powers, signal, signal_at, steady_level_dbfs, tone};
+use crate::common::{RATE, SETUP, near, powers, signal, signal_at, steady_level_dbfs, tone};
 use clear_bend_core::Buffer;
-use clear_bend_core::effects;
+use clear_bend_core::effects::{self, Around, Plan, Quantity};
 use clear_bend_core::measures::{Levels, LowTone, harmonics_of, measure_distortion};
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
@@ -328,4 +328,69 @@ fn a_narrow_de_esser_holds_its_centre() {
     }
     println!("de-esser: the centre misses its range by {worst:.3} dB at the most");
     assert!(worst < 0.1, "{worst}");
+}
+
+/// What a Butterworth cut of the second order lets through, dB, by the bilinear transform: written anew from the formula of the
+/// prototype (Butterworth 1930), with the frequencies bent as the transform bends them.
+fn through_cut_db(freq_hz: f64, corner_hz: f64, is_low_cut: bool) -> f64 {
+    let bent = |hz: f64| (std::f64::consts::PI * hz / f64::from(RATE)).tan();
+    let ratio = (bent(freq_hz) / bent(corner_hz)).powi(if is_low_cut { -4 } else { 4 });
+    -10.0 * (1.0 + ratio).log10()
+}
+
+/// The detector hears a tone through its cuts: the gain tells by how much. At infinity to one, every dB over the threshold is taken.
+#[test]
+fn the_cuts_of_a_key_take_what_they_should() {
+    let cases = [
+        ("key_low_cut_hz", 2000.0, 1000.0),
+        ("key_low_cut_hz", 1000.0, 1000.0),
+        ("key_low_cut_hz", 300.0, 3000.0),
+        ("key_high_cut_hz", 1000.0, 2000.0),
+        ("key_high_cut_hz", 3000.0, 3000.0),
+        ("key_high_cut_hz", 8000.0, 1000.0),
+    ];
+    for (cut, corner_hz, freq_hz) in cases {
+        let before = tone(freq_hz, -6.0, 1.0);
+        let heard_db = -6.0 + through_cut_db(freq_hz, corner_hz, cut == "key_low_cut_hz");
+        let settings =
+            [("threshold_db", -40.0), ("ratio", f64::INFINITY), ("knee_db", 0.0), (cut, corner_hz)];
+        let gain = render(&path("compressor", &settings), &before).gain_db(0).unwrap().to_vec();
+        near(f64::from(*gain.last().unwrap()), -40.0 - heard_db, 0.15);
+        // The gate hears by the same cuts: it opens 1 dB under that level and stays shut 1 dB over it.
+        for (threshold_db, opens) in [(heard_db - 1.0, true), (heard_db + 1.0, false)] {
+            let settings =
+                [("threshold_db", threshold_db), ("hysteresis_db", 0.0), ("hold_ms", 0.0), (cut, corner_hz)];
+            let gain = render(&path("gate", &settings), &before).gain_db(0).unwrap().to_vec();
+            assert_eq!(*gain.last().unwrap() > -1.0, opens, "{cut} at {corner_hz} Hz, {freq_hz} Hz");
+        }
+    }
+}
+
+/// A gate begins at 0 dB and closes at its own pace; a level under the threshold that would keep an open gate open does not open it.
+/// After a reset it is so again, whatever it has heard before.
+#[test]
+fn a_gate_that_was_open_begins_anew() {
+    let settings = path(
+        "gate",
+        &[("threshold_db", -30.0), ("hysteresis_db", 12.0), ("hold_ms", 0.0), ("release_ms", 20.0)],
+    );
+    let mut gate = (settings.stages[0].effect.build)(&Plan::plain(SETUP, &settings.stages[0].values));
+    let mut gains = |level_dbfs: f32| {
+        let mut gains = Vec::new();
+        // At its level from the first sample on: a wave that begins at 0 would close any gate at once.
+        let steady = vec![10f32.powf(level_dbfs / 20.0); 24_000];
+        Buffer::new(RATE, vec![steady]).unwrap().for_each_block(128, |io| {
+            gate.process(io, &Around::default());
+            gains.extend_from_slice(gate.trace(Quantity::GainDb, 0).unwrap());
+        });
+        let (first, last) = (gains[0], gains[gains.len() - 1]);
+        gate.reset();
+        (f64::from(first), f64::from(last))
+    };
+    for _ in 0..2 {
+        let (first, last) = gains(-36.0);
+        assert!(first > -1.0 && last < -59.0, "{first} to {last} dB");
+        let (first, last) = gains(-10.0);
+        assert!(first > -1.0 && last > -0.01, "{first} to {last} dB");
+    }
 }

@@ -311,6 +311,53 @@ fn meters_read_before_after_and_gain() {
     assert!(meters.playing && meters.position_s > 0.0 && meters.position_s < 1.0);
 }
 
+/// The limiter of the monitor turns down, it does not clip: of a tone that is 12 dB too loud a tone is left, and both sides are turned
+/// down alike, so that a sound stays where it is. A clipper would leave a third of it as harmonics.
+#[test]
+fn the_monitor_turns_down_and_does_not_clip() {
+    let frames = 48_000;
+    let wave = |size: f64| {
+        (0..frames)
+            .map(|i| (size * (std::f64::consts::TAU * 1000.0 * f64::from(i) / 48_000.0).sin()) as f32)
+            .collect()
+    };
+    let source = clear_bend_core::Buffer::new(RATE, vec![wave(1.0), wave(0.25)]).unwrap();
+    let path = compressor(&[("ratio", 1.0), ("makeup_db", 12.0)]);
+    let [left, right] = play(&mut live(source, &path), 24_000);
+    for (heard, peak) in [(&left, 0.891_25), (&right, 0.891_25 / 4.0)] {
+        // The last tenth of a second: a hundred waves.
+        let settled = clear_bend_core::Buffer::new(RATE, vec![heard[19_200..24_000].to_vec()]).unwrap();
+        let powers = crate::common::powers(&settled, [1.0, 0.0]);
+        let all: f64 = powers[1..].iter().sum();
+        let rest = (all - powers[100]) / all;
+        assert!(rest < 1e-3, "{rest} of the power is no tone");
+        near((2.0 * powers[100]).sqrt(), peak, 0.01 * peak);
+    }
+}
+
+/// Between two readings the meter shows the most that has been taken, though the gain has long come back.
+#[test]
+fn the_gain_meter_shows_the_deepest_gain() {
+    let mut samples = vec![0.0f32; 24_000];
+    for (i, x) in samples.iter_mut().enumerate().take(2_400) {
+        *x = (0.5 * (std::f64::consts::TAU * 1000.0 * i as f64 / 48_000.0).sin()) as f32;
+    }
+    let source = clear_bend_core::Buffer::new(RATE, vec![samples]).unwrap();
+    let path = compressor(&[("threshold_db", -20.0), ("ratio", 4.0), ("release_ms", 5.0)]);
+    let mut live = live(source, &path);
+    play(&mut live, 48_000);
+    live.read_meters();
+    // A whole turn of the loop: the burst, then silence for nine times as long.
+    play(&mut live, 24_000);
+    // -6 dBFS is 14 dB over the threshold, of which three quarters are taken.
+    near(f64::from(live.read_meters().gain_db), -0.75 * (20.0 - 6.02), 0.2);
+    // A little of the next turn's burst has been played by now; well after it, nothing is taken.
+    play(&mut live, 4_800);
+    live.read_meters();
+    play(&mut live, 12_800);
+    near(f64::from(live.read_meters().gain_db), 0.0, 0.1);
+}
+
 #[test]
 fn what_is_not_there_is_refused() {
     let mut live = live(tone(100.0, -6.0, 1.0), &compressor(&[]));

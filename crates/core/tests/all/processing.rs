@@ -191,6 +191,31 @@ fn what_comes_late_is_aligned_in_every_scope_and_mix_and_off() {
     assert!(plain[..40_000] == shifted[..40_000]);
 }
 
+/// A stage that comes out of rest is heard once its processor gives what it will give: until then the untouched signal is, as loud as ever.
+/// Without that, a tone would sink for as long as the processor is late.
+#[test]
+fn a_stage_that_leaves_rest_leaves_no_hole() {
+    for wait in [0, 1000] {
+        let late = Stage { on: false, ..Stage::of(&LATE) };
+        let path = Path { stages: vec![late.clone()] };
+        let mut chain = Chain::new(&path, SETUP);
+        let mut heard = Vec::new();
+        let mut run = |chain: &mut Chain, frames: usize| {
+            for _ in 0..frames / 100 {
+                let (mut left, mut right) = ([0.5f32; 100], [0.25f32; 100]);
+                chain.process(&mut [&mut left, &mut right], 0);
+                heard.extend_from_slice(&left);
+                assert!(left.iter().zip(&right).all(|(l, r)| (l - 2.0 * r).abs() < 1e-6));
+            }
+        };
+        run(&mut chain, 2000 + wait);
+        chain.set(0, &Stage { on: true, ..late });
+        run(&mut chain, 6000);
+        let least = heard[LATE_FRAMES..].iter().fold(1.0f32, |least, x| least.min(*x));
+        assert!((least - 0.5).abs() < 1e-6, "it sinks to {least}");
+    }
+}
+
 #[test]
 fn mid_and_side_together_are_the_whole() {
     // With a ratio of 1 the two ways through mid and side change nothing but the last bit.
