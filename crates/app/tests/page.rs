@@ -16,3 +16,17 @@ fn the_unit_tests_of_the_page_pass() {
     println!("{}", String::from_utf8_lossy(&output.stdout));
     assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
 }
+
+#[test]
+fn the_page_knows_the_answers_as_rust_declares_them() {
+    let file = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../web/src/api/answers.ts");
+    let declared = clear_bend_server::declared_answers();
+    if std::env::var_os("CLEAR_BEND_WRITE").is_some() {
+        std::fs::write(&file, &declared).unwrap();
+    }
+    assert_eq!(
+        std::fs::read_to_string(&file).unwrap(),
+        declared,
+        "CLEAR_BEND_WRITE=1 cargo test --test page"
+    );
+}

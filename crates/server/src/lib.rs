@@ -5,6 +5,8 @@ mod connections;
 mod pages;
 mod security;
 
+#[cfg(feature = "typescript")]
+pub use api::declared::written as declared_answers;
 pub use pages::{Pages, PagesError};
 
 use actix_web::dev::Server;

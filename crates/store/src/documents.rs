@@ -136,18 +136,22 @@ impl Document for ResponseDocument {
 #[derive(Debug, Clone, Serialize, Queryable, Selectable)]
 #[diesel(table_name = documents)]
 #[diesel(check_for_backend(diesel::pg::Pg))]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Saved {
     /// Identifier, among documents of all kinds: by chance, so that nobody finds another one by counting.
+    #[cfg_attr(feature = "typescript", ts(type = "number"))]
     pub id: i64,
     /// Name.
     pub name: String,
     /// The document itself, as checked by the core.
+    #[cfg_attr(feature = "typescript", ts(type = "unknown"))]
     pub document: Value,
     /// Counts the saves; a save says which one it started from.
     pub revision: i32,
     /// Whether it is one of the demo data, over which nothing is saved.
     pub shipped: bool,
     /// When it was last saved.
+    #[cfg_attr(feature = "typescript", ts(type = "string"))]
     pub updated_at: DateTime<Utc>,
 }
 
@@ -155,8 +159,10 @@ pub struct Saved {
 #[derive(Debug, Clone, Serialize, Queryable, Selectable)]
 #[diesel(table_name = documents)]
 #[diesel(check_for_backend(diesel::pg::Pg))]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Summary {
     /// Identifier, among documents of all kinds: by chance, so that nobody finds another one by counting.
+    #[cfg_attr(feature = "typescript", ts(type = "number"))]
     pub id: i64,
     /// Name.
     pub name: String,
@@ -165,8 +171,10 @@ pub struct Summary {
     /// Whether it is one of the demo data, over which nothing is saved.
     pub shipped: bool,
     /// When it was last saved.
+    #[cfg_attr(feature = "typescript", ts(type = "string"))]
     pub updated_at: DateTime<Utc>,
-    /// What is said of it in lists; none of most kinds.
+    /// What is said of a response; none of what is no response.
+    #[cfg_attr(feature = "typescript", ts(type = "ResponseAbout | null"))]
     pub about: Option<Value>,
 }
 

@@ -20,6 +20,7 @@ pub const MOST_TRACKS: i64 = 1_000;
 #[derive(Debug, Clone, Serialize, Queryable, Selectable)]
 #[diesel(table_name = tracks)]
 #[diesel(check_for_backend(diesel::pg::Pg))]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 pub struct Track {
     /// SHA-256 of the file that was brought.
     pub hash: String,
@@ -30,12 +31,14 @@ pub struct Track {
     /// Its channels.
     pub channels: i32,
     /// Samples per channel at the rate of the benches.
+    #[cfg_attr(feature = "typescript", ts(type = "number"))]
     pub frames: i64,
     /// Peak level, dBFS; none for silence.
     pub peak_dbfs: Option<f64>,
     /// Integrated loudness, LUFS; none where it is too short or too quiet.
     pub loudness_lufs: Option<f64>,
     /// When it was brought.
+    #[cfg_attr(feature = "typescript", ts(type = "string"))]
     pub created_at: DateTime<Utc>,
 }
 

@@ -1,22 +1,12 @@
 /** The server's API: saved benches and ear maps, kept tracks, sound files. */
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { EarMapDocument } from "../generated/types/EarMapDocument";
-import type { ResponseAbout } from "../generated/types/ResponseAbout";
 import type { ResponseDocument } from "../generated/types/ResponseDocument";
 import type { SourceDocument } from "../generated/types/SourceDocument";
+import { ANSWERS, type ExportPart, type Fault, type Health, type Saved as SavedAnswer, type SoundFormat, type Summary, type Track, type Whereabouts } from "./answers";
 import { inLine } from "./line";
 
-/** A saved document in a list. */
-export interface Summary {
-  id: number;
-  name: string;
-  revision: number;
-  /** One of the examples that come with the program: nothing is saved over it. */
-  shipped: boolean;
-  updated_at: string;
-  /** What is said of a response; none of what is no response. */
-  about: ResponseAbout | null;
-}
+export type { ExportPart, SoundFormat, Summary, Track };
 
 /** A page of a list of documents. */
 export interface Page {
@@ -29,27 +19,11 @@ export interface Page {
 }
 
 /** A document that is saved under a name; a save says which revision it started from. */
-export interface Saved<D> extends Summary {
+export interface Saved<D> extends Omit<SavedAnswer, "document"> {
   document: D;
 }
 
-/** A track that somebody has brought. */
-export interface Track {
-  hash: string;
-  name: string;
-  rate_hz: number;
-  channels: number;
-  /** Samples per channel at the rate of the benches. */
-  frames: number;
-  peak_dbfs: number | null;
-  loudness_lufs: number | null;
-  created_at: string;
-}
-
-export type ExportPart = "before" | "after" | "matched" | "difference" | "sum";
-export type SoundFormat = "wav16" | "wav24" | "wav32" | "flac16" | "flac24";
-
-/** An answer of the server that is an error, or no answer at all (code "away"). */
+/** An answer of the server that is an error, that does not fit (codes "no-json" and "version"), or no answer at all (code "away"). */
 export class ApiFault extends Error {
   readonly code: string;
 
@@ -67,8 +41,24 @@ async function ask<T>(method: string, address: string, body?: unknown): Promise<
 async function answerTo<T>(method: string, address: string, body?: unknown): Promise<{ content: T; beside: Headers }> {
   const sent = body === undefined ? {} : { headers: JSON_BODY, body: JSON.stringify(body) };
   const answer = await reached(address, { method, ...sent });
-  const content: unknown = answer.status === 204 ? undefined : await answer.json().catch(() => null);
-  return { content: content as T, beside: answer.headers };
+  return { content: await contentOf<T>(answer, address), beside: answer.headers };
+}
+
+/** What stands in an answer; nothing where it says that there is nothing. */
+async function contentOf<T>(answer: Response, address: string): Promise<T> {
+  if (answer.status === 204) return undefined as T;
+  try {
+    return (await answer.json()) as T;
+  } catch {
+    throw noJson(address);
+  }
+}
+
+const noJson = (address: string) => new ApiFault("no-json", `the answer of the server to /api/${address.split("?")[0]} cannot be read`);
+
+/** Whether an answer was made by a server that answers as this page expects. */
+function checkVersion(number: string | null): void {
+  if (number !== String(ANSWERS)) throw new ApiFault("version", "the page and the server are of different versions; load the page anew (your work is kept in this browser)");
 }
 
 const JSON_BODY = { "content-type": "application/json" };
@@ -78,11 +68,12 @@ async function reached(address: string, asked: RequestInit, away = "the server d
   const answer = await fetch(`/api/${address}`, asked).catch(() => null);
   if (!answer) throw new ApiFault("away", away);
   if (!answer.ok) throw faultOf(answer.status, await answer.json().catch(() => null));
+  checkVersion(answer.headers.get("x-answers"));
   return answer;
 }
 
 function faultOf(status: number, content: unknown): ApiFault {
-  const fault = (content as { error?: { code: string; message: string } } | null)?.error;
+  const fault = (content as Partial<Fault> | null)?.error;
   return new ApiFault(fault?.code ?? "unknown", fault?.message ?? `the server answered with status ${status}`);
 }
 
@@ -95,7 +86,7 @@ const bringRecording = (file: File, sweep: SourceDocument) => sent(`responses/re
 async function sent(address: string, file: File): Promise<Saved<ResponseDocument>> {
   const away = "the server does not answer; nothing was kept";
   const answer = await inLine((ticket) => reached(`${address}&${ticket}`, { method: "POST", body: file }, away));
-  return (await answer.json().catch(() => null)) as Saved<ResponseDocument>;
+  return contentOf<Saved<ResponseDocument>>(answer, address);
 }
 
 /** Sends a file; `fetch` cannot say how far it has come. */
@@ -108,8 +99,17 @@ function sentWithShare(file: File, ticket: string, onShare: (share: number) => v
     request.responseType = "json";
     request.upload.onprogress = ({ loaded, total }) => onShare(total > 0 ? loaded / total : 0);
     request.onerror = () => reject(new ApiFault("away", "the server does not answer; nothing was kept"));
-    request.onload = () =>
-      request.status < 300 ? resolve(request.response as Track) : reject(faultOf(request.status, request.response));
+    request.onload = () => {
+      if (request.status >= 300) return reject(faultOf(request.status, request.response));
+      try {
+        checkVersion(request.getResponseHeader("x-answers"));
+        // What is no JSON is null there.
+        if (request.response === null) throw noJson("tracks");
+        resolve(request.response as Track);
+      } catch (error) {
+        reject(error as ApiFault);
+      }
+    };
     request.send(file);
   });
 }
@@ -153,8 +153,8 @@ function documents<D>(address: string) {
 
 export const api = {
   /** Where all that is saved lies, and the command that copies it. */
-  where: () => ask<{ folder: string | null; backup: string | null }>("GET", "where"),
-  health: () => ask<{ status: string; database: string }>("GET", "health"),
+  where: () => ask<Whereabouts>("GET", "where"),
+  health: () => ask<Health>("GET", "health"),
   benches: documents<BenchDocument>("benches"),
   earMaps: documents<EarMapDocument>("ear-maps"),
   responses: documents<ResponseDocument>("responses"),

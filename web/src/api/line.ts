@@ -1,6 +1,8 @@
 /** The server's line: who asks for long work waits there, and is told how many come first. */
 import { create } from "zustand";
 
+import type { PlaceInLine } from "./answers";
+
 /** Places are asked for so often, ms. */
 const ASKED_EVERY_MS = 1000;
 
@@ -30,9 +32,9 @@ export async function inLine<T>(ask: (ticket: string) => Promise<T>): Promise<T>
 
 async function look(ticket: string): Promise<void> {
   const answer = await fetch(`/api/line/${ticket}`).catch(() => null);
-  const place: unknown = await answer?.json().catch(() => null);
+  // A place that cannot be read is none: the answer itself will come, or say why not.
+  const place = (await answer?.json().catch(() => null)) as Partial<PlaceInLine> | null;
   if (!waiting.has(ticket)) return;
-  const ahead = place && typeof place === "object" && "ahead" in place ? place.ahead : null;
-  waiting.set(ticket, typeof ahead === "number" ? ahead : null);
+  waiting.set(ticket, place?.ahead ?? null);
   tell();
 }

@@ -200,11 +200,13 @@ impl From<StoreError> for ApiError {
 }
 
 #[derive(Serialize)]
-struct Envelope<'a> {
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS), ts(rename = "Fault"))]
+pub(super) struct Envelope<'a> {
     error: Content<'a>,
 }
 
 #[derive(Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS), ts(rename = "FaultContent"))]
 struct Content<'a> {
     code: &'a str,
     message: &'a str,

@@ -39,8 +39,9 @@ struct Asked {
 
 /// What is handed out: something of the stem at work, or the sum of all with what comes back from shared paths.
 #[derive(Clone, Copy, PartialEq, Deserialize, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS), ts(rename = "ExportPart"))]
 #[serde(rename_all = "kebab-case")]
-enum What {
+pub(super) enum What {
     Before,
     After,
     Matched,

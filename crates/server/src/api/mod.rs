@@ -1,6 +1,7 @@
 //! The API. Every answer is JSON; every error is `{"error": {"code", "message"}}`.
 
 mod bodies;
+pub mod declared;
 mod documents;
 mod error;
 mod exports;
@@ -14,6 +15,7 @@ use std::time::Duration;
 
 use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
+use actix_web::middleware::DefaultHeaders;
 use actix_web::web::{self, Data, Json, Path, PathConfig, QueryConfig, ServiceConfig};
 use clear_bend_core::bench::LARGEST_BYTES;
 use clear_bend_store::{Store, StoreError};
@@ -32,6 +34,7 @@ pub fn routes(config: &mut ServiceConfig) {
         .app_data(QueryConfig::default().error_handler(|e, _| ApiError::address(&e.to_string()).into()))
         .service(
             web::scope("/api")
+                .wrap(DefaultHeaders::new().add((declared::HEADER, declared::NUMBER.to_string())))
                 .route("/health", web::get().to(health))
                 .route("/health/live", web::get().to(live))
                 .route("/where", web::get().to(whereabouts))
@@ -51,8 +54,11 @@ struct Live {
 }
 
 #[derive(Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 struct Health {
+    /// Whether the program runs.
     status: &'static str,
+    /// Whether the database answers.
     database: &'static str,
 }
 
@@ -74,6 +80,7 @@ async fn health(store: Data<Store>) -> (Json<Health>, StatusCode) {
 }
 
 #[derive(Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 struct Whereabouts {
     /// The folder of our own database; none where it is somebody else's.
     folder: Option<String>,
@@ -90,6 +97,7 @@ async fn whereabouts(store: Data<Store>) -> Json<Whereabouts> {
 }
 
 #[derive(Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS), ts(rename = "PlaceInLine"))]
 struct Place {
     /// How many come first; none for who does not wait.
     ahead: Option<usize>,
