@@ -163,6 +163,23 @@ impl EarRegion {
     }
 }
 
+/// The rules of own maps, in a sentence for who makes one.
+#[must_use]
+pub fn rules() -> String {
+    let [lowest, highest] = EAR_MAP_SPAN_HZ.map(|hz| Unit::Hz.text(hz));
+    format!(
+        "Regions lie between {lowest} and {highest} and are a sixth of an octave wide or more; every one has a name. They may leave \
+         gaps and lie over each other, at most {MOST_OVER_EACH_OTHER} in one place. A map has at most {MOST_REGIONS}."
+    )
+}
+
+/// A region to begin with after others: an octave, where the last one ends.
+#[must_use]
+pub fn next_region(regions: &[EarRegion]) -> EarRegion {
+    let from_hz = regions.last().map_or(200.0, |last| last.to_hz).min(EAR_MAP_SPAN_HZ[1] / 2.0);
+    EarRegion { from_hz, to_hz: 2.0 * from_hz, name: String::new() }
+}
+
 /// The maps that are shipped.
 #[must_use]
 pub fn shipped() -> Vec<EarMap> {

@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use crate::catalogue::Param;
-use crate::ear_maps::{self, EAR_MAP_SPAN_HZ, EarMap, EarMapDocument};
+use crate::ear_maps::{self, EarMap, EarMapDocument, LONGEST_REGION_NAME};
 use crate::effects::{self, Effect};
 use crate::signals::design::{CURVES, MOST_PLACED, MOST_POINTS, PLACED};
 use crate::signals::{self, LONGEST_RESPONSE_S, SignalKind};
@@ -30,8 +30,10 @@ pub struct Catalogue {
     pub ear_maps: Vec<EarMap>,
     /// An own ear map that has no regions yet.
     pub own_ear_map: EarMapDocument,
-    /// Where the regions of ear maps lie, Hz.
-    pub ear_map_span_hz: [f64; 2],
+    /// The rules of own ear maps, in a sentence.
+    pub ear_map_rules: String,
+    /// The longest name of a region of one, in characters.
+    pub longest_region_name: usize,
     /// The parameter of any effect that is the gain of its stage after the mix.
     pub output_param: &'static str,
 }
@@ -49,7 +51,8 @@ pub fn catalogue() -> Catalogue {
         most_placed: MOST_PLACED,
         ear_maps: ear_maps::shipped(),
         own_ear_map: EarMapDocument::new(Vec::new()),
-        ear_map_span_hz: EAR_MAP_SPAN_HZ,
+        ear_map_rules: ear_maps::rules(),
+        longest_region_name: LONGEST_REGION_NAME,
         output_param: effects::OUTPUT_ID,
     }
 }

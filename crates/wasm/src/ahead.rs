@@ -11,12 +11,16 @@ use crate::measure::{MeasuringBench, written_out};
 
 #[wasm_bindgen]
 impl MeasuringBench {
-    /// Makes the next of the shipped responses, if it is not at hand, and keeps it; says whether there was one.
+    /// Makes the next of the shipped responses, if it is not at hand, and keeps it; says whether there was one. Who takes no response wants
+    /// none.
     ///
     /// # Errors
     /// None in practice.
     #[wasm_bindgen(js_name = makeAhead)]
     pub fn make_ahead(&mut self) -> Result<bool, JsError> {
+        if !self.has_response {
+            return Ok(false);
+        }
         let Some(kind) = shipped_responses().nth(self.ahead.len()) else { return Ok(false) };
         let source = Source::from_document(&SourceDocument::of_kind(kind.id, Values::default()))?;
         let name = written_out(&source);

@@ -3,12 +3,11 @@
 use std::cell::RefCell;
 
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::document::parse_json;
 use clear_bend_core::report::{DesignView, design_of};
 use clear_bend_core::signals::design::Maker;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
-use crate::json;
+use crate::crossing::{given, js, taken};
 
 thread_local! {
     static MAKER: RefCell<Maker> = RefCell::default();
@@ -19,12 +18,12 @@ pub fn with_maker<T>(f: impl FnOnce(&mut Maker) -> T) -> T {
     MAKER.with_borrow_mut(f)
 }
 
-/// What is seen of a designed response (a source as JSON), its wave in so many columns, as JSON.
+/// What is seen of a designed response, its wave in so many columns.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = designViewJson)]
-pub fn design_view_json(design: &str, columns: usize) -> Result<String, JsError> {
-    let design = design_of(&parse_json(design)?)?;
-    json(&with_maker(|maker| DesignView::by(maker, &design, BENCH_RATE_HZ, columns))?)
+#[wasm_bindgen(js_name = designView)]
+pub fn design_view(design: &js::Source, columns: usize) -> Result<js::DesignView, JsError> {
+    let design = design_of(&taken(design)?)?;
+    given(&with_maker(|maker| DesignView::by(maker, &design, BENCH_RATE_HZ, columns))?)
 }

@@ -9,11 +9,10 @@ use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::bend::{BendOf, BendPoint};
 use clear_bend_core::catalogue::SoundSlot;
-use clear_bend_core::document::parse_json;
 use clear_bend_core::effects;
 use clear_bend_core::fan::FanOf;
 use clear_bend_core::measures::{
-    Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, deepest, find_onsets,
+    Analysing, Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, deepest, find_onsets,
 };
 use clear_bend_core::mix::Beside;
 use clear_bend_core::passage::Passage;
@@ -25,8 +24,8 @@ use clear_bend_core::report::{Looking, Measured, ReferenceLevels, Report, read};
 use clear_bend_core::signals::{self, LONGEST_RESPONSE_S, Source, SourceDocument};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
+use crate::crossing::{given, js, taken};
 use crate::design::with_maker;
-use crate::json;
 
 /// So many sources of the length of a response are kept though nothing needs them now.
 const KEPT_SHORT: usize = 12;
@@ -38,6 +37,8 @@ pub struct MeasuringBench {
     pub(crate) shelf: HashMap<String, Rc<Buffer>>,
     /// The names of the shipped responses that are kept, wanted or not, in their order.
     pub(crate) ahead: Vec<String>,
+    /// Whether a response has been laid beside the passage.
+    pub(crate) has_response: bool,
     /// The names of those that have been wanted, the last ones last.
     wanted: Vec<String>,
     /// The sounds that stages take with the passage, as they are laid, by [`sound_name`].
@@ -55,7 +56,7 @@ pub struct MeasuringBench {
     /// What plays beside the stem at work.
     pub(crate) beside: Option<Beside>,
     /// The spectrum of the passage before, and how it was taken.
-    pub(crate) spectrum: Option<(String, Spectrum)>,
+    pub(crate) spectrum: Option<(Analysing, Spectrum)>,
     /// The other part that this one is held against, before and after its path, and what it was made of.
     pub(crate) other: Option<(String, [Buffer; 2])>,
     pub(crate) reference: Option<Buffer>,
@@ -77,6 +78,7 @@ impl MeasuringBench {
         Ok(Self {
             shelf: HashMap::new(),
             ahead: Vec::new(),
+            has_response: false,
             wanted: Vec::new(),
             sounds: HashMap::new(),
             incoming: Vec::new(),
@@ -98,18 +100,21 @@ impl MeasuringBench {
     }
 
     /// Whether the samples of a source are at hand.
-    pub fn has(&self, source_json: &str) -> bool {
-        self.shelf.contains_key(&name_of(source_json))
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    pub fn has(&self, source: &js::Source) -> Result<bool, JsError> {
+        Ok(self.shelf.contains_key(&name_of(&taken(source)?)))
     }
 
     /// Makes the samples of a signal.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    pub fn make(&mut self, source_json: &str) -> Result<(), JsError> {
-        let source = Source::from_document(&parse_json::<SourceDocument>(source_json)?)?;
+    pub fn make(&mut self, source: &js::Source) -> Result<(), JsError> {
+        let source = Source::from_document(&taken(source)?)?;
         let sound = with_maker(|maker| source.render_by(maker, BENCH_RATE_HZ, 2))?;
-        self.shelf.insert(name_of(source_json), Rc::new(sound));
+        self.shelf.insert(written_out(&source), Rc::new(sound));
         Ok(())
     }
 
@@ -132,22 +137,21 @@ impl MeasuringBench {
     /// # Errors
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = endTrack)]
-    pub fn end_track(&mut self, source_json: &str, recorded_hz: Option<u32>) -> Result<(), JsError> {
+    pub fn end_track(&mut self, source: &js::Source, recorded_hz: Option<u32>) -> Result<(), JsError> {
         let sound = Buffer::new(BENCH_RATE_HZ, std::mem::take(&mut self.incoming))?;
         let sound = sound.recorded_at(recorded_hz.unwrap_or(BENCH_RATE_HZ));
-        self.shelf.insert(name_of(source_json), Rc::new(sound));
+        self.shelf.insert(name_of(&taken(source)?), Rc::new(sound));
         Ok(())
     }
 
-    /// Lets go of all sources but those of a JSON list, of those that were made ahead, and of the short ones that were wanted last: they may
+    /// Lets go of all sources but these, of those that were made ahead, and of the short ones that were wanted last: they may
     /// come back.
     ///
     /// # Errors
-    /// Refuses what is not a list of texts.
+    /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = keepOnly)]
-    pub fn keep_only(&mut self, sources_json: &str) -> Result<(), JsError> {
-        let wanted: Vec<String> = parse_json(sources_json)?;
-        let wanted: Vec<String> = wanted.iter().map(|text| name_of(text)).collect();
+    pub fn keep_only(&mut self, sources: &js::Sources) -> Result<(), JsError> {
+        let wanted: Vec<String> = taken(sources)?.iter().map(name_of).collect();
         self.wanted.retain(|name| !wanted.contains(name));
         self.wanted.extend(wanted.iter().cloned());
         let short =
@@ -159,30 +163,41 @@ impl MeasuringBench {
         Ok(())
     }
 
-    /// Puts a region (JSON, or `null`) of a source on the bench and reads everything off it.
+    /// Puts a region (none for all) of a source on the bench and reads everything off it.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    pub fn choose(&mut self, source_json: &str, region_json: &str) -> Result<(), JsError> {
-        let region: Option<Region> = parse_json(region_json)?;
-        let source = self.shelved(source_json)?;
+    pub fn choose(&mut self, source: &js::Source, region: &js::MaybeRegion) -> Result<(), JsError> {
+        let (document, region) = (taken(source)?, taken(region)?);
+        let source = self.shelved(&document)?;
         let mut passage = Passage::played(cut(source, region).into_stereo(), self.passage.play);
-        let document = parse_json::<SourceDocument>(source_json).ok();
-        let signal = document.and_then(|document| signals::find(&document.kind).ok());
+        let signal = signals::find(&document.kind).ok();
         passage.material = signal.map(|signal| signal.material).unwrap_or_default();
-        Ok(self.put(source_json, region, passage)?)
+        Ok(self.put(&document, region, passage)?)
     }
 
     /// Chooses how passages are played: `"round"` or `"once"`.
     ///
     /// # Errors
     /// Refuses anything else.
-    pub fn play(&mut self, play_json: &str) -> Result<(), JsError> {
-        let play: Play = parse_json(play_json)?;
+    pub fn play(&mut self, play: &js::Play) -> Result<(), JsError> {
+        let play = taken(play)?;
         if play != self.passage.play {
             self.passage.play = play;
             self.forget();
         }
+        Ok(())
+    }
+
+    /// Puts all that has come in on the bench as the passage.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    #[wasm_bindgen(js_name = putPassage)]
+    pub fn put_passage(&mut self) -> Result<(), JsError> {
+        let sound = Buffer::new(BENCH_RATE_HZ, std::mem::take(&mut self.incoming))?.into_stereo();
+        self.source = Rc::new(sound.clone());
+        self.place(None, Passage::played(sound, self.passage.play));
         Ok(())
     }
 
@@ -197,27 +212,32 @@ impl MeasuringBench {
         self.other = None;
     }
 
-    pub(crate) fn at_hand(&self, source_json: &str) -> Result<Rc<Buffer>, Refusal> {
-        self.shelved(source_json).cloned()
+    pub(crate) fn at_hand(&self, source: &SourceDocument) -> Result<Rc<Buffer>, Refusal> {
+        self.shelved(source).cloned()
     }
 
-    pub(crate) fn shelved(&self, source_json: &str) -> Result<&Rc<Buffer>, Refusal> {
-        let found = self.shelf.get(&name_of(source_json));
-        found.ok_or_else(|| Refusal::new("source", source_json, "a source that is at hand"))
+    pub(crate) fn shelved(&self, source: &SourceDocument) -> Result<&Rc<Buffer>, Refusal> {
+        let name = name_of(source);
+        self.shelf.get(&name).ok_or_else(|| Refusal::new("source", name, "a source that is at hand"))
     }
 
     /// Puts a passage on the bench, with the source of which all is shown.
     pub(crate) fn put(
         &mut self,
-        shown_json: &str,
+        shown: &SourceDocument,
         region: Option<Region>,
         passage: Passage,
     ) -> Result<(), Refusal> {
-        self.source = self.at_hand(shown_json)?;
+        self.source = self.at_hand(shown)?;
+        self.place(region, passage);
+        Ok(())
+    }
+
+    fn place(&mut self, region: Option<Region>, passage: Passage) {
         (self.region, self.passage) = (region, passage);
         self.sounds.clear();
+        self.has_response = false;
         self.forget();
-        Ok(())
     }
 
     /// A path with the samples of its sounds, as far as they are at hand.
@@ -227,7 +247,7 @@ impl MeasuringBench {
         })
     }
 
-    /// Lays a sound of a slot of an effect beside the passage, and says how many channels it has there. `origin_json` is the
+    /// Lays a sound of a slot of an effect beside the passage, and says how many channels it has there. `origin` is the
     /// source that is at hand for it: itself or, for a stem, the stem's own; that runs through a path first, if there is one,
     /// whose sounds have been laid.
     ///
@@ -238,18 +258,18 @@ impl MeasuringBench {
         &mut self,
         effect: &str,
         slot: &str,
-        sound_json: &str,
-        origin_json: &str,
-        path_json: Option<String>,
+        sound: &js::Source,
+        origin: &js::Source,
+        path: Option<js::Path>,
     ) -> Result<usize, JsError> {
-        let taken = slot_of(effect, slot)?;
-        let sound = self.at_hand(origin_json)?;
-        let path =
-            path_json.map(|path| Ok::<_, Refusal>(self.sounded(path_of(&path)?.taking_stems_before())));
+        let room = slot_of(effect, slot)?;
+        let origin = self.at_hand(&taken(origin)?)?;
+        let path = path.map(|path| Ok::<_, Refusal>(self.sounded(path_of(&path)?.taking_stems_before())));
         let (play, frames) = (self.passage.play, self.passage.buffer.frames());
-        let laid = taken.laid_on_bench(&sound, path.transpose()?.as_ref(), self.region, play, frames);
+        let laid = room.laid_on_bench(&origin, path.transpose()?.as_ref(), self.region, play, frames);
         let channels = laid.channels().len();
-        self.keep_sound(effect, slot, sound_json, laid)?;
+        self.has_response |= room.whole;
+        self.keep_sound(effect, slot, sound, laid)?;
         Ok(channels)
     }
 
@@ -262,10 +282,10 @@ impl MeasuringBench {
         &self,
         effect: &str,
         slot: &str,
-        sound_json: &str,
+        sound: &js::Source,
         channel: usize,
     ) -> Result<Vec<f32>, JsError> {
-        let source = Source::from_document(&parse_json(sound_json)?)?;
+        let source = Source::from_document(&taken(sound)?)?;
         let laid = self.sounds.get(&sound_name(effect, slot, &source));
         Ok(laid.and_then(|laid| laid.channels().get(channel).cloned()).unwrap_or_default())
     }
@@ -275,40 +295,40 @@ impl MeasuringBench {
     /// # Errors
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = endSound)]
-    pub fn end_sound(&mut self, effect: &str, slot: &str, sound_json: &str) -> Result<(), JsError> {
-        let sound = Buffer::new(BENCH_RATE_HZ, std::mem::take(&mut self.incoming))?;
-        Ok(self.keep_sound(effect, slot, sound_json, sound)?)
+    pub fn end_sound(&mut self, effect: &str, slot: &str, sound: &js::Source) -> Result<(), JsError> {
+        let laid = Buffer::new(BENCH_RATE_HZ, std::mem::take(&mut self.incoming))?;
+        Ok(self.keep_sound(effect, slot, sound, laid)?)
     }
 
     fn keep_sound(
         &mut self,
         effect: &str,
         slot: &str,
-        sound_json: &str,
+        sound: &js::Source,
         laid: Buffer,
     ) -> Result<(), Refusal> {
-        let source = Source::from_document(&parse_json(sound_json)?)?;
+        let source = Source::from_document(&taken(sound)?)?;
         self.sounds.insert(sound_name(effect, slot, &source), Arc::new(laid));
         Ok(())
     }
 
-    /// How much of the time the passage spends at which level, before and after the path, as JSON.
+    /// How much of the time the passage spends at which level, before and after the path.
     ///
     /// # Errors
     /// Says so when nothing is rendered yet.
-    #[wasm_bindgen(js_name = histogramsJson)]
-    pub fn histograms_json(&self) -> Result<String, JsError> {
+    #[wasm_bindgen(js_name = histograms)]
+    pub fn histograms(&self) -> Result<js::Histograms, JsError> {
         let rendered = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
-        json(&[Histogram::of(&self.passage.buffer), Histogram::of(&rendered.after)])
+        given(&[Histogram::of(&self.passage.buffer), Histogram::of(&rendered.after)])
     }
 
-    /// How much of the time the passage spends at which level, before any path, as JSON.
+    /// How much of the time the passage spends at which level, before any path.
     ///
     /// # Errors
     /// None in practice.
-    #[wasm_bindgen(js_name = levelsJson)]
-    pub fn levels_json(&self) -> Result<String, JsError> {
-        json(&Histogram::of(&self.passage.buffer))
+    #[wasm_bindgen(js_name = levels)]
+    pub fn levels(&self) -> Result<js::Histogram, JsError> {
+        given(&Histogram::of(&self.passage.buffer))
     }
 
     /// How many bands of a stage have a gain of their own.
@@ -359,8 +379,8 @@ impl MeasuringBench {
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    pub fn take(&mut self, path_json: &str) -> Result<(), JsError> {
-        let path = self.sounded(path_of(path_json)?);
+    pub fn take(&mut self, path: &js::Path) -> Result<(), JsError> {
+        let path = self.sounded(path_of(path)?);
         if path != self.path {
             // What a parameter does over its range stays when it is moved itself.
             self.bends.retain(|(stage, param), _| {
@@ -376,8 +396,8 @@ impl MeasuringBench {
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    pub fn render(&mut self, path_json: &str) -> Result<(), JsError> {
-        self.take(path_json)?;
+    pub fn render(&mut self, path: &js::Path) -> Result<(), JsError> {
+        self.take(path)?;
         let (run, passage) = (&mut self.run, &self.passage);
         self.rendered.get_or_insert_with(|| run.render(&self.path, &passage.buffer, passage.play, |_| {}));
         Ok(())
@@ -426,13 +446,13 @@ impl MeasuringBench {
         self.rendered.as_ref().map(|r| gains(r, stage, columns)).unwrap_or_default()
     }
 
-    /// Everything that is read off before and after, as JSON.
+    /// Everything that is read off before and after.
     ///
     /// # Errors
     /// Says so when nothing has been rendered yet.
-    #[wasm_bindgen(js_name = reportJson)]
-    pub fn report_json(&mut self) -> Result<String, JsError> {
-        json(&self.report()?)
+    #[wasm_bindgen(js_name = report)]
+    pub fn report(&mut self) -> Result<js::Report, JsError> {
+        given(&self.reported()?)
     }
 
     /// The same as a table in CSV.
@@ -441,39 +461,39 @@ impl MeasuringBench {
     /// Says so when nothing has been rendered yet.
     #[wasm_bindgen(js_name = reportCsv)]
     pub fn report_csv(&mut self) -> Result<String, JsError> {
-        Ok(self.report()?.to_csv())
+        Ok(self.reported()?.to_csv())
     }
 
-    fn report(&mut self) -> Result<Report, JsError> {
+    fn reported(&mut self) -> Result<Report, JsError> {
         let rendered = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
         Ok(read(&self.path, &self.passage, rendered, &mut self.run, &mut self.measured))
     }
 
-    /// The level matches of another path on this passage, as JSON.
+    /// The level matches of another path on this passage.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = matchesJson)]
-    pub fn matches_json(&self, path_json: &str) -> Result<String, JsError> {
-        let path = self.sounded(path_of(path_json)?);
+    #[wasm_bindgen(js_name = matches)]
+    pub fn matches(&self, path: &js::Path) -> Result<js::LevelMatches, JsError> {
+        let path = self.sounded(path_of(path)?);
         let after = self.passage.through(&path).after;
-        json(&self.passage.matches(&path, &PlainLevels::of(&after)))
+        given(&self.passage.matches(&path, &PlainLevels::of(&after)))
     }
 
-    /// Takes a source as the reference: its levels, and the gain that makes it as loud as before, as JSON.
+    /// Takes a source as the reference: its levels, and the gain that makes it as loud as before.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = referenceJson)]
-    pub fn reference_json(&mut self, source_json: &str) -> Result<String, JsError> {
-        let sound = cut(&*self.at_hand(source_json)?, None).into_stereo();
+    #[wasm_bindgen(js_name = setReference)]
+    pub fn set_reference(&mut self, source: &js::Source) -> Result<js::ReferenceLevels, JsError> {
+        let sound = cut(&*self.at_hand(&taken(source)?)?, None).into_stereo();
         let levels = Levels::of(&sound);
         let seconds = sound.seconds().min(self.passage.buffer.seconds());
         self.reference = Some(sound);
         let match_gain_db = LevelMatches::between(&(&self.passage.levels).into(), &(&levels).into(), seconds)
             .loudness
             .gain_db;
-        json(&ReferenceLevels { levels, match_gain_db })
+        given(&ReferenceLevels { levels, match_gain_db })
     }
 
     /// Smallest, then largest sample of every column of the reference as it is heard, over the length of the passage.
@@ -496,10 +516,9 @@ impl MeasuringBench {
 
 /// The name under which the samples of a source are found: all that makes it what it is, however the page writes it
 /// down (settings in another order, at their defaults or left out). What is no source is its own name.
-fn name_of(source_json: &str) -> String {
-    let document = parse_json::<SourceDocument>(source_json).ok();
-    let source = document.and_then(|document| Source::from_document(&document).ok());
-    source.map_or_else(|| source_json.to_owned(), |source| written_out(&source))
+fn name_of(document: &SourceDocument) -> String {
+    Source::from_document(document)
+        .map_or_else(|_| serde_json::to_string(document).unwrap_or_default(), |source| written_out(&source))
 }
 
 /// The name under which a laid sound is found.
@@ -514,8 +533,8 @@ fn slot_of(effect: &str, slot: &str) -> Result<&'static SoundSlot, Refusal> {
 }
 
 /// The path that the page describes.
-pub(crate) fn path_of(path_json: &str) -> Result<Path, Refusal> {
-    Path::from_document(&parse_json(path_json)?)
+pub(crate) fn path_of(path: &js::Path) -> Result<Path, Refusal> {
+    Path::from_document(&taken(path)?)
 }
 
 pub(crate) fn written_out(source: &Source) -> String {

@@ -1,79 +1,63 @@
 //! What the page asks of the core: catalogue, controls, texts, checks.
 
-use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument, MOST_SHARED};
+use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
 use clear_bend_core::catalogue::{Param, Unit, note_of, outcomes};
-use clear_bend_core::document::parse_json;
-use clear_bend_core::ear_maps::EDGE;
-use clear_bend_core::live::MOST_LANES;
-use clear_bend_core::measures::{self, Analyser, Analysing, Resolution};
-use clear_bend_core::offered::catalogue;
-use clear_bend_core::path::{Path, Stage, differences};
+use clear_bend_core::ear_maps::{self, EDGE};
+use clear_bend_core::measures::{self, Analyser, Resolution};
+use clear_bend_core::offered;
+use clear_bend_core::path::{self, Path, Stage};
 use clear_bend_core::region::{self, Region};
 use clear_bend_core::signals;
 use clear_bend_core::signals::design::{CURVES, PLACED};
 use clear_bend_core::{Refusal, effects, mix};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
-use crate::json;
+use crate::crossing::{given, js, taken, text};
 use crate::measure::path_of;
 
-/// The catalogue as JSON.
+/// The catalogue.
 ///
 /// # Errors
 /// None in practice: the catalogue can always be written.
-#[wasm_bindgen(js_name = catalogueJson)]
-pub fn catalogue_json() -> Result<String, JsError> {
-    json(&catalogue())
+#[wasm_bindgen(js_name = catalogue)]
+pub fn catalogue() -> Result<js::Catalogue, JsError> {
+    given(&offered::catalogue())
 }
 
-/// A new bench as JSON.
+/// A new bench.
 ///
 /// # Errors
 /// None in practice.
-#[wasm_bindgen(js_name = freshBenchJson)]
-pub fn fresh_bench_json() -> Result<String, JsError> {
-    json(&BenchDocument::fresh())
+#[wasm_bindgen(js_name = freshBench)]
+pub fn fresh_bench() -> Result<js::Bench, JsError> {
+    given(&BenchDocument::fresh())
 }
 
-/// The most shared paths of a bench.
-#[wasm_bindgen(js_name = mostShared)]
-#[must_use]
-pub fn most_shared() -> usize {
-    MOST_SHARED
-}
-
-/// The place of the first shared path among the lanes of the live bench.
-#[wasm_bindgen(js_name = firstSharedLane)]
-#[must_use]
-pub fn first_shared_lane() -> usize {
-    MOST_LANES
-}
-
-/// What is heard of stems that play together, by their strips and whether they are shared paths, as JSON.
+/// What is heard of stems that play together, by their strips and whether they are shared paths.
 ///
 /// # Errors
 /// Refuses what is no list of these.
-#[wasm_bindgen(js_name = audibleJson)]
-pub fn audible_json(strips_json: &str) -> Result<String, JsError> {
-    json(&mix::audible(&parse_json::<Vec<_>>(strips_json)?))
+#[wasm_bindgen(js_name = audible)]
+pub fn audible(strips: &js::Strips) -> Result<js::Audible, JsError> {
+    given(&mix::audible(&taken(strips)?))
 }
 
-/// A bench with a stage of the path at work taken into a shared path to which the stem sends as much, as JSON.
+/// A bench with a stage of the path at work taken into a shared path to which the stem sends as much.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = sharedStageJson)]
-pub fn shared_stage_json(bench_json: &str, stage: usize) -> Result<String, JsError> {
-    json(&BenchDocument::from_json(bench_json)?.sharing(stage)?)
+#[wasm_bindgen(js_name = sharedStage)]
+pub fn shared_stage(bench: &js::Bench, stage: usize) -> Result<js::Bench, JsError> {
+    given(&BenchDocument::from_json(&text(bench))?.sharing(stage)?)
 }
 
-/// Checks a bench and returns it as JSON.
+/// Checks the text of a bench and reads it.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = checkBenchJson)]
-pub fn check_bench_json(text: &str) -> Result<String, JsError> {
-    json(&BenchDocument::from_json(text)?)
+#[wasm_bindgen(js_name = checkBench)]
+pub fn check_bench(text: &str) -> Result<js::Bench, JsError> {
+    given(&BenchDocument::from_json(text)?)
 }
 
 /// A value of a unit as it stands on the screen.
@@ -98,40 +82,40 @@ pub fn is_unnoticed(outcome: &str, from: f64, to: f64) -> bool {
     outcomes::is_unnoticed(outcome, from, to)
 }
 
-/// In what two paths differ, as JSON.
+/// In what two paths differ.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = differencesJson)]
-pub fn differences_json(one: &str, other: &str) -> Result<String, JsError> {
-    json(&differences(&path_of(one)?, &path_of(other)?))
+#[wasm_bindgen(js_name = differences)]
+pub fn differences(one: &js::Path, other: &js::Path) -> Result<js::Differences, JsError> {
+    given(&path::differences(&path_of(one)?, &path_of(other)?))
 }
 
-/// Checks a path file and returns it as JSON.
+/// Checks the text of a path file and reads it.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = checkPathJson)]
-pub fn check_path_json(text: &str) -> Result<String, JsError> {
-    json(&Path::from_json(text)?.to_document())
+#[wasm_bindgen(js_name = checkPath)]
+pub fn check_path(text: &str) -> Result<js::Path, JsError> {
+    given(&Path::from_json(text)?.to_document())
 }
 
-/// The region between two places of a source, in seconds, as JSON.
+/// The region between two places of a source, in seconds.
 ///
 /// # Errors
 /// None in practice.
-#[wasm_bindgen(js_name = regionJson)]
-pub fn region_json(a_s: f64, b_s: f64, source_s: f64) -> Result<String, JsError> {
-    json(&Region::between(a_s, b_s, source_s))
+#[wasm_bindgen(js_name = region)]
+pub fn region(a_s: f64, b_s: f64, source_s: f64) -> Result<js::Region, JsError> {
+    given(&Region::between(a_s, b_s, source_s))
 }
 
-/// What is worked on where no region is chosen, as JSON.
+/// What is worked on where no region is chosen.
 ///
 /// # Errors
 /// None in practice.
-#[wasm_bindgen(js_name = usualRegionJson)]
-pub fn usual_region_json(source_s: f64) -> Result<String, JsError> {
-    json(&Region::usual(source_s))
+#[wasm_bindgen(js_name = usualRegion)]
+pub fn usual_region(source_s: f64) -> Result<js::Region, JsError> {
+    given(&Region::usual(source_s))
 }
 
 /// A place moved to an onset that is near, s.
@@ -140,30 +124,30 @@ pub fn snapped(at_s: f64, onsets_s: &[f64], shown_s: f64) -> f64 {
     region::snapped(at_s, onsets_s, shown_s)
 }
 
-/// The curves of a stage (JSON) by its formulas at some frequencies (Hz), as JSON with four decimals, which are fewer
+/// The curves of a stage by its formulas at some frequencies (Hz), as JSON with four decimals, which are fewer
 /// letters to be read at every move of a hand; `null` where it is no filter.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = curvesJson)]
-pub fn curves_json(stage: &str, rate_hz: u32, freqs_hz: &[f64]) -> Result<String, JsError> {
-    let stage = Stage::from_document(&parse_json(stage)?)?;
+#[wasm_bindgen(js_name = curves)]
+pub fn curves(stage: &js::Stage, rate_hz: u32, freqs_hz: &[f64]) -> Result<js::MaybeCurves, JsError> {
+    let stage = Stage::from_document(&taken(stage)?)?;
     let mut curves = stage.effect.drawn_curves(&stage.values, rate_hz, freqs_hz);
     if let Some(curves) = &mut curves {
         let rounded = |values: &mut Vec<f64>| values.iter_mut().for_each(|x| *x = (*x * 1e4).round() / 1e4);
         curves.bands.iter_mut().for_each(|band| rounded(&mut band.gains_db));
         curves.sums.iter_mut().flat_map(|sum| [&mut sum.gains_db, &mut sum.phases_deg]).for_each(rounded);
     }
-    json(&curves)
+    given(&curves)
 }
 
-/// The decay times that a stage (JSON) sets at some frequencies (Hz), s; NaN where it never ends, and nothing where it sets none.
+/// The decay times that a stage sets at some frequencies (Hz), s; NaN where it never ends, and nothing where it sets none.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = setDecays)]
-pub fn set_decays(stage: &str, freqs_hz: &[f64]) -> Result<Vec<f64>, JsError> {
-    let stage = Stage::from_document(&parse_json(stage)?)?;
+pub fn set_decays(stage: &js::Stage, freqs_hz: &[f64]) -> Result<Vec<f64>, JsError> {
+    let stage = Stage::from_document(&taken(stage)?)?;
     let sets = freqs_hz.iter().filter_map(|hz| stage.effect.decay_s(&stage.values, *hz));
     Ok(sets.map(|set| if set.is_finite() { set } else { f64::NAN }).collect())
 }
@@ -172,10 +156,42 @@ pub fn set_decays(stage: &str, freqs_hz: &[f64]) -> Result<Vec<f64>, JsError> {
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = explainedJson)]
-pub fn explained_json(stage: &str, place: usize) -> Result<String, JsError> {
-    let stage = Stage::from_document(&parse_json(stage)?)?;
-    json(&stage.effect.order.get(place).map(|step| stage.explained(step).to_document()))
+#[wasm_bindgen(js_name = explained)]
+pub fn explained(stage: &js::Stage, place: usize) -> Result<js::MaybeStage, JsError> {
+    let stage = Stage::from_document(&taken(stage)?)?;
+    given(&stage.effect.order.get(place).map(|step| stage.explained(step).to_document()))
+}
+
+/// The parameters of a stage that do something as its choices stand, by their ids.
+///
+/// # Errors
+/// The sentence of the core's refusal.
+#[wasm_bindgen]
+pub fn acting(stage: &js::Stage) -> Result<Vec<String>, JsError> {
+    let stage = Stage::from_document(&taken(stage)?)?;
+    let acts = |param: &&Param| stage.effect.acts(&stage.values, param);
+    Ok(stage.effect.all_params().filter(acts).map(|param| param.id.to_owned()).collect())
+}
+
+/// A region to begin with after the others of an ear map.
+///
+/// # Errors
+/// None in practice.
+#[wasm_bindgen(js_name = nextRegion)]
+pub fn next_region(regions: &js::EarRegions) -> Result<js::EarRegion, JsError> {
+    given(&ear_maps::next_region(&taken(regions)?))
+}
+
+/// The level of an amplitude (full scale 1) as it is written.
+#[wasm_bindgen(js_name = levelText)]
+pub fn level_text(amplitude: f64) -> String {
+    Unit::Dbfs.text(20.0 * amplitude.log10())
+}
+
+/// A gain or a level in dB as a factor.
+#[wasm_bindgen]
+pub fn factor(db: f64) -> f64 {
+    10f64.powf(db / 20.0)
 }
 
 /// Frequencies at equal ratios, ends included, Hz.
@@ -206,14 +222,13 @@ pub struct LiveSpectra(Analyser);
 
 #[wasm_bindgen]
 impl LiveSpectra {
-    /// Spectra that have seen nothing, taken as a JSON description says.
+    /// Spectra that have seen nothing, taken as a description says.
     ///
     /// # Errors
     /// Refuses what is no such description.
     #[wasm_bindgen(constructor)]
-    pub fn new(how: &str) -> Result<LiveSpectra, JsError> {
-        let how: Analysing = parse_json(how)?;
-        Ok(Self(Analyser::new(BENCH_RATE_HZ, how)))
+    pub fn new(how: &js::Analysing) -> Result<LiveSpectra, JsError> {
+        Ok(Self(Analyser::new(BENCH_RATE_HZ, taken(how)?)))
     }
 
     /// Takes in the next samples: all of left before, then right before, left after and right after.

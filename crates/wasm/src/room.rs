@@ -1,44 +1,48 @@
 //! Rooms by their measures: what the page draws at once, and what its measuring worker measures in their responses.
 
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::document::parse_json;
 use clear_bend_core::report::{RoomBendPoint, RoomMeasured, RoomPlan, brought_within, room_of};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
-use crate::json;
+use crate::crossing::{given, js, taken};
 
-/// The plan of a room (a source as JSON) as JSON.
+/// The plan of a room.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = roomPlanJson)]
-pub fn room_plan_json(room: &str) -> Result<String, JsError> {
-    json(&RoomPlan::of(&room_of(&parse_json(room)?)?))
+#[wasm_bindgen(js_name = roomPlan)]
+pub fn room_plan(room: &js::Source) -> Result<js::RoomPlan, JsError> {
+    given(&RoomPlan::of(&room_of(&taken(room)?)?))
 }
 
-/// A room (a source as JSON) that has been changed, with source and listener inside of it, as JSON.
+/// A room that has been changed, with source and listener inside of it.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = roomWithinJson)]
-pub fn room_within_json(room: &str) -> Result<String, JsError> {
-    json(&brought_within(&parse_json(room)?)?)
+#[wasm_bindgen(js_name = roomWithin)]
+pub fn room_within(room: &js::Source) -> Result<js::Source, JsError> {
+    given(&brought_within(&taken(room)?)?)
 }
 
-/// What is measured in the response of a room (a source as JSON), as JSON.
+/// What is measured in the response of a room.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = roomMeasuredJson)]
-pub fn room_measured_json(room: &str) -> Result<String, JsError> {
-    json(&RoomMeasured::of(&room_of(&parse_json(room)?)?, BENCH_RATE_HZ))
+#[wasm_bindgen(js_name = roomMeasured)]
+pub fn room_measured(room: &js::Source) -> Result<js::RoomMeasured, JsError> {
+    given(&RoomMeasured::of(&room_of(&taken(room)?)?, BENCH_RATE_HZ))
 }
 
-/// How long a room (a source as JSON) rings with one of its measures at one of so many places along its control, as JSON.
+/// How long a room rings with one of its measures at one of so many places along its control.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = roomBendPointJson)]
-pub fn room_bend_point_json(room: &str, measure: &str, place: usize, of: usize) -> Result<String, JsError> {
-    json(&RoomBendPoint::of(&room_of(&parse_json(room)?)?, measure, place, of, BENCH_RATE_HZ)?)
+#[wasm_bindgen(js_name = roomBendPoint)]
+pub fn room_bend_point(
+    room: &js::Source,
+    measure: &str,
+    place: usize,
+    of: usize,
+) -> Result<js::RoomBendPoint, JsError> {
+    given(&RoomBendPoint::of(&room_of(&taken(room)?)?, measure, place, of, BENCH_RATE_HZ)?)
 }

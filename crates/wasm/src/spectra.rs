@@ -2,12 +2,11 @@
 
 use clear_bend_core::bench::BENCH_RATE_HZ;
 use clear_bend_core::cast;
-use clear_bend_core::document::parse_json;
 use clear_bend_core::effects::modulation::Swing;
-use clear_bend_core::measures::modulation::{ModulationSpectrum, wave_looks};
+use clear_bend_core::measures::modulation::{self, ModulationSpectrum};
 use clear_bend_core::measures::room::UnderHits;
 use clear_bend_core::measures::{
-    Analysing, Closeness, Parts, Resolution, Resonances, Spectrum, band_levels, masking, spectrogram,
+    self, Analysing, Closeness, Parts, Resolution, Resonances, Spectrum, masking, spectrogram,
 };
 use clear_bend_core::mix::{Strip, add};
 use clear_bend_core::path::Path;
@@ -17,13 +16,12 @@ use clear_bend_core::scope::Scope;
 use clear_bend_core::{Buffer, Refusal};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
-use crate::json;
+use crate::crossing::{given, js, taken, text};
 use crate::measure::MeasuringBench;
-use crate::together::StemText;
 
 #[wasm_bindgen]
 impl MeasuringBench {
-    /// The mean spectrum of the passage before (0) or after (1) the path, on a scope (its JSON name) with a resolution,
+    /// The mean spectrum of the passage before (0) or after (1) the path, on a scope with a resolution,
     /// in columns at equal ratios, dBFS.
     ///
     /// # Errors
@@ -32,12 +30,12 @@ impl MeasuringBench {
     pub fn spectrum_columns(
         &mut self,
         side: usize,
-        how: &str,
+        how: &js::Analysing,
         from_hz: f64,
         to_hz: f64,
         columns: usize,
     ) -> Result<Vec<f32>, JsError> {
-        let wanted: Analysing = parse_json(how)?;
+        let wanted: Analysing = taken(how)?;
         let of = |sound: &Buffer| {
             Spectrum::of(sound, wanted.scope, wanted.resolution).smoothed(wanted.smooth_octaves)
         };
@@ -46,10 +44,10 @@ impl MeasuringBench {
             return Ok(after.map(|s| s.columns_dbfs(from_hz, to_hz, columns)).unwrap_or_default());
         }
         // The passage stays while the path moves.
-        let known = self.spectrum.take().filter(|(text, _)| text == how);
-        let (text, spectrum) = known.unwrap_or_else(|| (how.to_owned(), of(&self.passage.buffer)));
+        let known = self.spectrum.take().filter(|(how, _)| *how == wanted);
+        let (how, spectrum) = known.unwrap_or_else(|| (wanted, of(&self.passage.buffer)));
         let shown = spectrum.columns_dbfs(from_hz, to_hz, columns);
-        self.spectrum = Some((text, spectrum));
+        self.spectrum = Some((how, spectrum));
         Ok(shown)
     }
 
@@ -60,13 +58,13 @@ impl MeasuringBench {
     #[wasm_bindgen(js_name = referenceSpectrum)]
     pub fn reference_spectrum(
         &self,
-        how: &str,
+        how: &js::Analysing,
         gain_db: f64,
         from_hz: f64,
         to_hz: f64,
         columns: usize,
     ) -> Result<Vec<f32>, JsError> {
-        let wanted: Analysing = parse_json(how)?;
+        let wanted: Analysing = taken(how)?;
         let Some(reference) = &self.reference else { return Ok(Vec::new()) };
         let spectrum =
             Spectrum::of(reference, wanted.scope, wanted.resolution).smoothed(wanted.smooth_octaves);
@@ -74,14 +72,19 @@ impl MeasuringBench {
         Ok(levels.into_iter().map(|db| db + cast::sample(gain_db)).collect())
     }
 
-    /// How much of the passage a spectrogram in so many columns shows, and how closely, as JSON: so that the movement of a stage is
+    /// How much of the passage a spectrogram in so many columns shows, and how closely: so that the movement of a stage is
     /// seen as it is.
     ///
     /// # Errors
     /// Refuses a resolution that is not known.
-    #[wasm_bindgen(js_name = closenessJson)]
-    pub fn closeness_json(&self, how: &str, stage: usize, columns: usize) -> Result<String, JsError> {
-        json(&self.closeness(parse_json::<Analysing>(how)?.resolution, stage, columns))
+    #[wasm_bindgen(js_name = closeness)]
+    pub fn closeness(
+        &self,
+        how: &js::Analysing,
+        stage: usize,
+        columns: usize,
+    ) -> Result<js::Closeness, JsError> {
+        given(&self.how_closely(taken(how)?.resolution, stage, columns))
     }
 
     /// Levels over time and frequency before (0) or after (1), in columns of rows from the lowest to the highest frequency (Hz), dBFS,
@@ -92,21 +95,21 @@ impl MeasuringBench {
     pub fn spectrogram(
         &self,
         side: usize,
-        how: &str,
+        how: &js::Analysing,
         stage: usize,
         columns: usize,
         rows: usize,
         range_hz: &[f64],
     ) -> Result<Vec<f32>, JsError> {
         let &[from_hz, to_hz] = range_hz else { return Err(JsError::new("two frequencies make a range")) };
-        let Analysing { scope, resolution, .. } = parse_json(how)?;
+        let Analysing { scope, resolution, .. } = taken(how)?;
         let after = self.rendered.as_ref().map_or(&self.passage.buffer, |rendered| &rendered.after);
         let sound = if side == 0 { &self.passage.buffer } else { after };
-        let closeness = self.closeness(resolution, stage, columns);
+        let closeness = self.how_closely(resolution, stage, columns);
         Ok(spectrogram(sound, scope, closeness, (columns, rows), (from_hz, to_hz)))
     }
 
-    fn closeness(&self, resolution: Resolution, stage: usize, columns: usize) -> Closeness {
+    fn how_closely(&self, resolution: Resolution, stage: usize, columns: usize) -> Closeness {
         let swing = self.swing(stage).filter(|swing| swing.held.is_none());
         let sound = &self.passage.buffer;
         Closeness::of(
@@ -123,23 +126,23 @@ impl MeasuringBench {
     }
 
     /// The modulation spectrum of the passage before and after, in the octave around a frequency (Hz; 0 for all of them), with the
-    /// rate of a stage marked, as JSON.
+    /// rate of a stage marked.
     ///
     /// # Errors
     /// Says so when nothing is rendered yet.
-    #[wasm_bindgen(js_name = modulationSpectrumJson)]
-    pub fn modulation_spectrum_json(&self, stage: usize, band_hz: f64) -> Result<String, JsError> {
+    #[wasm_bindgen(js_name = modulationSpectrum)]
+    pub fn modulation_spectrum(&self, stage: usize, band_hz: f64) -> Result<js::ModulationSpectrum, JsError> {
         let band_hz = Some(band_hz).filter(|hz| *hz > 0.0);
-        json(&ModulationSpectrum::of(&self.passage.buffer, &self.after()?.after, band_hz, self.swing(stage)))
+        given(&ModulationSpectrum::of(&self.passage.buffer, &self.after()?.after, band_hz, self.swing(stage)))
     }
 
-    /// A few cycles of the wave before and after at so many places of the passage, of so many points each, as JSON.
+    /// A few cycles of the wave before and after at so many places of the passage, of so many points each.
     ///
     /// # Errors
     /// Says so when nothing is rendered yet.
-    #[wasm_bindgen(js_name = waveLooksJson)]
-    pub fn wave_looks_json(&self, looks: usize, points: usize) -> Result<String, JsError> {
-        json(&wave_looks(&self.passage.buffer, &self.after()?.after, looks, points))
+    #[wasm_bindgen(js_name = waveLooks)]
+    pub fn wave_looks(&self, looks: usize, points: usize) -> Result<js::WaveLooks, JsError> {
+        given(&modulation::wave_looks(&self.passage.buffer, &self.after()?.after, looks, points))
     }
 
     fn after(&self) -> Result<&Rendered, JsError> {
@@ -147,56 +150,56 @@ impl MeasuringBench {
         Ok(rendered)
     }
 
-    /// Where the reverb of a stage is heard beside the sound that makes it, as JSON; null where the stage is no room.
+    /// Where the reverb of a stage is heard beside the sound that makes it; null where the stage is no room.
     ///
     /// # Errors
     /// None in practice.
-    #[wasm_bindgen(js_name = underHitsJson)]
-    pub fn under_hits_json(&self, stage: usize) -> Result<String, JsError> {
+    #[wasm_bindgen(js_name = underHits)]
+    pub fn under_hits(&self, stage: usize) -> Result<js::MaybeUnderHits, JsError> {
         let room = self.path.stages.get(stage).is_some_and(|stage| stage.effect.rings());
-        json(
+        given(
             &room
                 .then(|| UnderHits::of(&self.path, stage, &self.passage.buffer, self.passage.play))
                 .flatten(),
         )
     }
 
-    /// The resonances of the passage before the path, as JSON.
+    /// The resonances of the passage before the path.
     ///
     /// # Errors
     /// None in practice.
-    #[wasm_bindgen(js_name = resonancesJson)]
-    pub fn resonances_json(&self) -> Result<String, JsError> {
-        json(&Resonances::of(&self.passage.buffer))
+    #[wasm_bindgen(js_name = resonances)]
+    pub fn resonances(&self) -> Result<js::Resonances, JsError> {
+        given(&Resonances::of(&self.passage.buffer))
     }
 
-    /// Levels, width and correlation in octave bands (1 per octave) or thirds (3), before and after, as JSON.
+    /// Levels, width and correlation in octave bands (1 per octave) or thirds (3), before and after.
     ///
     /// # Errors
     /// Says so when nothing is rendered yet.
-    #[wasm_bindgen(js_name = bandLevelsJson)]
-    pub fn band_levels_json(&self, per_octave: usize) -> Result<String, JsError> {
+    #[wasm_bindgen(js_name = bandLevels)]
+    pub fn band_levels(&self, per_octave: usize) -> Result<js::BandLevels, JsError> {
         let rendered = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
-        json(
+        given(
             &[&self.passage.buffer, &rendered.after]
-                .map(|sound| band_levels(sound, Scope::Stereo, per_octave)),
+                .map(|sound| measures::band_levels(sound, Scope::Stereo, per_octave)),
         )
     }
 
-    /// This part (in its strip, JSON) and another stem (JSON) as they play together: their spectra after their paths in
-    /// columns at equal ratios, and where they hide each other before and after, as JSON.
+    /// This part (in its strip, JSON) and another stem as they play together: their spectra after their paths in
+    /// columns at equal ratios, and where they hide each other before and after.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = partsJson)]
-    pub fn parts_json(
+    #[wasm_bindgen(js_name = parts)]
+    pub fn parts(
         &mut self,
-        strip: &str,
-        other: &str,
+        strip: &js::Strip,
+        other: &js::Stem,
         from_hz: f64,
         to_hz: f64,
         columns: usize,
-    ) -> Result<String, JsError> {
+    ) -> Result<js::Parts, JsError> {
         let (frames, play) = (self.passage.buffer.frames(), self.passage.play);
         let placed = |sound: &Buffer, strip: &Strip| {
             let mut placed = Buffer::new(BENCH_RATE_HZ, vec![vec![0.0; frames]; 2])?;
@@ -205,18 +208,19 @@ impl MeasuringBench {
             Ok::<_, Refusal>(placed)
         };
         // The other part stays while this one's path moves.
-        let known = self.other.take().filter(|(text, _)| text == other);
-        let (text, theirs) = match known {
+        let written = text(other);
+        let known = self.other.take().filter(|(known, _)| *known == written);
+        let (written, theirs) = match known {
             Some(known) => known,
             None => {
-                let stem: StemText = parse_json(other)?;
-                let source = cut(&*self.at_hand(&json(&stem.source)?)?, self.region).into_stereo();
+                let stem = taken(other)?;
+                let source = cut(&*self.at_hand(&stem.source)?, self.region).into_stereo();
                 let path = self.sounded(Path::from_document(&stem.path)?);
                 let after = render_with(&path, &source, play, |_| {}).after;
-                (other.to_owned(), [placed(&source, &stem.strip)?, placed(&after, &stem.strip)?])
+                (written, [placed(&source, &stem.strip)?, placed(&after, &stem.strip)?])
             }
         };
-        let strip: Strip = parse_json(strip)?;
+        let strip = taken(strip)?;
         let after = self.rendered.as_ref().map_or(&self.passage.buffer, |rendered| &rendered.after);
         let before = placed(&self.passage.buffer, &strip)?;
         let after = placed(after, &strip)?;
@@ -229,7 +233,7 @@ impl MeasuringBench {
             before: masking(&before, &theirs[0]),
             after: masking(&after, &theirs[1]),
         };
-        self.other = Some((text, theirs));
-        json(&answer)
+        self.other = Some((written, theirs));
+        given(&answer)
     }
 }

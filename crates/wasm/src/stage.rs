@@ -4,23 +4,21 @@ use std::sync::Arc;
 
 use clear_bend_core::Refusal;
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::catalogue::Picture;
-use clear_bend_core::document::parse_json;
 use clear_bend_core::effects::DrawnAt;
 use clear_bend_core::measures;
 use clear_bend_core::measures::modulation::{NotchMoment, PitchView, Sidebands, SwingView, Traces};
 use clear_bend_core::measures::room::{self, Falling, RoomResponse, RoomView};
 use clear_bend_core::measures::{
-    GainView, Histogram, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion,
-    measure_response, measure_static_curve, measure_step, predicted_match_db, scopes_of,
+    GainView, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion, measure_response,
+    measure_static_curve, measure_step, predicted_match_db, scopes_of,
 };
 use clear_bend_core::path::{Path, Stage};
 use clear_bend_core::render::render;
 use clear_bend_core::scope::Scope;
-use clear_bend_core::signals::{Source, SourceDocument};
+use clear_bend_core::signals::Source;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
-use crate::json;
+use crate::crossing::{given, js, taken};
 use crate::measure::{MeasuringBench, path_of};
 
 /// A source through a path, as it is exported: all samples of the first channel, then all of the second.
@@ -28,11 +26,11 @@ use crate::measure::{MeasuringBench, path_of};
 /// # Errors
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = renderSamples)]
-pub fn render_samples(source_json: &str, path_json: &str) -> Result<Vec<f32>, JsError> {
-    let source = Source::from_document(&parse_json::<SourceDocument>(source_json)?)?;
+pub fn render_samples(source: &js::Source, path: &js::Path) -> Result<Vec<f32>, JsError> {
+    let source = Source::from_document(&taken(source)?)?;
     let before = source.render(BENCH_RATE_HZ, 2)?;
     let made = |source: &Source| source.render(BENCH_RATE_HZ, 2).ok();
-    let path = path_of(path_json)?
+    let path = path_of(path)?
         .with_sounds(|_, slot, source| Some(Arc::new(slot.laid(&made(source)?, before.frames()))));
     Ok(render(&path, &before).after.channels().concat())
 }
@@ -43,41 +41,40 @@ pub fn render_samples(source_json: &str, path_json: &str) -> Result<Vec<f32>, Js
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = predictedMatchDb)]
 pub fn predicted_match(
-    known_json: &str,
+    known: &js::Path,
     known_db: f64,
-    path_json: &str,
-    levels_json: &str,
+    path: &js::Path,
+    levels: &js::Histogram,
 ) -> Result<f64, JsError> {
-    let levels: Histogram = parse_json(levels_json)?;
-    Ok(predicted_match_db((&path_of(known_json)?, known_db), &path_of(path_json)?, &levels))
+    Ok(predicted_match_db((&path_of(known)?, known_db), &path_of(path)?, &taken(levels)?))
 }
 
-/// Input against output of one stage of a path, as JSON: predicted and measured.
+/// Input against output of one stage of a path: predicted and measured.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = staticCurveJson)]
-pub fn static_curve_json(path_json: &str, stage: usize, step_db: usize) -> Result<String, JsError> {
-    json(&measure_static_curve(&stage_of(path_json, stage)?, BENCH_RATE_HZ, step_db))
+#[wasm_bindgen(js_name = staticCurve)]
+pub fn static_curve(path: &js::Path, stage: usize, step_db: usize) -> Result<js::CurvePoints, JsError> {
+    given(&measure_static_curve(&stage_of(path, stage)?, BENCH_RATE_HZ, step_db))
 }
 
-/// The answer of one stage of a path to a step of level, as JSON; `null` for stages that report no gain.
+/// The answer of one stage of a path to a step of level; `null` for stages that report no gain.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = stepJson)]
-pub fn step_json(path_json: &str, stage: usize) -> Result<String, JsError> {
-    let stage = stage_of(path_json, stage)?;
-    json(&measure_step(&stage, BENCH_RATE_HZ, stage.effect.step(&stage.values)))
+#[wasm_bindgen(js_name = step)]
+pub fn step(path: &js::Path, stage: usize) -> Result<js::MaybeStep, JsError> {
+    let stage = stage_of(path, stage)?;
+    given(&measure_step(&stage, BENCH_RATE_HZ, stage.effect.step(&stage.values)))
 }
 
-/// The harmonics that one stage of a path adds to a low tone, as JSON.
+/// The harmonics that one stage of a path adds to a low tone.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = distortionJson)]
-pub fn distortion_json(path_json: &str, stage: usize) -> Result<String, JsError> {
-    json(&measure_distortion(&stage_of(path_json, stage)?, BENCH_RATE_HZ, &LowTone::USUAL))
+#[wasm_bindgen(js_name = distortion)]
+pub fn distortion(path: &js::Path, stage: usize) -> Result<js::Distortion, JsError> {
+    given(&measure_distortion(&stage_of(path, stage)?, BENCH_RATE_HZ, &LowTone::USUAL))
 }
 
 /// The frequencies at which the bands of a stage meet or end, Hz.
@@ -85,33 +82,33 @@ pub fn distortion_json(path_json: &str, stage: usize) -> Result<String, JsError>
 /// # Errors
 /// The sentence of the core's refusal.
 #[wasm_bindgen(js_name = bandEdges)]
-pub fn band_edges(path_json: &str, stage: usize) -> Result<Vec<f64>, JsError> {
-    let stage = stage_of(path_json, stage)?;
+pub fn band_edges(path: &js::Path, stage: usize) -> Result<Vec<f64>, JsError> {
+    let stage = stage_of(path, stage)?;
     Ok(stage.effect.edges_hz(&stage.values))
 }
 
 /// The gain of one stage of a path at some frequencies (Hz), measured with an impulse on every scope that has a curve of
-/// its own, as JSON.
+/// its own.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = gainsJson)]
-pub fn gains_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result<String, JsError> {
-    let stage = stage_of(path_json, stage)?;
+#[wasm_bindgen(js_name = gains)]
+pub fn gains(path: &js::Path, stage: usize, freqs_hz: &[f64]) -> Result<js::Gains, JsError> {
+    let stage = stage_of(path, stage)?;
     let curves = stage.effect.curves(&stage.values, BENCH_RATE_HZ, &[]);
     let at = DrawnAt::new(freqs_hz, &curves.map(|curves| curves.places_hz).unwrap_or_default());
     let read = |(scope, response): (Scope, Response)| GainView::of(&response, scope, &at);
-    json(&responses(&stage).map(read).collect::<Vec<_>>())
+    given(&responses(&stage).map(read).collect::<Vec<_>>())
 }
 
 /// The same at some rising frequencies, with phase, group delay and impulse response.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = responsesJson)]
-pub fn responses_json(path_json: &str, stage: usize, freqs_hz: &[f64]) -> Result<String, JsError> {
+#[wasm_bindgen(js_name = responses)]
+pub fn response_views(path: &js::Path, stage: usize, freqs_hz: &[f64]) -> Result<js::Responses, JsError> {
     let read = |(scope, response): (Scope, Response)| ResponseView::of(&response, scope, freqs_hz);
-    json(&responses(&stage_of(path_json, stage)?).map(read).collect::<Vec<_>>())
+    given(&responses(&stage_of(path, stage)?).map(read).collect::<Vec<_>>())
 }
 
 /// A measured response of every scope that has one of its own.
@@ -120,17 +117,17 @@ fn responses(stage: &Stage) -> impl Iterator<Item = (Scope, Response)> {
     scopes_of(stage, BENCH_RATE_HZ).into_iter().map(measure)
 }
 
-/// A low note through one stage of a path, as JSON.
+/// A low note through one stage of a path.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = attackJson)]
-pub fn attack_json(path_json: &str, stage: usize) -> Result<String, JsError> {
-    json(&measure_attack(&stage_of(path_json, stage)?, BENCH_RATE_HZ))
+#[wasm_bindgen(js_name = attack)]
+pub fn attack(path: &js::Path, stage: usize) -> Result<js::Attack, JsError> {
+    given(&measure_attack(&stage_of(path, stage)?, BENCH_RATE_HZ))
 }
 
-fn stage_of(path_json: &str, stage: usize) -> Result<Stage, Refusal> {
-    take_stage(path_of(path_json)?, stage)
+fn stage_of(path: &js::Path, stage: usize) -> Result<Stage, Refusal> {
+    take_stage(path_of(path)?, stage)
 }
 
 fn take_stage(mut path: Path, stage: usize) -> Result<Stage, Refusal> {
@@ -141,88 +138,93 @@ fn take_stage(mut path: Path, stage: usize) -> Result<Stage, Refusal> {
     }
 }
 
-/// The swing of a stage over so many seconds, at so many places, as JSON; null where it does not move.
+/// The swing of a stage over so many seconds, at so many places; null where it does not move.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = swingJson)]
-pub fn swing_json(path_json: &str, stage: usize, seconds: f64, columns: usize) -> Result<String, JsError> {
-    json(&SwingView::of(&stage_of(path_json, stage)?, seconds, columns))
+#[wasm_bindgen(js_name = swing)]
+pub fn swing(path: &js::Path, stage: usize, seconds: f64, columns: usize) -> Result<js::MaybeSwing, JsError> {
+    given(&SwingView::of(&stage_of(path, stage)?, seconds, columns))
 }
 
-/// The response of a stage (JSON) at a place of its cycle, at so many frequencies, as JSON; null where it does not move.
+/// The response of a stage at a place of its cycle, at so many frequencies; null where it does not move.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = momentJson)]
-pub fn moment_json(stage: &str, cycles: f64, points: usize) -> Result<String, JsError> {
-    let stage = Stage::from_document(&parse_json(stage)?)?;
-    json(&NotchMoment::of(&stage, cycles, points, BENCH_RATE_HZ))
+#[wasm_bindgen(js_name = moment)]
+pub fn moment(stage: &js::Stage, cycles: f64, points: usize) -> Result<js::MaybeMoment, JsError> {
+    let stage = Stage::from_document(&taken(stage)?)?;
+    given(&NotchMoment::of(&stage, cycles, points, BENCH_RATE_HZ))
 }
 
-/// The spectrum of a tone (Hz) through a stage that moves, as JSON; null where it does not.
+/// The spectrum of a tone (Hz) through a stage that moves; null where it does not.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = sidebandsJson)]
-pub fn sidebands_json(path_json: &str, stage: usize, tone_hz: f64) -> Result<String, JsError> {
-    json(&Sidebands::of(&stage_of(path_json, stage)?, tone_hz, BENCH_RATE_HZ))
+#[wasm_bindgen(js_name = sidebands)]
+pub fn sidebands(path: &js::Path, stage: usize, tone_hz: f64) -> Result<js::MaybeSidebands, JsError> {
+    given(&Sidebands::of(&stage_of(path, stage)?, tone_hz, BENCH_RATE_HZ))
 }
 
-/// The way of the notches of a stage through a cycle, in so many columns of so many rows, as JSON; null where it does not move.
+/// The way of the notches of a stage through a cycle, in so many columns of so many rows; null where it does not move.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = tracesJson)]
-pub fn traces_json(path_json: &str, stage: usize, columns: usize, rows: usize) -> Result<String, JsError> {
-    json(&Traces::of(&stage_of(path_json, stage)?, (columns, rows), BENCH_RATE_HZ))
+#[wasm_bindgen(js_name = traces)]
+pub fn traces(
+    path: &js::Path,
+    stage: usize,
+    columns: usize,
+    rows: usize,
+) -> Result<js::MaybeTraces, JsError> {
+    given(&Traces::of(&stage_of(path, stage)?, (columns, rows), BENCH_RATE_HZ))
 }
 
-/// The delays of a stage over so many seconds and the pitch that follows from them, at so many places, as JSON; null where no delay
+/// The delays of a stage over so many seconds and the pitch that follows from them, at so many places; null where no delay
 /// sways.
 ///
 /// # Errors
 /// The sentence of the core's refusal.
-#[wasm_bindgen(js_name = pitchJson)]
-pub fn pitch_json(path_json: &str, stage: usize, seconds: f64, places: usize) -> Result<String, JsError> {
-    json(&PitchView::of(&stage_of(path_json, stage)?, seconds, places, BENCH_RATE_HZ))
+#[wasm_bindgen(js_name = pitch)]
+pub fn pitch(path: &js::Path, stage: usize, seconds: f64, places: usize) -> Result<js::MaybePitch, JsError> {
+    given(&PitchView::of(&stage_of(path, stage)?, seconds, places, BENCH_RATE_HZ))
 }
 
 /// What goes by a response needs the sounds that the bench has laid.
 #[wasm_bindgen]
 impl MeasuringBench {
-    /// A stage as a room, for its pictures, as JSON; null where it is none. A response by its parts is drawn over so many
+    /// A stage as a room, for its pictures; null where it is none. A response by its parts is drawn over so many
     /// columns.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = roomJson)]
-    pub fn room_json(
+    #[wasm_bindgen(js_name = room)]
+    pub fn room(
         &self,
-        path_json: &str,
+        path: &js::Path,
         stage: usize,
-        picture: &str,
+        picture: &js::Picture,
         columns: usize,
-    ) -> Result<String, JsError> {
-        let stage = self.sounded_stage(path_json, stage)?;
-        let picture: Picture = serde_json::from_value(picture.into())?;
+    ) -> Result<js::MaybeRoom, JsError> {
+        let stage = self.sounded_stage(path, stage)?;
+        let picture = taken(picture)?;
         let rings = stage.effect.rings();
-        json(&rings.then(|| RoomView::of_stage(&stage, BENCH_RATE_HZ, picture, columns)).flatten())
+        given(&rings.then(|| RoomView::of_stage(&stage, BENCH_RATE_HZ, picture, columns)).flatten())
     }
 
-    /// The falling spectrum of a stage's response in so many lines, as JSON; null where it is no room.
+    /// The falling spectrum of a stage's response in so many lines; null where it is no room.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = fallingJson)]
-    pub fn falling_json(&self, path_json: &str, stage: usize, lines: usize) -> Result<String, JsError> {
-        let stage = self.sounded_stage(path_json, stage)?;
+    #[wasm_bindgen(js_name = falling)]
+    pub fn falling(&self, path: &js::Path, stage: usize, lines: usize) -> Result<js::MaybeFalling, JsError> {
+        let stage = self.sounded_stage(path, stage)?;
         let falling = stage.effect.rings().then(|| {
             let response = RoomResponse::of_stage(&stage, BENCH_RATE_HZ, room::LONGEST_S);
             let t30 = response.decay().fit(-5.0, -35.0);
             Falling::of(&response, t30.map(|t30| t30.seconds), lines)
         });
-        json(&falling)
+        given(&falling)
     }
 
     /// Lets a stage run over so many seconds of noise, in the blocks of an audio thread. How long that takes is for the caller to see.
@@ -230,12 +232,12 @@ impl MeasuringBench {
     /// # Errors
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = runStage)]
-    pub fn run_stage(&self, path_json: &str, stage: usize, seconds: f64) -> Result<(), JsError> {
-        measures::run_stage(&self.sounded_stage(path_json, stage)?, BENCH_RATE_HZ, seconds);
+    pub fn run_stage(&self, path: &js::Path, stage: usize, seconds: f64) -> Result<(), JsError> {
+        measures::run_stage(&self.sounded_stage(path, stage)?, BENCH_RATE_HZ, seconds);
         Ok(())
     }
 
-    fn sounded_stage(&self, path_json: &str, stage: usize) -> Result<Stage, Refusal> {
-        take_stage(self.sounded(path_of(path_json)?), stage)
+    fn sounded_stage(&self, path: &js::Path, stage: usize) -> Result<Stage, Refusal> {
+        take_stage(self.sounded(path_of(path)?), stage)
     }
 }

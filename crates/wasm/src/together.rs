@@ -2,57 +2,65 @@
 
 use std::borrow::Cow;
 
-use clear_bend_core::Buffer;
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::document::parse_json;
 use clear_bend_core::mix::{Beside, Desk, Playing, Send, SendsAs, Strip};
 use clear_bend_core::passage::Passage;
 use clear_bend_core::path::{Path, PathDocument};
 use clear_bend_core::region::Region;
 use clear_bend_core::report::{SendsCompared, SumLevels};
 use clear_bend_core::signals::{SENT, SourceDocument};
+use clear_bend_core::{Buffer, Refusal};
 use serde::Deserialize;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
-use crate::json;
+use crate::crossing::{given, js, taken};
 use crate::measure::MeasuringBench;
 
-/// A stem as the page describes it.
-#[derive(Deserialize)]
-pub(crate) struct StemText {
-    pub(crate) source: SourceDocument,
-    pub(crate) path: PathDocument,
-    pub(crate) strip: Strip,
-    #[serde(default)]
-    sends: Vec<Send>,
+/// A stem with the path that it plays through now.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct PlayedStem {
+    /// What it plays.
+    pub source: SourceDocument,
+    /// Its path.
+    pub path: PathDocument,
+    /// How it sits among the others.
+    pub strip: Strip,
+    /// What it sends to shared paths.
+    pub sends: Vec<Send>,
 }
 
-/// Everything that plays together as the page describes it, without the samples.
-#[derive(Deserialize)]
-struct DeskText {
-    stems: Vec<StemText>,
-    work: usize,
-    region: Option<Region>,
-    sends_as: SendsAs,
+/// Everything that plays together, without the samples.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
+pub struct PlayedDesk {
+    /// All stems.
+    pub stems: Vec<PlayedStem>,
+    /// The place of the one at work.
+    pub work: usize,
+    /// What of the source is played.
+    pub region: Option<Region>,
+    /// How what is sent is heard.
+    pub sends_as: SendsAs,
 }
 
 impl MeasuringBench {
-    fn desk<'a>(&'a self, text: &'a DeskText) -> Result<Desk<'a>, JsError> {
-        let playing = |stem: &'a StemText| {
+    fn desk<'a>(&'a self, played: &'a PlayedDesk) -> Result<Desk<'a>, Refusal> {
+        let playing = |stem: &'a PlayedStem| {
             let source = if stem.source.kind == SENT {
                 None
             } else {
-                Some(Cow::Borrowed(self.shelved(&json(&stem.source)?)?.as_ref()))
+                Some(Cow::Borrowed(self.shelved(&stem.source)?.as_ref()))
             };
             let path = self.sounded(Path::from_document(&stem.path)?);
-            Ok::<_, JsError>(Playing { source, path, strip: stem.strip, sends: &stem.sends })
+            Ok::<_, Refusal>(Playing { source, path, strip: stem.strip, sends: &stem.sends })
         };
         Ok(Desk {
-            stems: text.stems.iter().map(playing).collect::<Result<_, _>>()?,
-            work: text.work,
+            stems: played.stems.iter().map(playing).collect::<Result<_, _>>()?,
+            work: played.work,
             play: self.passage.play,
-            region: text.region,
-            sends_as: text.sends_as,
+            region: played.region,
+            sends_as: played.sends_as,
             rate_hz: BENCH_RATE_HZ,
         })
     }
@@ -66,11 +74,11 @@ impl MeasuringBench {
     /// # Errors
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = beginSent)]
-    pub fn begin_sent(&mut self, desk_json: &str, shown_json: &str) -> Result<(), JsError> {
-        let text: DeskText = parse_json(desk_json)?;
-        let frames = self.desk(&text)?.frames();
+    pub fn begin_sent(&mut self, desk: &js::Desk, shown: &js::Source) -> Result<(), JsError> {
+        let played = taken(desk)?;
+        let frames = self.desk(&played)?.frames();
         let silence = Buffer::new(BENCH_RATE_HZ, vec![vec![0.0; frames]; 2])?;
-        self.put(shown_json, text.region, Passage::played(silence, self.passage.play))?;
+        self.put(&taken(shown)?, played.region, Passage::played(silence, self.passage.play))?;
         Ok(())
     }
 
@@ -79,9 +87,9 @@ impl MeasuringBench {
     /// # Errors
     /// The sentence of the core's refusal.
     #[wasm_bindgen(js_name = chooseSent)]
-    pub fn choose_sent(&mut self, desk_json: &str) -> Result<(), JsError> {
-        let text: DeskText = parse_json(desk_json)?;
-        let sent = self.desk(&text)?.sent_to(text.work);
+    pub fn choose_sent(&mut self, desk: &js::Desk) -> Result<(), JsError> {
+        let played = taken(desk)?;
+        let sent = self.desk(&played)?.sent_to(played.work);
         self.passage = Passage::played(sent, self.passage.play);
         self.passage.is_sent = true;
         Ok(())
@@ -91,9 +99,9 @@ impl MeasuringBench {
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    pub fn backing(&mut self, desk_json: &str) -> Result<Vec<f32>, JsError> {
-        let text: DeskText = parse_json(desk_json)?;
-        let beside = self.desk(&text)?.beside();
+    pub fn backing(&mut self, desk: &js::Desk) -> Result<Vec<f32>, JsError> {
+        let played = taken(desk)?;
+        let beside = self.desk(&played)?.beside();
         Ok(self.beside.insert(beside).backing.channels().concat())
     }
 
@@ -109,26 +117,26 @@ impl MeasuringBench {
         feeds.find(|(to, _)| *to == place).map(|(_, feed)| feed.channels().concat()).unwrap_or_default()
     }
 
-    /// Levels of the sum of all stems before and after the path, and what goes to shared paths and comes back, as JSON.
+    /// Levels of the sum of all stems before and after the path, and what goes to shared paths and comes back.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = sumJson)]
-    pub fn sum_json(&self, desk_json: &str) -> Result<String, JsError> {
-        let text: DeskText = parse_json(desk_json)?;
+    #[wasm_bindgen(js_name = sum)]
+    pub fn sum(&self, desk: &js::Desk) -> Result<js::Sum, JsError> {
+        let played = taken(desk)?;
         let missing = || JsError::new("nothing is rendered yet");
         let beside: &Beside = self.beside.as_ref().ok_or_else(missing)?;
         let after = &self.rendered.as_ref().ok_or_else(missing)?.after;
-        json(&SumLevels::of(&self.desk(&text)?, beside, &self.passage.buffer, after))
+        given(&SumLevels::of(&self.desk(&played)?, beside, &self.passage.buffer, after))
     }
 
-    /// The sum through shared paths against that through inserts, as JSON: `null` where nothing is sent.
+    /// The sum through shared paths against that through inserts,: `null` where nothing is sent.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    #[wasm_bindgen(js_name = comparedJson)]
-    pub fn compared_json(&self, desk_json: &str) -> Result<String, JsError> {
-        let text: DeskText = parse_json(desk_json)?;
-        json(&SendsCompared::of(&self.desk(&text)?))
+    #[wasm_bindgen(js_name = compared)]
+    pub fn compared(&self, desk: &js::Desk) -> Result<js::MaybeCompared, JsError> {
+        let played = taken(desk)?;
+        given(&SendsCompared::of(&self.desk(&played)?))
     }
 }

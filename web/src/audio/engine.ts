@@ -3,31 +3,20 @@ import type { Hear } from "../generated/types/Hear";
 import type { Play } from "../generated/types/Play";
 import type { Meters } from "../generated/types/Meters";
 import type { Strip } from "../generated/types/Strip";
-import { MOST_SHARED, moduleBytes, RATE_HZ } from "../core/core";
+import { HEAR, metersOf, METERS, MOST_SHARED } from "../generated/live";
+import { moduleBytes, RATE_HZ } from "../core/core";
 import type { Ear } from "../measuring/measured";
 import type { Channels, Feed } from "../measuring/messages";
 import { type LaidSound, soundName } from "../measuring/sounds";
 import { givenSounds, laneChanges, type Lanes, NO_LANES, waiting } from "./lanes";
-import type { BrokeLive, FromLive, LiveOptions, ToLive } from "./worklet/messages";
+import type { BrokeLive, FromLive, LiveOptions, RefusedLive, ToLive } from "./worklet/messages";
 import workletUrl from "./worklet/live.ts?worker&url";
 
 type Listener = (meters: Meters) => void;
 /** Takes all samples of left before, then right before, left after (as matched) and right after. */
 type SeenListener = (samples: Float32Array) => void;
 
-const HEAR: Record<Hear, number> = { before: 0, after: 1, difference: 2, reference: 3 };
-
-const STILL: Meters = {
-  position_s: 0,
-  playing: false,
-  before_peak: 0,
-  after_peak: 0,
-  before_rms: 0,
-  after_rms: 0,
-  gain_db: 0,
-  heard_peak: 0,
-  own_peak: 0,
-};
+const STILL: Meters = metersOf(new Float32Array(METERS));
 
 /** Samples of nothing. */
 const NOTHING: Channels = [new Float32Array(0), new Float32Array(0)];
@@ -225,12 +214,13 @@ class Engine implements Ear {
       processorOptions,
     });
     node.onprocessorerror = () => this.beginAnew("its processor stopped");
-    node.port.onmessage = ({ data }: MessageEvent<FromLive | BrokeLive>) => {
+    node.port.onmessage = ({ data }: MessageEvent<FromLive | BrokeLive | RefusedLive>) => {
       // Messages of one that has been given up mean nothing any more.
       if (node !== this.node) return;
       if ("broke" in data) return this.beginAnew(data.broke);
+      if ("refused" in data) return this.say(`The sound did not take a change (${data.refused}); your work is kept.`);
       if (data.seen) this.seeing.forEach((listener) => listener(data.seen as Float32Array));
-      this.hear(data.meters);
+      this.hear(metersOf(data.meters));
       if (data.resting !== this.resting) {
         this.resting = data.resting;
         this.resters.forEach((listener) => listener());
@@ -251,11 +241,16 @@ class Engine implements Ear {
     this.wanted = false;
     this.meters = STILL;
     this.listeners.forEach((listener) => listener(STILL));
-    this.broke = `The sound broke (${why}). ${soon ? "Undo what you did last, then play again" : "It was begun anew"}; your work is kept.`;
-    this.breakers.forEach((listener) => listener());
+    this.say(`The sound broke (${why}). ${soon ? "Undo what you did last, then play again" : "It was begun anew"}; your work is kept.`);
     const ended = () => this.ending.forEach((listener) => listener());
     if (wanted && !soon) void this.play().catch(ended);
     else ended();
+  }
+
+  /** Says what has gone wrong. */
+  private say(sentence: string): void {
+    this.broke = sentence;
+    this.breakers.forEach((listener) => listener());
   }
 
   /** Calls back when {@link broke} has changed. */
@@ -264,24 +259,12 @@ class Engine implements Ear {
     return () => this.breakers.delete(listener);
   }
 
-  /** In the order of the fields of the core's `Meters`. */
-  private hear(numbers: Float32Array): void {
-    const at = (i: number) => numbers[i] ?? 0;
-    if (this.wanted && this.meters.playing && at(1) === 0) {
+  private hear(meters: Meters): void {
+    if (this.wanted && this.meters.playing && !meters.playing) {
       this.wanted = false;
       this.ending.forEach((listener) => listener());
     }
-    this.meters = {
-      position_s: at(0),
-      playing: at(1) > 0,
-      before_peak: at(2),
-      after_peak: at(3),
-      before_rms: at(4),
-      after_rms: at(5),
-      gain_db: at(6),
-      heard_peak: at(7),
-      own_peak: at(8),
-    };
+    this.meters = meters;
     // The display shows them once a frame, however often they come.
     this.frame ??= requestAnimationFrame(() => {
       this.frame = null;

@@ -3,7 +3,8 @@ import { beforeAll, expect, test } from "vitest";
 
 import { valueOf, withSound, withStageAdded, withValue } from "../bench/edits";
 import { pathOf } from "../bench/edits";
-import { catalogue, effectNamed, FIRST_SHARED_LANE, freshBench, MOST_SHARED } from "../core/core";
+import { catalogue, effectNamed, freshBench } from "../core/core";
+import { FIRST_SHARED_LANE, MOST_SHARED } from "../generated/live";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Send } from "../generated/types/Send";
 import { soundName } from "../measuring/sounds";

@@ -148,11 +148,10 @@ test("a parameter acts where its switch stands for it", async () => {
   const bench = await benchWith("compressor");
   const [stage] = pathOf(bench).stages;
   if (!stage) throw new Error("no stage");
-  const effect = effectNamed("compressor");
   const [window, detector] = [param("compressor", "rms_window_ms"), param("compressor", "detector")];
-  expect(acts(stage, effect, window)).toBe(false);
-  expect(acts(withValue(stage, detector, 1), effect, window)).toBe(true);
-  expect(acts(stage, effect, param("compressor", "ratio"))).toBe(true);
+  expect(acts(stage, window)).toBe(false);
+  expect(acts(withValue(stage, detector, 1), window)).toBe(true);
+  expect(acts(stage, param("compressor", "ratio"))).toBe(true);
 });
 
 test("without a reference nobody hears it", async () => {

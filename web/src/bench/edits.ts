@@ -14,7 +14,7 @@ import type { StartingPoint } from "../generated/types/StartingPoint";
 import type { Stem } from "../generated/types/Stem";
 import type { Strip } from "../generated/types/Strip";
 import type { View } from "../generated/types/View";
-import { effectNamed, effectOf, paramNamed, sharedOf, signalOf } from "../core/core";
+import { acting, effectNamed, effectOf, paramNamed, sharedOf, signalOf } from "../core/core";
 import { fromFile, toFile } from "../core/numbers";
 
 const MIX = "mix";
@@ -41,13 +41,13 @@ export function valueOf(stage: StageDocument, param: Param): number {
   return param.id === MIX ? stage.mix : fromFile(stage.params?.[param.id], param.default);
 }
 
-/** Whether a parameter does something as the switch stands that it depends on. */
-export function acts(stage: StageDocument, effect: Effect, param: Param): boolean {
-  const needs = param.acts_with;
-  const other = needs && paramNamed(effect, needs.param);
-  if (!needs || !other) return true;
-  const value = valueOf(stage, other);
-  return value >= needs.from && value <= needs.to && acts(stage, effect, other);
+const actingOf = new WeakMap<StageDocument, ReadonlySet<string>>();
+
+/** Whether a parameter of a stage does something as its choices stand. */
+export function acts(stage: StageDocument, { id }: Param): boolean {
+  const known = actingOf.get(stage) ?? new Set(acting(stage));
+  actingOf.set(stage, known);
+  return known.has(id);
 }
 
 type Values = NonNullable<StageDocument["params"]>;

@@ -3,7 +3,8 @@ import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { Effect } from "../generated/types/Effect";
 import type { Send } from "../generated/types/Send";
 import type { Stem } from "../generated/types/Stem";
-import { effectNamed, MOST_SHARED } from "../core/core";
+import { effectNamed } from "../core/core";
+import { MOST_SHARED } from "../generated/live";
 import { isShared, SENT, sendTo, sharedPlaces } from "../measuring/sent";
 import { withStageAdded, withStem, withStemAdded, withValue, withStage } from "./edits";
 

@@ -50,7 +50,7 @@ let lastAsked = "";
 
 /** Asks for everything that is to be measured, if anything of it has changed. */
 function follow(anew = false): void {
-  const { ready, history } = useBench.getState();
+  const { ready, history, opened } = useBench.getState();
   const { document } = history.present;
   if (!ready || (!anew && document === lastFollowed && columns === lastColumns)) return;
   lastFollowed = document;
@@ -65,6 +65,7 @@ function follow(anew = false): void {
   const looking = useLooking.getState();
   const beside = besideOf(document, looking.beside);
   const request: Omit<Request, "id"> = {
+    opening: opened,
     stems: document.stems.map(({ source, snapshots, snapshot, strip, sends }) => ({
       source,
       path: snapshots[snapshot] as PathDocument,
@@ -114,7 +115,7 @@ export function shownPicture(wanted: Picture, offered: Picture[]): Picture {
 function bendable(stage: StageDocument, spotlight: string | null): string[] {
   const effect = effectOf(stage);
   return shownParams(effect, spotlight, useGroups.getState().chosen)
-    .filter((param) => acts(stage, effect, param))
+    .filter((param) => acts(stage, param))
     .map((param) => param.id);
 }
 

@@ -1,130 +1,81 @@
 /** The core on the page: catalogue, controls, texts. Everything is asked of it; nothing is computed here. */
 import init, {
-  audibleJson,
-  catalogueJson,
-  checkBenchJson,
   bandwidthHz,
-  checkPathJson,
+  catalogue as catalogueOfCore,
+  checkBench,
+  checkPath,
   Control,
-  curvesJson,
-  differencesJson,
-  explainedJson,
-  firstSharedLane,
-  freshBenchJson,
+  curves,
+  explained,
   isUnnoticed,
   justNoticeable,
   LiveSpectra,
   logFreqs,
-  momentJson,
-  mostShared,
+  moment,
   noteText,
-  predictedMatchDb,
-  proposedFanJson,
-  regionJson,
-  roomPlanJson,
-  roomWithinJson,
+  proposedFan,
   setDecays,
-  sharedStageJson,
   snapped,
   unitText,
-  usualRegionJson,
+} from "../generated/wasm/clear_bend_wasm.js";
+
+export {
+  audible,
+  acting,
+  differences,
+  factor,
+  freshBench,
+  levelText,
+  nextRegion,
+  predictedMatchDb as predictedMatch,
+  region as regionBetween,
+  roomPlan,
+  roomWithin,
+  sharedStage as sharingStage,
+  usualRegion,
 } from "../generated/wasm/clear_bend_wasm.js";
 import moduleUrl from "../generated/wasm/clear_bend_wasm_bg.wasm?url";
-import type { FileNumber } from "./numbers";
-import type { BendPoint } from "../generated/types/BendPoint";
 import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { Catalogue } from "../generated/types/Catalogue";
 import type { Curves } from "../generated/types/Curves";
-import type { Difference } from "../generated/types/Difference";
 import type { Effect } from "../generated/types/Effect";
 import type { Hold } from "../generated/types/Hold";
 import type { NotchMoment } from "../generated/types/NotchMoment";
 import type { Param } from "../generated/types/Param";
-import type { PathDocument } from "../generated/types/PathDocument";
-import type { Region } from "../generated/types/Region";
-import type { RoomPlan } from "../generated/types/RoomPlan";
 import type { SignalKind } from "../generated/types/SignalKind";
-import type { SourceDocument } from "../generated/types/SourceDocument";
-import type { Audible } from "../generated/types/Audible";
 import type { StageDocument } from "../generated/types/StageDocument";
-import type { Strip } from "../generated/types/Strip";
 import type { Unit } from "../generated/types/Unit";
-
-/** The match gain (dB) to hold for a path until it is measured, from another one whose gain is known and the levels of the passage. */
-export function predictedMatch(known: PathDocument, gainDb: number, path: PathDocument, levels: string): number {
-  return predictedMatchDb(JSON.stringify(known), gainDb, JSON.stringify(path), levels);
-}
-
-/** So many values for a fan of a parameter of a path, from where its bend turns. */
-export function proposedFan(path: PathDocument, stage: number, param: string, points: BendPoint[], count: number): FileNumber[] {
-  return JSON.parse(proposedFanJson(JSON.stringify(path), stage, param, JSON.stringify(points), count)) as FileNumber[];
-}
 
 /** The compiled module's bytes, fetched once for the page, the worker and the audio thread. */
 export let moduleBytes: ArrayBuffer;
 export let catalogue: Catalogue;
-/** The most shared paths of a bench, and the place of the first of them among the lanes that are heard. */
-export let MOST_SHARED = 0;
-export let FIRST_SHARED_LANE = 0;
 
 export async function startCore(): Promise<void> {
   const answer = await fetch(moduleUrl);
   if (!answer.ok) throw new Error(`The core could not be loaded: the server answered ${answer.status}.`);
   moduleBytes = await answer.arrayBuffer();
   await init({ module_or_path: moduleBytes.slice(0) });
-  catalogue = JSON.parse(catalogueJson()) as Catalogue;
-  [MOST_SHARED, FIRST_SHARED_LANE] = [mostShared(), firstSharedLane()];
-}
-
-export function freshBench(): BenchDocument {
-  return JSON.parse(freshBenchJson()) as BenchDocument;
+  catalogue = catalogueOfCore();
 }
 
 /** The bench in the core's own spelling; throws the core's sentence if it is not one. */
 export function checkedBench(document: unknown): BenchDocument {
-  return JSON.parse(checkBenchJson(JSON.stringify(document))) as BenchDocument;
-}
-
-/** A bench with a stage of the path at work taken into a shared path, to which the stem sends as much; throws the core's sentence. */
-export function sharingStage(document: BenchDocument, stage: number): BenchDocument {
-  return JSON.parse(sharedStageJson(JSON.stringify(document), stage)) as BenchDocument;
-}
-
-/** What is heard of stems that play together, and of what they send: each with its strip, and whether it is a shared path. */
-export function audible(strips: [Strip, boolean][]): Audible[] {
-  return JSON.parse(audibleJson(JSON.stringify(strips))) as Audible[];
+  return checkBench(JSON.stringify(document));
 }
 
 /** A path file in the core's own spelling; throws the core's sentence if it is not one. */
-export function checkedPath(text: string): PathDocument {
-  return JSON.parse(checkPathJson(text)) as PathDocument;
-}
+export const checkedPath = checkPath;
 
-/** In what two paths differ. */
-export function differences(one: PathDocument, other: PathDocument): Difference[] {
-  return JSON.parse(differencesJson(JSON.stringify(one), JSON.stringify(other))) as Difference[];
-}
-
-/** The region between two places of a source, s. */
-export function regionBetween(a: number, b: number, sourceSeconds: number): Region {
-  return JSON.parse(regionJson(a, b, sourceSeconds)) as Region;
-}
-
-/** What is worked on where no region is chosen. */
-export function usualRegion(sourceSeconds: number): Region {
-  return JSON.parse(usualRegionJson(sourceSeconds)) as Region;
-}
-
-export { bandwidthHz, isUnnoticed, justNoticeable, LiveSpectra, logFreqs, noteText, snapped };
+export { bandwidthHz, explained, isUnnoticed, justNoticeable, LiveSpectra, logFreqs, noteText, proposedFan, snapped };
 
 /** The curves of a stage by its formulas at some frequencies; none for stages that are no filters. */
 export function curvesOf(stage: StageDocument, freqsHz: Float64Array, rateHz = RATE_HZ): Curves | null {
-  return JSON.parse(curvesJson(JSON.stringify(stage), rateHz, freqsHz)) as Curves | null;
+  return curves(stage, rateHz, freqsHz);
 }
 
 /** The decay times that a stage sets at some frequencies, s; null where it never ends, and nothing at all where it sets none. */
 export function setDecaysOf(stage: StageDocument, freqsHz: number[]): (number | null)[] {
-  return Array.from(setDecays(JSON.stringify(stage), new Float64Array(freqsHz)), (set) => (Number.isNaN(set) ? null : set));
+  return Array.from(setDecays(stage, new Float64Array(freqsHz)), (set) => (Number.isNaN(set) ? null : set));
 }
 
 /** Points of the response at a moment of a cycle. */
@@ -136,27 +87,12 @@ const moments = new WeakMap<StageDocument, Map<number, NotchMoment | null>>();
 export function momentOf(stage: StageDocument, place: number): NotchMoment | null {
   const known = moments.get(stage) ?? new Map<number, NotchMoment | null>();
   moments.set(stage, known);
-  let moment = known.get(place);
-  if (moment === undefined) {
-    moment = JSON.parse(momentJson(JSON.stringify(stage), place, MOMENT_POINTS)) as NotchMoment | null;
-    known.set(place, moment);
+  let found = known.get(place);
+  if (found === undefined) {
+    found = moment(stage, place, MOMENT_POINTS);
+    known.set(place, found);
   }
-  return moment;
-}
-
-/** A stage as the step at a place of the guided order explains it; none where the order ends before. */
-export function explained(stage: StageDocument, place: number): StageDocument | null {
-  return JSON.parse(explainedJson(JSON.stringify(stage), place)) as StageDocument | null;
-}
-
-/** A room by its measures as it is drawn: some milliseconds. */
-export function roomPlan(room: SourceDocument): RoomPlan {
-  return JSON.parse(roomPlanJson(JSON.stringify(room))) as RoomPlan;
-}
-
-/** A room that has been changed, with source and listener inside of it. */
-export function roomWithin(room: SourceDocument): SourceDocument {
-  return JSON.parse(roomWithinJson(JSON.stringify(room))) as SourceDocument;
+  return found;
 }
 
 /** The rate at which benches run, Hz. */

@@ -61,7 +61,7 @@ export class BendMeasuring {
   async present(): Promise<void> {
     if (this.share.index !== 0) return;
     await this.breath();
-    this.now = this.timed(() => this.bench.bendNowJson(this.stage, this.param));
+    this.now = this.timed(() => this.bench.bendNow(this.stage, this.param));
   }
 
   /** Points over the whole range, the fewer the slower they are; of the first bend that is wanted more than of others. */
@@ -88,13 +88,13 @@ export class BendMeasuring {
   }
 
   private point(i: number): void {
-    this.points[i] = this.timed(() => this.bench.bendPointJson(this.stage, this.param, i));
+    this.points[i] = this.timed(() => this.bench.bendPoint(this.stage, this.param, i));
   }
 
   /** Points take as long as the slowest so far: those at one end may be much quicker than others. */
-  private timed(measure: () => string): BendPoint {
+  private timed(measure: () => BendPoint): BendPoint {
     const start = performance.now();
-    const point = JSON.parse(measure()) as BendPoint;
+    const point = measure();
     this.took = Math.max(this.took, performance.now() - start);
     return point;
   }

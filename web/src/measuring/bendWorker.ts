@@ -2,11 +2,9 @@
  * A worker for what a parameter does over its range: measures its share of bends and fans on the passage that the measuring
  * worker has put up, beside it, as soon as the hand rests. The newest request wins.
  */
-import init, { MeasuringBench, staticCurveJson } from "../generated/wasm/clear_bend_wasm.js";
+import init, { MeasuringBench, staticCurve } from "../generated/wasm/clear_bend_wasm.js";
 import { isBroken, sentenceOf } from "../core/faults";
-import type { CurvePoint } from "../generated/types/CurvePoint";
 import type { FanDocument } from "../generated/types/FanDocument";
-import type { FanRow } from "../generated/types/FanRow";
 import { BendMeasuring, type BendSoFar, type Share, STEPS } from "./bend";
 import { type BendAnswer, type BendsWanted, type Channels, halves, isRoomPicture, type ToBendWorker } from "./messages";
 import { roomOf } from "./rooms";
@@ -15,9 +13,6 @@ import type { LaidSound } from "./sounds";
 
 /** Bends and fans wait until the hand has rested for this long. */
 const REST_MS = 40;
-
-/** What the passage is called on this bench, which has no other source. */
-const PASSAGE = JSON.stringify("passage");
 
 let ready: Promise<unknown> | null = null;
 let bench: MeasuringBench | null = null;
@@ -40,14 +35,11 @@ function push(channels: Float32Array[]): MeasuringBench {
 }
 
 function putPassage(channels: Channels): void {
-  const measuring = push(channels);
-  measuring.endTrack(PASSAGE);
-  // Sounds are laid beside a passage.
-  measuring.choose(PASSAGE, "null");
+  push(channels).putPassage();
 }
 
 function putSound({ effect, slot, sound, channels }: LaidSound): void {
-  push(channels).endSound(effect, slot, JSON.stringify(sound));
+  push(channels).endSound(effect, slot, sound);
 }
 
 /** Tells of the bend of a parameter as it is measured. */
@@ -59,13 +51,13 @@ async function measure(bends: AsyncGenerator<BendSoFar>, { id, stage }: BendsWan
 async function openFan(measuring: MeasuringBench, wanted: BendsWanted, param: string, { values, same }: FanDocument): Promise<void> {
   const { id, stage, columns } = wanted;
   if (!values) return;
-  measuring.openFan(stage, param, JSON.stringify(values), same ?? undefined);
+  measuring.openFan(stage, param, values, same ?? undefined);
   for (let i = share.index; i < values.length; i += share.of) {
     await newest.breath();
-    const row = JSON.parse(measuring.fanRowJson(i)) as FanRow;
-    const path = JSON.stringify(row.path);
+    const row = measuring.fanRow(i);
+    const { path } = row;
     const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
-    const curve = wanted.picture === "in-to-out" ? (JSON.parse(staticCurveJson(path, stage, 3)) as CurvePoint[]) : [];
+    const curve = wanted.picture === "in-to-out" ? staticCurve(path, stage, 3) : [];
     const room = isRoomPicture(wanted.picture) ? roomOf(measuring, path, stage, wanted.picture) : null;
     const blade = { row, seconds: measuring.fanSeconds, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve, room };
     answer({ kind: "blade", id, param, count: values.length, at: i, blade });
@@ -77,8 +69,8 @@ async function serve(wanted: BendsWanted): Promise<void> {
   await pause(REST_MS);
   await newest.breath();
   const measuring = theBench();
-  measuring.play(JSON.stringify(play));
-  measuring.take(JSON.stringify(path));
+  measuring.play(play);
+  measuring.take(path);
   const bends = params.map((param) => ({ param, bend: new BendMeasuring(measuring, stage, param, share, () => newest.breath()) }));
   const [first] = bends;
   if (fan && first) await openFan(measuring, wanted, first.param, fan);
@@ -100,7 +92,7 @@ const newest = new Newest<BendsWanted>(async (wanted) => {
     await serve(wanted);
   } catch (error) {
     if (isBroken(error)) return answer({ kind: "broke", sentence: sentenceOf(error) });
-    if (!(error instanceof Overtaken)) answer({ kind: "refused", id: wanted.id, sentence: sentenceOf(error) });
+    if (!(error instanceof Overtaken)) answer({ kind: "refused", id: wanted.id, opening: wanted.opening, sentence: sentenceOf(error) });
   }
 });
 

@@ -4,6 +4,7 @@ import { createContext, useContext } from "react";
 import { create } from "zustand";
 
 import type { Equal } from "../generated/types/Equal";
+import type { Histogram } from "../generated/types/Histogram";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
@@ -31,8 +32,8 @@ interface Measured {
   bends: Record<string, Bend>;
   /** The level matches of paths on the present passage, by their JSON. */
   matches: Record<string, LevelMatches>;
-  /** How much of the time the passage spends at which level, as JSON. */
-  levels: string | null;
+  /** How much of the time the passage spends at which level. */
+  levels: Histogram | null;
   /** Levels of the sum of all stems, while it is wanted. */
   sum: SumLevels | null;
   /** Shared paths beside inserts, while that is wanted and something is sent. */
@@ -61,7 +62,8 @@ interface Measured {
   beside: { id: number; picture: Picture; shown: Shown | null } | null;
 }
 
-const useAll = create<Measured>()(() => ({
+/** Nothing has been measured of what is on the bench. */
+const NOTHING: Omit<Measured, "asked" | "broke"> = {
   overview: null,
   picture: null,
   report: null,
@@ -82,11 +84,11 @@ const useAll = create<Measured>()(() => ({
   pictureId: 0,
   shownId: 0,
   reportId: 0,
-  asked: 0,
   refusal: null,
-  broke: null,
   beside: null,
-}));
+};
+
+const useAll = create<Measured>()(() => ({ ...NOTHING, asked: 0, broke: null }));
 
 /** Whether a picture is the one beside: it then sees what has been measured of the other path. */
 export const IsBeside = createContext(false);
@@ -171,7 +173,9 @@ function beginAnew(why: string): void {
 /** Asks for everything anew. */
 export function measure(request: Omit<Request, "id">): void {
   const id = useMeasured.getState().asked + 1;
-  useMeasured.setState({ asked: id, ...(request.fan ? {} : { fan: null }) });
+  // Nothing of another bench is ever shown.
+  const before = asked?.opening === request.opening ? {} : NOTHING;
+  useMeasured.setState({ ...before, asked: id, ...(request.fan ? {} : { fan: null }) });
   performance.clearMarks(`clear-bend asked ${id - 10}`);
   performance.mark(`clear-bend asked ${id}`);
   asked = { ...request, id };
@@ -209,12 +213,15 @@ function tell(message: ToWorker): void {
 }
 
 /** The bends and the fan of the newest request. */
-function askBends({ id, stems, work, stage, bends: params, fan, columns, picture, play }: Request): void {
+function askBends({ id, opening, stems, work, stage, bends: params, fan, columns, picture, play }: Request): void {
   const path = stems[work]?.path;
-  if (path) bendWorkers?.want({ id, path, stage, params, fan, columns, picture, play });
+  if (path) bendWorkers?.want({ id, opening, path, stage, params, fan, columns, picture, play });
 }
 
 function take(answer: Answer): void {
+  if (answer.kind === "broke") return beginAnew(answer.sentence);
+  // What was asked of another bench means nothing any more.
+  if (answer.kind === "samples" || answer.opening !== asked?.opening) return;
   switch (answer.kind) {
     case "gone":
       if (answer.tracks.join() !== useMeasured.getState().gone.join()) useMeasured.setState({ gone: answer.tracks });
@@ -229,7 +236,7 @@ function take(answer: Answer): void {
       bendWorkers?.tell({ kind: "passage", channels: answer.channels });
       break;
     case "placed":
-      if (asked?.id === answer.id) {
+      if (asked.id === answer.id) {
         ear?.setPlaced();
         askBends(asked);
       }
@@ -275,9 +282,6 @@ function take(answer: Answer): void {
       break;
     case "reference-spectrum":
       useMeasured.setState({ referenceSpectrum: answer.levels });
-      break;
-    case "broke":
-      beginAnew(answer.sentence);
       break;
     case "refused":
       ear?.setPlaced();

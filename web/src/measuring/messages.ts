@@ -24,6 +24,7 @@ import type { Parts } from "../generated/types/Parts";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { PitchView } from "../generated/types/PitchView";
 import type { ReferenceLevels } from "../generated/types/ReferenceLevels";
+import type { PlayedStem } from "../generated/types/PlayedStem";
 import type { Play } from "../generated/types/Play";
 import type { Region } from "../generated/types/Region";
 import type { Resonances } from "../generated/types/Resonances";
@@ -31,13 +32,11 @@ import type { ResponseView } from "../generated/types/ResponseView";
 import type { Report } from "../generated/types/Report";
 import type { RoomBendPoint } from "../generated/types/RoomBendPoint";
 import type { RoomMeasured } from "../generated/types/RoomMeasured";
-import type { Send } from "../generated/types/Send";
 import type { SendsAs } from "../generated/types/SendsAs";
 import type { SendsCompared } from "../generated/types/SendsCompared";
 import type { Sidebands } from "../generated/types/Sidebands";
 import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { StepResponse } from "../generated/types/StepResponse";
-import type { Strip } from "../generated/types/Strip";
 import type { SumLevels } from "../generated/types/SumLevels";
 import type { SwingView } from "../generated/types/SwingView";
 import type { Traces } from "../generated/types/Traces";
@@ -46,14 +45,6 @@ import type { WaveLook } from "../generated/types/WaveLook";
 import type { BendSoFar, Share } from "./bend";
 import type { LaidSound } from "./sounds";
 
-/** A stem with the path that it plays through now. */
-export interface PlayedStem {
-  source: SourceDocument;
-  path: PathDocument;
-  strip: Strip;
-  sends: Send[];
-}
-
 /** What other stems send to a shared path, by its number among those. */
 export interface Feed {
   number: number;
@@ -61,7 +52,9 @@ export interface Feed {
 }
 
 export interface Request {
+  /** Counts requests, and what has been opened: whatever answers one carries both. */
   id: number;
+  opening: number;
   stems: PlayedStem[];
   /** The stem that is worked on. */
   work: number;
@@ -200,23 +193,24 @@ export function halves(both: Float32Array): Channels {
   return [both.slice(0, both.length / 2), both.slice(both.length / 2)];
 }
 
-export type Answer =
+/** What is answered to a request. */
+export type AnswerTo =
   /** Tracks that stages take and that the server does not keep any more. */
   | { kind: "gone"; tracks: string[] }
   /** How far a track has come in, 0 to 1; null when all are here. */
   | { kind: "loading"; share: number | null }
-  /** A passage, and how much of the time it spends at which level, as JSON. */
-  | { kind: "passage"; channels: Channels; levels: string }
+  /** A passage, and how much of the time it spends at which level. */
+  | { kind: "passage"; channels: Channels; levels: Histogram }
   | { kind: "overview"; overview: SourceOverview }
   /** The passage and the sounds of a request are those that have been told last. */
-  | { kind: "placed"; id: number }
-  | { kind: "picture"; id: number; picture: Picture }
-  | { kind: "report"; id: number; report: Report }
-  | { kind: "shown"; id: number; shown: Shown }
+  | { kind: "placed" }
+  | { kind: "picture"; picture: Picture }
+  | { kind: "report"; report: Report }
+  | { kind: "shown"; shown: Shown }
   /** The same of the path beside; nothing more than the passage where the picture needs no more. */
-  | { kind: "beside"; id: number; picture: Picture; shown: Shown | null }
+  | { kind: "beside"; picture: Picture; shown: Shown | null }
   /** The share of a core that the stage in the picture takes here; in steps of what the clock shows. */
-  | { kind: "cost"; id: number; share: number }
+  | { kind: "cost"; share: number }
   | { kind: "sound"; sound: LaidSound }
   | { kind: "matches"; path: string; matches: LevelMatches }
   | { kind: "backing"; channels: Channels | null; feeds: Feed[] }
@@ -227,10 +221,11 @@ export type Answer =
   | { kind: "reference"; reference: ReferenceLevels | null; channels: Channels | null; columns: Channels | null }
   /** The spectrum of the reference as it is heard, while a picture shows it. */
   | { kind: "reference-spectrum"; levels: Float32Array | null }
-  | { kind: "samples"; id: number; channels: Channels }
-  /** The worker cannot go on: its module has trapped. */
-  | { kind: "broke"; sentence: string }
-  | { kind: "refused"; id: number; sentence: string };
+  | { kind: "refused"; sentence: string };
+
+/** What the measuring worker says: an answer to a request, samples by the number under which they were asked for, or that it cannot go on,
+ * since its module has trapped. */
+export type Answer = (AnswerTo & Pick<Request, "id" | "opening">) | { kind: "samples"; id: number; channels: Channels } | { kind: "broke"; sentence: string };
 
 /** What a worker for bends has measured: its share of a bend, or one value of a fan. */
 export type BendAnswer =
@@ -239,7 +234,7 @@ export type BendAnswer =
   | Extract<Answer, { kind: "broke" | "refused" }>;
 
 /** The bends that are wanted of a path, the most wanted first, and the fan of that one if it is open. */
-export interface BendsWanted extends Pick<Request, "id" | "stage" | "fan" | "columns" | "picture" | "play"> {
+export interface BendsWanted extends Pick<Request, "id" | "opening" | "stage" | "fan" | "columns" | "picture" | "play"> {
   path: PathDocument;
   params: string[];
 }

@@ -1,4 +1,5 @@
 /** The samples of kept tracks, as they come from the server, handed on piece by piece. */
+import type { SourceDocument } from "../generated/types/SourceDocument";
 import type { MeasuringBench } from "../generated/wasm/clear_bend_wasm.js";
 
 /** The server keeps no such track. */
@@ -7,7 +8,7 @@ export class Gone extends Error {}
 /** Takes in a track; `onShare` hears how far it has come. */
 export async function takeTrack(
   bench: MeasuringBench,
-  source: string,
+  source: SourceDocument,
   hash: string,
   onShare: (share: number) => void,
 ): Promise<void> {

@@ -5,7 +5,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, ApiFault } from "../api/client";
 import { useLooking } from "../bench/analysing";
 import { EAR_MAPS, type EarDraft, useEarEditing } from "../bench/earMaps";
-import { catalogue, earMapControl } from "../core/core";
+import { catalogue, earMapControl, nextRegion } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import type { EarRegion } from "../generated/types/EarRegion";
 import { ValueField } from "../parts/ValueField";
@@ -94,10 +94,7 @@ export function EarMapEditor() {
                 </Button>
               )}
             </Group>
-            <p className={classes.rules}>
-              Regions lie between 20 Hz and 20 kHz and are a sixth of an octave wide or more; every one has a name. They may leave gaps
-              and lie over each other, at most three in one place.
-            </p>
+            <p className={classes.rules}>{catalogue.ear_map_rules}</p>
           </>
         )}
       </Drawer>
@@ -115,11 +112,7 @@ function Regions({ draft: { regions }, onChange }: RegionsProps) {
   const put = (at: number, next: Partial<EarRegion>) =>
     onChange(`Region ${at + 1} ${Object.keys(next).join()}`, { regions: regions.map((region, i) => (i === at ? { ...region, ...next } : region)) });
   const add = () => {
-    const last = regions.at(-1);
-    // An octave, where the last one ends.
-    const [, topHz] = catalogue.ear_map_span_hz;
-    const from_hz = Math.min(last?.to_hz ?? 200, topHz / 2);
-    onChange("Add a region", { regions: [...regions, { from_hz, to_hz: 2 * from_hz, name: "" }] });
+    onChange("Add a region", { regions: [...regions, nextRegion(regions)] });
   };
   return (
     <table className={classes.regions} aria-label="Regions">
@@ -135,7 +128,7 @@ function Regions({ draft: { regions }, onChange }: RegionsProps) {
         {regions.map(({ name, from_hz, to_hz }, i) => (
           <tr key={i}>
             <td>
-              <input className={classes.name} aria-label={`Name of region ${i + 1}`} maxLength={40} value={name} onChange={({ target }) => put(i, { name: target.value })} />
+              <input className={classes.name} aria-label={`Name of region ${i + 1}`} maxLength={catalogue.longest_region_name} value={name} onChange={({ target }) => put(i, { name: target.value })} />
             </td>
             <td>
               <ValueField label={`Region ${i + 1} from`} control={control} value={from_hz} onChange={(hz) => put(i, { from_hz: hz })} />

@@ -68,7 +68,7 @@ export function ParameterColumn() {
           value={valueOf(stage, param)}
           index={view.stage}
           open={view.spotlight === param.id}
-          acts={acts(stage, effect, param)}
+          acts={acts(stage, param)}
         />
       ))}
     </section>

@@ -6,7 +6,7 @@ import { memo, useMemo } from "react";
 
 import { useLooking } from "../bench/analysing";
 import { type Band, bandGroup, bandParam, freeBand, hasBands, withBand } from "../bench/bands";
-import { withStage } from "../bench/edits";
+import { acts, withStage } from "../bench/edits";
 import { useGroups } from "../bench/groups";
 import { useBench, usePicturedStage } from "../bench/store";
 import { effectControl, effectOf, text } from "../core/core";
@@ -92,11 +92,10 @@ export function Curve() {
   const fresh = id === asked;
   const heightOf = (band: Band) => {
     const own = curves.bands.find(({ number }) => number === band.number)?.gains_db;
-    return band.gainDb !== 0 && !["low cut", "high cut", "notch", "band-pass", "all-pass"].includes(band.kind)
-      ? band.gainDb
-      : band.kind === "notch" || !own
-        ? 0
-        : Math.max(-zoomDb, own[pointAt(placeOf(band.freqHz))] ?? 0);
+    if (band.gainDb !== 0 && acts(stage, bandParam(effect, band.number, "gain"))) return band.gainDb;
+    // What has no gain lies on its own curve; a hole is too deep for that.
+    const there = own?.[pointAt(placeOf(band.freqHz))] ?? 0;
+    return there < -zoomDb ? 0 : there;
   };
   const read = (x: number) => {
     const at = pointAt(x);

@@ -5,7 +5,7 @@ import { useState } from "react";
 import { engine } from "../audio/engine";
 import { usePart } from "../bench/store";
 import { setColumns } from "../bench/wiring";
-import { text } from "../core/core";
+import { factor, levelText, text } from "../core/core";
 import type { Fan } from "../measuring/bendWorkers";
 import { noteDrawn, useMeasured } from "../measuring/measured";
 import type { FanBlade, Picture } from "../measuring/messages";
@@ -114,7 +114,7 @@ export function OverTime() {
   const thresholdMark = (s: Scales) => {
     if (!bending?.on) return null;
     const lit = spotlight === bending.param.id || spotlight === bending.knee?.id;
-    const linear = 10 ** (bending.value / 20);
+    const linear = factor(bending.value);
     const heights = upright === "levels" ? [bending.value] : [linear, -linear];
     return (
       <>
@@ -187,7 +187,7 @@ export function OverTime() {
       title: "Gain, as a factor",
       axis: { domain: [0, 1], ticks: [1, 0.5, 0], format: tickText },
       share: 1.1,
-      draw: (context, s) => strokeLine(context, columnsOf(picture.gainDb, own(s), (db) => 10 ** (db / 20)), { colour: "gain", width: 1.8 }),
+      draw: (context, s) => strokeLine(context, columnsOf(picture.gainDb, own(s), factor), { colour: "gain", width: 1.8 }),
     });
   } else if (gains.some((gain) => gain.length > 0)) {
     panes.push({
@@ -216,7 +216,7 @@ export function OverTime() {
     const columns = picture.beforeMax.length;
     const i = Math.min(columns - 1, Math.max(0, Math.floor((x / picture.seconds) * columns)));
     const peak = (min: Float32Array, max: Float32Array) =>
-      text("dbfs", 20 * Math.log10(Math.max(max[i] ?? 0, -(min[i] ?? 0))));
+      levelText(Math.max(max[i] ?? 0, -(min[i] ?? 0)));
     const lines = [
       `${x.toFixed(2)} s`,
       `before ${peak(picture.beforeMin, picture.beforeMax)}`,

@@ -38,8 +38,8 @@ export function BandHandles({ stage, scales: s, heightOf }: Props) {
       scales={s}
       lit={band.group === chosen[effect.id] || band.group === litGroup}
       heightDb={heightOf(band)}
-      hasGain={acts(stage, effect, bandParam(effect, band.number, "gain"))}
-      hasQ={acts(stage, effect, bandParam(effect, band.number, "q"))}
+      hasGain={acts(stage, bandParam(effect, band.number, "gain"))}
+      hasQ={acts(stage, bandParam(effect, band.number, "q"))}
     />
   ));
 }

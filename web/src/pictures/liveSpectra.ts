@@ -42,7 +42,7 @@ export function useSpectra(passage: Pair | null, reference: Float32Array | null 
 
   useEffect(() => {
     if (!live) return undefined;
-    const taken = new LiveSpectra(JSON.stringify(how));
+    const taken = new LiveSpectra(how);
     spectra.current = taken;
     const stop = engine.onSeen((samples) => {
       if (useLooking.getState().frozen) return;

@@ -54,6 +54,11 @@ pub enum Hear {
     Reference,
 }
 
+impl Hear {
+    /// All that can be heard, in the order by which the audio thread is told.
+    pub const ALL: [Self; 4] = [Self::Before, Self::After, Self::Difference, Self::Reference];
+}
+
 /// How a bench is listened to.
 #[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[cfg_attr(feature = "typescript", derive(ts_rs::TS))]

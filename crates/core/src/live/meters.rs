@@ -33,19 +33,22 @@ pub struct Meters {
 }
 
 impl Meters {
-    /// The numbers in the order of the fields, for a reader without text.
+    /// How many numbers they are.
+    pub const COUNT: usize = 9;
+
+    /// The numbers by their names, in the order in which a reader without text gets them.
     #[must_use]
-    pub fn to_array(&self) -> [f32; 9] {
+    pub fn named(&self) -> [(&'static str, f32); Self::COUNT] {
         [
-            cast::sample(self.position_s),
-            f32::from(u8::from(self.playing)),
-            self.before_peak,
-            self.after_peak,
-            self.before_rms,
-            self.after_rms,
-            self.gain_db,
-            self.heard_peak,
-            self.own_peak,
+            ("position_s", cast::sample(self.position_s)),
+            ("playing", f32::from(u8::from(self.playing))),
+            ("before_peak", self.before_peak),
+            ("after_peak", self.after_peak),
+            ("before_rms", self.before_rms),
+            ("after_rms", self.after_rms),
+            ("gain_db", self.gain_db),
+            ("heard_peak", self.heard_peak),
+            ("own_peak", self.own_peak),
         ]
     }
 }

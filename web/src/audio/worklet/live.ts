@@ -1,46 +1,11 @@
 /** The audio thread: hands blocks and messages to the live part of the core, and meters back. */
+import { type Accepted, LIVE_CONTRACT, type LiveExports, METERS } from "../../generated/live";
 import { Load } from "./load";
-import type { BrokeLive, FromLive, LiveOptions, ToLive } from "./messages";
-
-/** The plain exports of crates/wasm/src/live.rs. */
-interface LiveExports {
-  memory: WebAssembly.Memory;
-  live_new(rateHz: number, maxBlock: number): number;
-  live_output(channel: number): number;
-  live_room(frames: number, channels: number): void;
-  live_piece_room(frames: number): number;
-  live_piece_ready(channel: number): void;
-  live_source_ready(): number;
-  live_backing_ready(): number;
-  live_reference_ready(gainDb: number): number;
-  live_text_room(bytes: number): number;
-  live_lane_ready(lane: number): number;
-  live_sound_ready(number: number): void;
-  live_give_sound(number: number, lane: number, stage: number, slot: number): void;
-  live_forget_sounds(): void;
-  live_keep_lanes(count: number): void;
-  live_set_resting(rests: number): void;
-  live_set_heard(lane: number): void;
-  live_set_param(lane: number, stage: number, param: number, value: number): number;
-  live_set_mix(lane: number, stage: number, mix: number, on: number): number;
-  live_set_hear(hear: number): void;
-  live_set_match_gain_db(lane: number, gainDb: number): void;
-  live_set_stems(all: number, levelDb: number, pan: number): void;
-  live_set_send(number: number, sends: number, levelDb: number, beforeStrip: number): void;
-  live_set_return(number: number, heard: number, levelDb: number, pan: number): void;
-  live_feed_ready(number: number): number;
-  live_set_once(once: number): void;
-  live_set_playing(playing: number): void;
-  live_seek(seconds: number): void;
-  live_process(frames: number): void;
-  live_meters(): number;
-  live_seen(channel: number): number;
-}
+import type { BrokeLive, FromLive, LiveOptions, RefusedLive, ToLive } from "./messages";
 
 const BLOCK = 128;
 /** Meters go back every so many blocks: about 60 times a second at 48 kHz. */
 const BLOCKS_PER_METER = 6;
-const METERS = 8;
 /** Left and right, before and after. */
 const SEEN = 4;
 
@@ -68,8 +33,12 @@ class LiveProcessor extends AudioWorkletProcessor {
     const module = new WebAssembly.Module(options.processorOptions.module);
     const instance = new WebAssembly.Instance(module, withoutGlue(module));
     this.core = instance.exports as unknown as LiveExports;
-    this.core.live_new(sampleRate, BLOCK);
-    options.processorOptions.first.forEach((message) => this.take(message));
+    this.unlessBroken(() => {
+      // This file and the module may have been made from different states of the program.
+      if (this.core.live_contract() >>> 0 !== LIVE_CONTRACT) throw new Error("the page and its sound are of different versions; load it anew");
+      if (this.core.live_new(sampleRate, BLOCK) === 0) throw new Error(`a sound at ${sampleRate} Hz`);
+      options.processorOptions.first.forEach((message) => this.take(message));
+    });
     this.port.onmessage = (event: MessageEvent<ToLive>) => this.unlessBroken(() => this.take(event.data));
   }
 
@@ -85,81 +54,64 @@ class LiveProcessor extends AudioWorkletProcessor {
   }
 
   private take(message: ToLive): void {
+    if (this.taken(message) === 0) this.port.postMessage({ refused: message.kind } satisfies RefusedLive);
+  }
+
+  /** Hands a message to the core, which says of some whether it accepts them. */
+  private taken(message: ToLive): Accepted | void {
     const core = this.core;
     switch (message.kind) {
       case "room":
-        core.live_room(message.frames, message.channels);
-        break;
+        return core.live_room(message.frames, message.channels);
       case "piece":
         this.write(Float32Array, core.live_piece_room(message.samples.length), message.samples);
-        core.live_piece_ready(message.channel);
-        break;
+        return core.live_piece_ready(message.channel);
       case "source":
-        core.live_source_ready();
-        break;
+        return core.live_source_ready();
       case "backing":
-        core.live_backing_ready();
-        break;
+        return core.live_backing_ready();
       case "reference":
-        core.live_reference_ready(message.gainDb);
-        break;
+        return core.live_reference_ready(message.gainDb);
       case "lane":
         this.write(Uint8Array, core.live_text_room(message.json.length), message.json);
-        core.live_lane_ready(message.lane);
-        break;
+        return core.live_lane_ready(message.lane);
       case "sound":
-        core.live_sound_ready(message.number);
-        break;
+        return core.live_sound_ready(message.number);
       case "give":
-        core.live_give_sound(message.number, message.lane, message.stage, message.slot);
-        break;
+        return core.live_give_sound(message.number, message.lane, message.stage, message.slot);
       case "forget-sounds":
-        core.live_forget_sounds();
-        break;
+        return core.live_forget_sounds();
       case "keep-lanes":
         core.live_keep_lanes(message.count);
         // With fewer of them, all may run again.
-        this.rest(false);
-        break;
+        return this.rest(false);
       case "heard":
-        core.live_set_heard(message.lane);
-        break;
+        return core.live_set_heard(message.lane);
       case "param":
-        core.live_set_param(message.lane, message.stage, message.param, message.value);
-        break;
+        return core.live_set_param(message.lane, message.stage, message.param, message.value);
       case "mix":
-        core.live_set_mix(message.lane, message.stage, message.mix, message.on ? 1 : 0);
-        break;
+        return core.live_set_mix(message.lane, message.stage, message.mix, message.on ? 1 : 0);
       case "match":
-        core.live_set_match_gain_db(message.lane, message.gainDb);
-        break;
+        return core.live_set_match_gain_db(message.lane, message.gainDb);
       case "hear":
-        core.live_set_hear(message.hear);
-        break;
+        return core.live_set_hear(message.hear);
       case "stems":
-        core.live_set_stems(message.all ? 1 : 0, message.levelDb, message.pan);
-        break;
+        return core.live_set_stems(message.all ? 1 : 0, message.levelDb, message.pan);
       case "send":
-        core.live_set_send(message.number, message.sends ? 1 : 0, message.levelDb, message.beforeStrip ? 1 : 0);
-        break;
+        return core.live_set_send(message.number, message.sends ? 1 : 0, message.levelDb, message.beforeStrip ? 1 : 0);
       case "return":
-        core.live_set_return(message.number, message.heard ? 1 : 0, message.levelDb, message.pan);
-        break;
+        return core.live_set_return(message.number, message.heard ? 1 : 0, message.levelDb, message.pan);
       case "feed":
-        core.live_feed_ready(message.number);
-        break;
+        return core.live_feed_ready(message.number);
       case "once":
-        core.live_set_once(message.once ? 1 : 0);
-        break;
+        return core.live_set_once(message.once ? 1 : 0);
       case "play":
-        core.live_set_playing(message.playing ? 1 : 0);
-        break;
+        return core.live_set_playing(message.playing ? 1 : 0);
       case "see":
         this.seen = message.on ? new Float32Array(SEEN * BLOCKS_PER_METER * BLOCK) : null;
-        break;
+        return;
       case "seek":
-        core.live_seek(message.seconds);
-        break;
+        return core.live_seek(message.seconds);
     }
   }
 

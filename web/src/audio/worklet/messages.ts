@@ -34,9 +34,14 @@ export interface BrokeLive {
   broke: string;
 }
 
+/** What the audio thread says to the page when its core does not accept something: what that was. */
+export interface RefusedLive {
+  refused: ToLive["kind"];
+}
+
 /** What the audio thread says to the page while it plays. */
 export interface FromLive {
-  /** The core's `Meters`, in the order of the fields. */
+  /** The core's `Meters`, as `metersOf` reads them. */
   meters: Float32Array;
   /** All samples of left before since the last message, then right before, left after, right after; none if not asked. */
   seen: Float32Array | null;

@@ -108,6 +108,7 @@ pub struct CorrelationView {
 
 /// What a picture of a room shows: each measures what it needs, so that it follows the hand.
 #[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
 #[serde(untagged)]
 pub enum RoomView {
     /// Of the decay curve.
