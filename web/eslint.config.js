@@ -8,7 +8,12 @@ export default ts.config(
   // What is promised is waited for, or said not to be.
   {
     files: ["src/**/*.{ts,tsx}"],
-    languageOptions: { parserOptions: { project: ["tsconfig.json", "src/audio/worklet/tsconfig.json", "tsconfig.test.json"], tsconfigRootDir: import.meta.dirname } },
+    languageOptions: {
+      parserOptions: {
+        project: ["tsconfig.json", "src/audio/worklet/tsconfig.json", "tsconfig.test.json"],
+        tsconfigRootDir: import.meta.dirname,
+      },
+    },
     rules: {
       "@typescript-eslint/no-floating-promises": "error",
       "@typescript-eslint/no-misused-promises": "error",

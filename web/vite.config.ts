@@ -13,7 +13,10 @@ function compressed(): Plugin {
       for (const name of readdirSync(`${dir}/assets`)) {
         if (!/\.(js|css|wasm)$/.test(name)) continue;
         const content = readFileSync(`${dir}/assets/${name}`);
-        const params = { [constants.BROTLI_PARAM_QUALITY]: constants.BROTLI_MAX_QUALITY, [constants.BROTLI_PARAM_SIZE_HINT]: content.length };
+        const params = {
+          [constants.BROTLI_PARAM_QUALITY]: constants.BROTLI_MAX_QUALITY,
+          [constants.BROTLI_PARAM_SIZE_HINT]: content.length,
+        };
         writeFileSync(`${dir}/assets/${name}.br`, brotliCompressSync(content, { params }));
       }
     },

@@ -30,7 +30,12 @@ async function start(root: Root): Promise<void> {
   window.addEventListener("popstate", () => void openAddressed());
   root.render(
     <StrictMode>
-      <MantineProvider theme={theme} defaultColorScheme="light" cssVariablesResolver={cssVariables} getStyleNonce={() => nonce}>
+      <MantineProvider
+        theme={theme}
+        defaultColorScheme="light"
+        cssVariablesResolver={cssVariables}
+        getStyleNonce={() => nonce}
+      >
         <QueryClientProvider client={queries}>
           <BenchPage />
         </QueryClientProvider>

@@ -15,9 +15,15 @@ test("an answer that can be read is handed on", async () => {
 
 test("what is no JSON is an error with its address, not nothing", async () => {
   answering("<html>a proxy of somebody's</html>");
-  await expect(api.where()).rejects.toMatchObject({ code: "no-json", message: "the answer of the server to /api/where cannot be read" });
+  await expect(api.where()).rejects.toMatchObject({
+    code: "no-json",
+    message: "the answer of the server to /api/where cannot be read",
+  });
   answering("");
-  await expect(api.benches.page("kick")).rejects.toMatchObject({ code: "no-json", message: "the answer of the server to /api/benches cannot be read" });
+  await expect(api.benches.page("kick")).rejects.toMatchObject({
+    code: "no-json",
+    message: "the answer of the server to /api/benches cannot be read",
+  });
 });
 
 test("an answer of a server of another version is said to be one", async () => {

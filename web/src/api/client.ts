@@ -3,7 +3,17 @@ import type { BenchDocument } from "../generated/types/BenchDocument";
 import type { EarMapDocument } from "../generated/types/EarMapDocument";
 import type { ResponseDocument } from "../generated/types/ResponseDocument";
 import type { SourceDocument } from "../generated/types/SourceDocument";
-import { ANSWERS, type ExportPart, type Fault, type Health, type Saved as SavedAnswer, type SoundFormat, type Summary, type Track, type Whereabouts } from "./answers";
+import {
+  ANSWERS,
+  type ExportPart,
+  type Fault,
+  type Health,
+  type Saved as SavedAnswer,
+  type SoundFormat,
+  type Summary,
+  type Track,
+  type Whereabouts,
+} from "./answers";
 import { inLine } from "./line";
 
 export type { ExportPart, SoundFormat, Summary, Track };
@@ -54,11 +64,16 @@ async function contentOf<T>(answer: Response, address: string): Promise<T> {
   }
 }
 
-const noJson = (address: string) => new ApiFault("no-json", `the answer of the server to /api/${address.split("?")[0]} cannot be read`);
+const noJson = (address: string) =>
+  new ApiFault("no-json", `the answer of the server to /api/${address.split("?")[0]} cannot be read`);
 
 /** Whether an answer was made by a server that answers as this page expects. */
 function checkVersion(number: string | null): void {
-  if (number !== String(ANSWERS)) throw new ApiFault("version", "the page and the server are of different versions; load the page anew (your work is kept in this browser)");
+  if (number !== String(ANSWERS))
+    throw new ApiFault(
+      "version",
+      "the page and the server are of different versions; load the page anew (your work is kept in this browser)",
+    );
 }
 
 const JSON_BODY = { "content-type": "application/json" };
@@ -81,7 +96,8 @@ function faultOf(status: number, content: unknown): ApiFault {
 const bringResponse = (file: File) => sent(`responses/bring?name=${encodeURIComponent(file.name)}`, file);
 
 /** The recording of a sweep, whose response is worked out and kept. */
-const bringRecording = (file: File, sweep: SourceDocument) => sent(`responses/recorded?${new URLSearchParams({ name: file.name, sweep: JSON.stringify(sweep) })}`, file);
+const bringRecording = (file: File, sweep: SourceDocument) =>
+  sent(`responses/recorded?${new URLSearchParams({ name: file.name, sweep: JSON.stringify(sweep) })}`, file);
 
 async function sent(address: string, file: File): Promise<Saved<ResponseDocument>> {
   const away = "the server does not answer; nothing was kept";
@@ -90,7 +106,8 @@ async function sent(address: string, file: File): Promise<Saved<ResponseDocument
 }
 
 /** Sends a file; `fetch` cannot say how far it has come. */
-const bring = (file: File, onShare: (share: number) => void) => inLine((ticket) => sentWithShare(file, ticket, onShare));
+const bring = (file: File, onShare: (share: number) => void) =>
+  inLine((ticket) => sentWithShare(file, ticket, onShare));
 
 function sentWithShare(file: File, ticket: string, onShare: (share: number) => void): Promise<Track> {
   return new Promise((resolve, reject) => {
@@ -114,13 +131,16 @@ function sentWithShare(file: File, ticket: string, onShare: (share: number) => v
   });
 }
 
-const soundFile = (document: BenchDocument, part: ExportPart, format: SoundFormat) => fileOf("exports", { document, part, format });
+const soundFile = (document: BenchDocument, part: ExportPart, format: SoundFormat) =>
+  fileOf("exports", { document, part, format });
 
 /** A response that is made here, as a WAV file that says how. */
 const responseFile = (source: SourceDocument) => fileOf("responses/file", { source });
 
 async function fileOf(address: string, asked: unknown): Promise<Blob> {
-  const answer = await inLine((ticket) => reached(`${address}?${ticket}`, { method: "POST", headers: JSON_BODY, body: JSON.stringify(asked) }));
+  const answer = await inLine((ticket) =>
+    reached(`${address}?${ticket}`, { method: "POST", headers: JSON_BODY, body: JSON.stringify(asked) }),
+  );
   return answer.blob();
 }
 

@@ -241,7 +241,9 @@ class Engine implements Ear {
     this.wanted = false;
     this.meters = STILL;
     this.listeners.forEach((listener) => listener(STILL));
-    this.say(`The sound broke (${why}). ${soon ? "Undo what you did last, then play again" : "It was begun anew"}; your work is kept.`);
+    this.say(
+      `The sound broke (${why}). ${soon ? "Undo what you did last, then play again" : "It was begun anew"}; your work is kept.`,
+    );
     const ended = () => this.ending.forEach((listener) => listener());
     if (wanted && !soon) void this.play().catch(ended);
     else ended();

@@ -33,15 +33,24 @@ class Told {
         const stage = path?.stages[message.stage];
         if (!path || !stage) throw new Error("a value for a path that is not there");
         const param = message.kind === "param" ? effectNamed(stage.effect).params[message.param] : undefined;
-        const moved = message.kind === "mix" ? { ...stage, mix: message.mix, on: message.on } : param ? withValue(stage, param, message.value) : stage;
-        this.paths.set(message.lane, { ...path, stages: path.stages.map((of, i) => (i === message.stage ? moved : of)) });
+        const moved =
+          message.kind === "mix"
+            ? { ...stage, mix: message.mix, on: message.on }
+            : param
+              ? withValue(stage, param, message.value)
+              : stage;
+        this.paths.set(message.lane, {
+          ...path,
+          stages: path.stages.map((of, i) => (i === message.stage ? moved : of)),
+        });
         break;
       }
       case "match":
         this.matches.set(message.lane, message.gainDb);
         break;
       case "keep-lanes":
-        for (const lane of [...this.paths.keys()]) if (lane >= message.count && lane < FIRST_SHARED_LANE) this.paths.delete(lane);
+        for (const lane of [...this.paths.keys()])
+          if (lane >= message.count && lane < FIRST_SHARED_LANE) this.paths.delete(lane);
         break;
       case "heard":
         this.heard = message.lane;
@@ -59,12 +68,25 @@ class Told {
 }
 
 /** All that a path sounds by. */
-const sounding = (path: PathDocument | undefined) => path?.stages.map((stage) => [stage.effect, stage.on, stage.mix, stage.scope, stage.sounds ?? {}, effectNamed(stage.effect).params.map((param) => valueOf(stage, param))]);
+const sounding = (path: PathDocument | undefined) =>
+  path?.stages.map((stage) => [
+    stage.effect,
+    stage.on,
+    stage.mix,
+    stage.scope,
+    stage.sounds ?? {},
+    effectNamed(stage.effect).params.map((param) => valueOf(stage, param)),
+  ]);
 
-const anyPath = fc.array(fc.tuple(fc.nat(40), fc.boolean(), fc.nat(40), fc.double({ min: 0, max: 1, noNaN: true })), { maxLength: 3 });
+const anyPath = fc.array(fc.tuple(fc.nat(40), fc.boolean(), fc.nat(40), fc.double({ min: 0, max: 1, noNaN: true })), {
+  maxLength: 3,
+});
 
 function pathFrom(drawn: [number, boolean, number, number][]): PathDocument {
-  const bench = drawn.reduce((now, [effect]) => withStageAdded(now, catalogue.effects[effect % catalogue.effects.length] ?? effectNamed("gain")), freshBench());
+  const bench = drawn.reduce(
+    (now, [effect]) => withStageAdded(now, catalogue.effects[effect % catalogue.effects.length] ?? effectNamed("gain")),
+    freshBench(),
+  );
   const path = pathOf(bench);
   const stages = path.stages.slice(-drawn.length || path.stages.length).map((stage, i) => {
     const [, on, place, at] = drawn[i] ?? [0, true, 0, 0];
@@ -81,16 +103,31 @@ const strip = { level_db: 0, pan: 0, mute: false, solo: false };
 
 const anyLanes = fc
   .record({
-    lanes: fc.array(fc.record({ path: anyPath, matchDb: fc.integer({ min: -12, max: 12 }) }), { minLength: 1, maxLength: 4 }),
-    shared: fc.array(fc.record({ path: anyPath, level: fc.option(fc.integer({ min: -12, max: 0 })), heard: fc.boolean() }), { maxLength: 2 }),
+    lanes: fc.array(fc.record({ path: anyPath, matchDb: fc.integer({ min: -12, max: 12 }) }), {
+      minLength: 1,
+      maxLength: 4,
+    }),
+    shared: fc.array(
+      fc.record({ path: anyPath, level: fc.option(fc.integer({ min: -12, max: 0 })), heard: fc.boolean() }),
+      { maxLength: 2 },
+    ),
     heard: fc.nat(3),
   })
   .map(({ lanes, shared, heard }) => ({ lanes, shared, heard: heard % lanes.length }));
 
-function lanesFrom(drawn: { lanes: { path: [number, boolean, number, number][]; matchDb: number }[]; shared: { path: [number, boolean, number, number][]; level: number | null; heard: boolean }[]; heard: number }): Lanes {
+function lanesFrom(drawn: {
+  lanes: { path: [number, boolean, number, number][]; matchDb: number }[];
+  shared: { path: [number, boolean, number, number][]; level: number | null; heard: boolean }[];
+  heard: number;
+}): Lanes {
   return {
     lanes: drawn.lanes.map(({ path, matchDb }) => ({ path: pathFrom(path), matchDb })),
-    shared: drawn.shared.map(({ path, level, heard }): SharedLane => ({ path: pathFrom(path), send: level === null ? undefined : ({ to: 1, level_db: level, before_strip: false } as Send), strip, heard })),
+    shared: drawn.shared.map(({ path, level, heard }): SharedLane => ({
+      path: pathFrom(path),
+      send: level === null ? undefined : ({ to: 1, level_db: level, before_strip: false } as Send),
+      strip,
+      heard,
+    })),
     heard: drawn.heard,
   };
 }
@@ -126,14 +163,22 @@ test("whatever has been told before, what is told makes the audio thread play wh
 
 test("a value that moves is one message, another effect the path anew", async () => {
   const path = pathOf(await benchWith("compressor", "gain"));
-  const of = (stages: PathDocument["stages"]): Lanes => ({ lanes: [{ path: { ...path, stages }, matchDb: 0 }], shared: [], heard: 0 });
+  const of = (stages: PathDocument["stages"]): Lanes => ({
+    lanes: [{ path: { ...path, stages }, matchDb: 0 }],
+    shared: [],
+    heard: 0,
+  });
   const [compressor, gain] = path.stages as [PathDocument["stages"][number], PathDocument["stages"][number]];
   const ratio = effectNamed("compressor").params.find(({ id }) => id === "ratio");
   if (!ratio) throw new Error("no ratio");
   const moved = laneChanges(of([compressor, gain]), of([withValue(compressor, ratio, 8), gain]));
-  expect(moved).toEqual([{ kind: "param", lane: 0, stage: 0, param: effectNamed("compressor").params.indexOf(ratio), value: 8 }]);
+  expect(moved).toEqual([
+    { kind: "param", lane: 0, stage: 0, param: effectNamed("compressor").params.indexOf(ratio), value: 8 },
+  ]);
   expect(laneChanges(of([compressor, gain]), of([gain, compressor])).map(({ kind }) => kind)).toEqual(["lane"]);
-  expect(laneChanges(of([compressor]), of([withSound(compressor, "key", { kind: "sine" })])).map(({ kind }) => kind)).toEqual(["lane"]);
+  expect(
+    laneChanges(of([compressor]), of([withSound(compressor, "key", { kind: "sine" })])).map(({ kind }) => kind),
+  ).toEqual(["lane"]);
 });
 
 test("a path whose response is on its way waits, and what ran goes on", async () => {

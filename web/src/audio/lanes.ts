@@ -37,16 +37,20 @@ export const NO_LANES: Lanes = { lanes: [], shared: [], heard: 0 };
 function isThere(path: PathDocument, numbers: Map<string, number>): boolean {
   return path.stages.every((stage) => {
     const whole = effectOf(stage).sounds.filter((slot) => slot.whole);
-    return soundsOf(stage).every((sound) => whole.every(({ id }) => id !== sound.slot) || numbers.has(soundName(sound)));
+    return soundsOf(stage).every(
+      (sound) => whole.every(({ id }) => id !== sound.slot) || numbers.has(soundName(sound)),
+    );
   });
 }
 
 /** What runs while responses are on their way: of every lane that waits for one, what ran in it last. */
 export function waiting(wanted: Lanes, last: Lanes, numbers: Map<string, number>): Lanes {
-  const held = <L extends { path: PathDocument }>(lane: L, before: L | undefined) => (before && !isThere(lane.path, numbers) ? before : lane);
+  const held = <L extends { path: PathDocument }>(lane: L, before: L | undefined) =>
+    before && !isThere(lane.path, numbers) ? before : lane;
   const lanes = wanted.lanes.map((lane, i) => held(lane, last.lanes[i]));
   const shared = wanted.shared.map((lane, i) => held(lane, last.shared[i]?.send ? last.shared[i] : undefined));
-  const same = lanes.every((lane, i) => lane === wanted.lanes[i]) && shared.every((lane, i) => lane === wanted.shared[i]);
+  const same =
+    lanes.every((lane, i) => lane === wanted.lanes[i]) && shared.every((lane, i) => lane === wanted.shared[i]);
   return same ? wanted : { ...wanted, lanes, shared };
 }
 
@@ -58,7 +62,8 @@ export function laneChanges(last: Lanes, next: Lanes): ToLive[] {
     messages.push(...pathChanges(index, before?.path, lane.path));
     if (before?.matchDb !== lane.matchDb) messages.push({ kind: "match", lane: index, gainDb: lane.matchDb });
   });
-  for (let number = 0; number < MOST_SHARED; number++) messages.push(...sharedChanges(number, last.shared[number], next.shared[number]));
+  for (let number = 0; number < MOST_SHARED; number++)
+    messages.push(...sharedChanges(number, last.shared[number], next.shared[number]));
   if (last.heard !== next.heard) messages.push({ kind: "heard", lane: next.heard });
   if (last.lanes.length > next.lanes.length) messages.push({ kind: "keep-lanes", count: next.lanes.length });
   return messages;
@@ -71,19 +76,36 @@ function sharedChanges(number: number, last: SharedLane | undefined, next: Share
   if (next && now) {
     messages.push(...pathChanges(FIRST_SHARED_LANE + number, before && last?.path, next.path));
     const { heard, strip } = next;
-    if (!before || last?.heard !== heard || last.strip !== strip) messages.push({ kind: "return", number, heard, levelDb: strip.level_db, pan: strip.pan });
+    if (!before || last?.heard !== heard || last.strip !== strip)
+      messages.push({ kind: "return", number, heard, levelDb: strip.level_db, pan: strip.pan });
   }
-  if (before !== now) messages.push({ kind: "send", number, sends: now !== undefined, levelDb: now?.level_db ?? 0, beforeStrip: now?.before_strip ?? false });
+  if (before !== now)
+    messages.push({
+      kind: "send",
+      number,
+      sends: now !== undefined,
+      levelDb: now?.level_db ?? 0,
+      beforeStrip: now?.before_strip ?? false,
+    });
   return messages;
 }
 
 /** All paths that run, each with the number of its lane. */
 function running({ lanes, shared }: Lanes): [number, PathDocument][] {
-  return [...lanes.map(({ path }, lane): [number, PathDocument] => [lane, path]), ...shared.flatMap(({ path, send }, number): [number, PathDocument][] => (send ? [[FIRST_SHARED_LANE + number, path]] : []))];
+  return [
+    ...lanes.map(({ path }, lane): [number, PathDocument] => [lane, path]),
+    ...shared.flatMap(({ path, send }, number): [number, PathDocument][] =>
+      send ? [[FIRST_SHARED_LANE + number, path]] : [],
+    ),
+  ];
 }
 
 /** Gives the stages of all that runs the sounds that are at hand, by their names. */
-export function givenSounds(lanes: Lanes, numbers: Map<string, number>, wanted: (lane: number, name: string) => boolean): ToLive[] {
+export function givenSounds(
+  lanes: Lanes,
+  numbers: Map<string, number>,
+  wanted: (lane: number, name: string) => boolean,
+): ToLive[] {
   return running(lanes).flatMap(([lane, path]) =>
     path.stages.flatMap((document, stage) =>
       soundsOf(document).flatMap((sound): ToLive[] => {
@@ -99,13 +121,16 @@ export function givenSounds(lanes: Lanes, numbers: Map<string, number>, wanted: 
 function pathChanges(lane: number, before: PathDocument | undefined, after: PathDocument): ToLive[] {
   if (before === after) return [];
   const same =
-    before?.stages.length === after.stages.length && after.stages.every((stage, i) => sameShape(before.stages[i], stage));
+    before?.stages.length === after.stages.length &&
+    after.stages.every((stage, i) => sameShape(before.stages[i], stage));
   if (!before || !same) return [{ kind: "lane", lane, json: new TextEncoder().encode(JSON.stringify(after)) }];
   return after.stages.flatMap((stage, i) => stageChanges(lane, i, before.stages[i] ?? stage, stage));
 }
 
 function sameShape(a: StageDocument | undefined, b: StageDocument): boolean {
-  return a?.effect === b.effect && a.scope === b.scope && JSON.stringify(a.sounds ?? {}) === JSON.stringify(b.sounds ?? {});
+  return (
+    a?.effect === b.effect && a.scope === b.scope && JSON.stringify(a.sounds ?? {}) === JSON.stringify(b.sounds ?? {})
+  );
 }
 
 function stageChanges(lane: number, index: number, before: StageDocument, after: StageDocument): ToLive[] {

@@ -90,7 +90,11 @@ export function withBand(stage: StageDocument, number: number, freqHz: number, g
   const effect = effectOf(stage);
   const cleared = withoutBand(stage, number);
   const shaped = withValue(cleared, bandParam(effect, number, "kind"), usualKind(effect));
-  return withValue(withValue(shaped, bandParam(effect, number, "freq"), freqHz), bandParam(effect, number, "gain"), gainDb);
+  return withValue(
+    withValue(shaped, bandParam(effect, number, "freq"), freqHz),
+    bandParam(effect, number, "gain"),
+    gainDb,
+  );
 }
 
 /** Without a band: all of its values go back to their defaults. */

@@ -22,16 +22,30 @@ export function besideChoices(document: BenchDocument): BesideChoice[] {
   const { snapshots, snapshot } = workOf(document);
   const effect = path.stages[pictured]?.effect;
   /** The stage of another path with the same effect, or else its first. */
-  const alike = ({ stages }: PathDocument) => Math.max(0, stages[pictured]?.effect === effect ? pictured : stages.findIndex((stage) => stage.effect === effect));
+  const alike = ({ stages }: PathDocument) =>
+    Math.max(0, stages[pictured]?.effect === effect ? pictured : stages.findIndex((stage) => stage.effect === effect));
   const stages = path.stages.flatMap((stage, index): BesideChoice[] =>
-    index === pictured ? [] : [{ of: { kind: "stage", index }, label: `${index + 1} ${effectNamed(stage.effect).label}, alone`, path: { ...path, stages: [stage] }, pictured: 0 }],
+    index === pictured
+      ? []
+      : [
+          {
+            of: { kind: "stage", index },
+            label: `${index + 1} ${effectNamed(stage.effect).label}, alone`,
+            path: { ...path, stages: [stage] },
+            pictured: 0,
+          },
+        ],
   );
   const others = snapshots.flatMap((other, index): BesideChoice[] =>
-    index === snapshot || other.stages.length === 0 ? [] : [{ of: { kind: "snapshot", index }, label: `Snapshot ${index + 1}`, path: other, pictured: alike(other) }],
+    index === snapshot || other.stages.length === 0
+      ? []
+      : [{ of: { kind: "snapshot", index }, label: `Snapshot ${index + 1}`, path: other, pictured: alike(other) }],
   );
   const stems = document.stems.flatMap((stem, index): BesideChoice[] => {
     const theirs = stem.snapshots[stem.snapshot];
-    return index === document.work || !theirs || theirs.stages.length === 0 ? [] : [{ of: { kind: "stem", index }, label: `Path of stem ${index + 1}`, path: theirs, pictured: alike(theirs) }];
+    return index === document.work || !theirs || theirs.stages.length === 0
+      ? []
+      : [{ of: { kind: "stem", index }, label: `Path of stem ${index + 1}`, path: theirs, pictured: alike(theirs) }];
   });
   return [...stages, ...others, ...stems];
 }

@@ -39,7 +39,13 @@ export function readDraft(id: number | null): Draft | null {
     const draft = JSON.parse(text ?? "null") as Draft | null;
     return draft && { ...draft, name: String(draft.name), document: checkedBench(draft.document) };
   } catch (error) {
-    localStorage.setItem(asideKey(id), JSON.stringify({ text: text ?? "", why: error instanceof SyntaxError ? "its text is damaged" : sentenceOf(error) } satisfies Unreadable));
+    localStorage.setItem(
+      asideKey(id),
+      JSON.stringify({
+        text: text ?? "",
+        why: error instanceof SyntaxError ? "its text is damaged" : sentenceOf(error),
+      } satisfies Unreadable),
+    );
     localStorage.removeItem(key(id));
     return null;
   }

@@ -58,7 +58,11 @@ async function allOwn(): Promise<Summary[]> {
 export function useChosenEarMap(): EarDraft | null {
   const chosen = useLooking((l) => l.earMap);
   const own = typeof chosen === "number" ? chosen : null;
-  const read = useQuery({ queryKey: [EAR_MAPS, own], queryFn: () => api.earMaps.read(own ?? 0), enabled: own !== null });
+  const read = useQuery({
+    queryKey: [EAR_MAPS, own],
+    queryFn: () => api.earMaps.read(own ?? 0),
+    enabled: own !== null,
+  });
   if (own !== null) return read.data ? { name: read.data.name, regions: read.data.document.regions } : null;
   return catalogue.ear_maps.find(({ name }) => name === chosen) ?? null;
 }

@@ -105,7 +105,9 @@ test("what is looked at stays where the same effect stands, and only there", asy
 });
 
 test("a tempo is that of the whole bench: moved once, it stands everywhere", async () => {
-  const shared = catalogue.effects.flatMap((effect) => effect.params.filter((p) => p.shared).map((p) => [effect.id, p] as const));
+  const shared = catalogue.effects.flatMap((effect) =>
+    effect.params.filter((p) => p.shared).map((p) => [effect.id, p] as const),
+  );
   const [first] = shared;
   if (!first) throw new Error("nothing is shared");
   const [effect, tempo] = first;
@@ -134,7 +136,10 @@ test("a stem that goes takes its sends along, and what it drove keeps its sound"
   const key = { kind: "stem", stem: 1 };
   let bench = withStemAdded(withStemAdded(await benchWith("compressor"), { kind: "white-noise" }), { kind: "sine" });
   bench = withStage(withWork(bench, 0), 0, (stage) => withSound(stage, "key", key));
-  bench = withStem(bench, 2, (stem) => ({ ...stem, sends: [{ to: 1, level_db: -6, before_strip: false }] as NonNullable<typeof stem.sends> }));
+  bench = withStem(bench, 2, (stem) => ({
+    ...stem,
+    sends: [{ to: 1, level_db: -6, before_strip: false }] as NonNullable<typeof stem.sends>,
+  }));
   const gone = withoutStem(bench, 1);
   expect(pathOf(gone).stages[0]?.sounds).toEqual({ key: { kind: "white-noise" } });
   expect(gone.stems[1]?.sends).toEqual([]);
@@ -174,9 +179,13 @@ test("another source begins with all of it, and its settings are written like an
 
 /** Whatever a hand can do to a bench, by numbers that a test draws. */
 const hands: ((bench: BenchDocument, a: number, b: number, at: number) => BenchDocument)[] = [
-  (bench, a) => (pathOf(bench).stages.length < 5 ? withStageAdded(bench, catalogue.effects[a % catalogue.effects.length] ?? effectNamed("gain")) : bench),
+  (bench, a) =>
+    pathOf(bench).stages.length < 5
+      ? withStageAdded(bench, catalogue.effects[a % catalogue.effects.length] ?? effectNamed("gain"))
+      : bench,
   (bench, a) => withoutStage(bench, a % Math.max(1, pathOf(bench).stages.length)),
-  (bench, a, b) => withStageMoved(bench, a % Math.max(1, pathOf(bench).stages.length), b % Math.max(1, pathOf(bench).stages.length)),
+  (bench, a, b) =>
+    withStageMoved(bench, a % Math.max(1, pathOf(bench).stages.length), b % Math.max(1, pathOf(bench).stages.length)),
   (bench, a, b, at) =>
     withStage(bench, a % Math.max(1, pathOf(bench).stages.length), (stage) => {
       const { params } = effectNamed(stage.effect);
@@ -196,7 +205,8 @@ const hands: ((bench: BenchDocument, a: number, b: number, at: number) => BenchD
   (bench) => (workOf(bench).snapshots.length < 4 ? withSnapshotAdded(bench) : bench),
   (bench, a) => withSnapshot(bench, a % workOf(bench).snapshots.length),
   (bench, a) => withSnapshotCopied(bench, a % workOf(bench).snapshots.length),
-  (bench, a) => (workOf(bench).snapshots.length > 1 ? withoutSnapshot(bench, a % workOf(bench).snapshots.length) : bench),
+  (bench, a) =>
+    workOf(bench).snapshots.length > 1 ? withoutSnapshot(bench, a % workOf(bench).snapshots.length) : bench,
   (bench, a) => (bench.stems.length < 4 ? withStemAdded(bench, { kind: a % 2 === 0 ? "sine" : "white-noise" }) : bench),
   (bench, a) => (bench.stems.length > 1 ? withoutStem(bench, a % bench.stems.length) : bench),
   (bench, a) => withWork(bench, a % bench.stems.length),
@@ -213,7 +223,10 @@ const hands: ((bench: BenchDocument, a: number, b: number, at: number) => BenchD
 ];
 
 test("whatever a hand does, the core accepts it, as it stands", () => {
-  const moves = fc.array(fc.tuple(fc.nat(hands.length - 1), fc.nat(30), fc.nat(30), fc.double({ min: 0, max: 1, noNaN: true })), { maxLength: 25 });
+  const moves = fc.array(
+    fc.tuple(fc.nat(hands.length - 1), fc.nat(30), fc.nat(30), fc.double({ min: 0, max: 1, noNaN: true })),
+    { maxLength: 25 },
+  );
   fc.assert(
     fc.property(moves, (all) => {
       const bench = all.reduce((now, [hand, a, b, at]) => hands[hand]?.(now, a, b, at) ?? now, freshBench());
@@ -224,9 +237,24 @@ test("whatever a hand does, the core accepts it, as it stands", () => {
         Array.isArray(value)
           ? value.map(sorted)
           : value && typeof value === "object"
-            ? Object.fromEntries(Object.entries(value).sort(([x], [y]) => (x < y ? -1 : 1)).map(([k, v]) => [k, sorted(v)]))
+            ? Object.fromEntries(
+                Object.entries(value)
+                  .sort(([x], [y]) => (x < y ? -1 : 1))
+                  .map(([k, v]) => [k, sorted(v)]),
+              )
             : value;
-      const paths = (of: BenchDocument) => of.stems.map(({ snapshots }) => snapshots.map(({ stages }) => stages.map((stage) => [stage.effect, stage.on, stage.mix, sorted(stage.params ?? {}), sorted(stage.sounds ?? {})])));
+      const paths = (of: BenchDocument) =>
+        of.stems.map(({ snapshots }) =>
+          snapshots.map(({ stages }) =>
+            stages.map((stage) => [
+              stage.effect,
+              stage.on,
+              stage.mix,
+              sorted(stage.params ?? {}),
+              sorted(stage.sounds ?? {}),
+            ]),
+          ),
+        );
       expect(paths(checked)).toEqual(paths(bench));
       expect(bare(JSON.stringify(sorted(checkedBench(checked))))).toBe(bare(JSON.stringify(sorted(checked))));
     }),

@@ -89,7 +89,10 @@ function withoutStemSounds(path: PathDocument, gone: number, source: SourceDocum
     return sound.stem === gone ? source : { ...sound, stem: sound.stem - 1 };
   };
   const stages = path.stages.map((stage) =>
-    Object.entries(stage.sounds ?? {}).reduce((of, [slot, sound]) => (sound ? withSound(of, slot, kept(sound)) : of), stage),
+    Object.entries(stage.sounds ?? {}).reduce(
+      (of, [slot, sound]) => (sound ? withSound(of, slot, kept(sound)) : of),
+      stage,
+    ),
   );
   return { ...path, stages };
 }
@@ -97,7 +100,10 @@ function withoutStemSounds(path: PathDocument, gone: number, source: SourceDocum
 /** A stage at its defaults but for some values; what the whole bench shares stays. */
 function plainly(stage: StageDocument, given: [string, number][]): Values {
   const effect = effectOf(stage);
-  return valuesOf(effect, [...sharedOf(effect).map((param): [string, number] => [param.id, valueOf(stage, param)]), ...given]);
+  return valuesOf(effect, [
+    ...sharedOf(effect).map((param): [string, number] => [param.id, valueOf(stage, param)]),
+    ...given,
+  ]);
 }
 
 /** A usual setting: its values, all others at their defaults. */
@@ -114,7 +120,11 @@ export function afresh(stage: StageDocument): StageDocument {
 export function isFresh(stage: StageDocument): boolean {
   const fresh = afresh(stage);
   const [now, then] = [stage.params ?? {}, fresh.params ?? {}];
-  return stage.mix === fresh.mix && Object.keys(now).length === Object.keys(then).length && Object.entries(then).every(([id, value]) => now[id] === value);
+  return (
+    stage.mix === fresh.mix &&
+    Object.keys(now).length === Object.keys(then).length &&
+    Object.entries(then).every(([id, value]) => now[id] === value)
+  );
 }
 
 function replaced<T>(list: T[], index: number, change: (item: T) => T): T[] {
@@ -129,7 +139,9 @@ type Shared = Map<string, number>;
 
 /** What stages say of the values that the whole bench shares, one after the other. */
 function saidOfShared(stages: StageDocument[]): [string, number][] {
-  return stages.flatMap((stage) => sharedOf(effectOf(stage)).map((param): [string, number] => [param.id, valueOf(stage, param)]));
+  return stages.flatMap((stage) =>
+    sharedOf(effectOf(stage)).map((param): [string, number] => [param.id, valueOf(stage, param)]),
+  );
 }
 
 const sharedBy = (stages: StageDocument[]): Shared => new Map(saidOfShared(stages));
@@ -150,7 +162,10 @@ function sharedOn(bench: BenchDocument): Shared {
 function withShared(bench: BenchDocument, values: Shared): BenchDocument {
   if (values.size === 0) return bench;
   const stage = (of: StageDocument) =>
-    sharedOf(effectOf(of)).reduce((moved, param) => withValue(moved, param, values.get(param.id) ?? valueOf(of, param)), of);
+    sharedOf(effectOf(of)).reduce(
+      (moved, param) => withValue(moved, param, values.get(param.id) ?? valueOf(of, param)),
+      of,
+    );
   const path = (of: PathDocument): PathDocument => ({ ...of, stages: of.stages.map(stage) });
   return { ...bench, stems: bench.stems.map((stem) => ({ ...stem, snapshots: stem.snapshots.map(path) })) };
 }
@@ -203,7 +218,9 @@ export const isLinkable = (stage: StageDocument) => effectOf(stage).params.some(
 function carriedOver(before: StageDocument[], after: StageDocument[], index: number): StageDocument[] {
   const [was, is] = [before[index], after[index]];
   if (!was || !is || was.effect !== is.effect || !isLinkable(is)) return after;
-  const changed = effectOf(is).params.filter((param) => param.linked !== "no" && valueOf(was, param) !== valueOf(is, param));
+  const changed = effectOf(is).params.filter(
+    (param) => param.linked !== "no" && valueOf(was, param) !== valueOf(is, param),
+  );
   const carried = (stage: StageDocument) =>
     changed.reduce((moved, { id }) => {
       const [own, theirs] = [paramNamed(effectOf(stage), id), paramNamed(effectOf(is), id)];
@@ -238,11 +255,26 @@ export function withLinked(bench: BenchDocument, linked: boolean): BenchDocument
 /** A new stage at the end, seen in the picture that shows its effect best. */
 export function withStageAdded(bench: BenchDocument, { id, pictures, sounds, begins }: Effect): BenchDocument {
   const path = pathOf(bench);
-  const usual = sounds.flatMap((slot): [string, SourceDocument][] => (slot.usual === null ? [] : [[slot.id, { kind: slot.usual }]]));
-  const stage: StageDocument = { effect: id, on: true, scope: "stereo", mix: usualMix(id), params: valuesOf(effectNamed(id), [...sharedOn(bench), ...begins]), ...(usual.length > 0 ? { sounds: Object.fromEntries(usual) } : {}) };
+  const usual = sounds.flatMap((slot): [string, SourceDocument][] =>
+    slot.usual === null ? [] : [[slot.id, { kind: slot.usual }]],
+  );
+  const stage: StageDocument = {
+    effect: id,
+    on: true,
+    scope: "stereo",
+    mix: usualMix(id),
+    params: valuesOf(effectNamed(id), [...sharedOn(bench), ...begins]),
+    ...(usual.length > 0 ? { sounds: Object.fromEntries(usual) } : {}),
+  };
   const stages = [...path.stages, stage];
   const picture = pictures[0] ? { picture: pictures[0] } : {};
-  return withView(withPath(bench, { ...path, stages }), { stage: stages.length - 1, kept: null, spotlight: null, fan: null, ...picture });
+  return withView(withPath(bench, { ...path, stages }), {
+    stage: stages.length - 1,
+    kept: null,
+    spotlight: null,
+    fan: null,
+    ...picture,
+  });
 }
 
 export function withoutStage(bench: BenchDocument, index: number): BenchDocument {
@@ -262,7 +294,10 @@ export function withStageMoved(bench: BenchDocument, from: number, to: number): 
 
 /** Chooses a snapshot to work on. */
 export function withSnapshot(bench: BenchDocument, snapshot: number): BenchDocument {
-  return inView(bench, withStem(bench, bench.work, (stem) => ({ ...stem, snapshot })));
+  return inView(
+    bench,
+    withStem(bench, bench.work, (stem) => ({ ...stem, snapshot })),
+  );
 }
 
 /** A new snapshot like the one at work, which is then worked on. */
@@ -342,8 +377,15 @@ export function withoutStem(bench: BenchDocument, index: number): BenchDocument 
   const source = bench.stems[index]?.source;
   if (!source) return bench;
   const left = bench.stems.filter((_, i) => i !== index);
-  const sent = (stem: Stem) => stem.sends?.flatMap((send) => (send.to === index ? [] : [{ ...send, to: send.to > index ? send.to - 1 : send.to }])) ?? [];
-  const stems = left.map((stem) => ({ ...stem, sends: sent(stem), snapshots: stem.snapshots.map((path) => withoutStemSounds(path, index, source)) }));
+  const sent = (stem: Stem) =>
+    stem.sends?.flatMap((send) =>
+      send.to === index ? [] : [{ ...send, to: send.to > index ? send.to - 1 : send.to }],
+    ) ?? [];
+  const stems = left.map((stem) => ({
+    ...stem,
+    sends: sent(stem),
+    snapshots: stem.snapshots.map((path) => withoutStemSounds(path, index, source)),
+  }));
   const work = Math.min(bench.work > index ? bench.work - 1 : bench.work, stems.length - 1);
   const all_stems = bench.listening.all_stems && stems.length > 1;
   return withListening(chosen({ ...bench, stems, work }), { all_stems });

@@ -25,7 +25,9 @@ export function groupsOf(effect: Effect): string[] {
 export function shownGroup(effect: Effect, spotlight: string | null, chosen: Record<string, string>): string | null {
   const groups = groupsOf(effect);
   const lit = paramsOf(effect).find((param) => param.id === spotlight);
-  return groups.length === 0 ? null : ((lit && groups.includes(lit.group) && lit.group) || (chosen[effect.id] ?? groups[0] ?? null));
+  return groups.length === 0
+    ? null
+    : (lit && groups.includes(lit.group) && lit.group) || (chosen[effect.id] ?? groups[0] ?? null);
 }
 
 /** The parameters that are shown. */

@@ -26,7 +26,12 @@ export function goGuide(place: number): void {
 export function endGuide(): void {
   const { guided, edit, guide } = useBench.getState();
   if (!guided) return;
-  edit("Back to my settings", (d) => withView(atGuided(d, guided, () => guided.before), { stage: guided.stage, spotlight: null, fan: null }));
+  edit("Back to my settings", (d) =>
+    withView(
+      atGuided(d, guided, () => guided.before),
+      { stage: guided.stage, spotlight: null, fan: null },
+    ),
+  );
   guide(null);
 }
 
@@ -38,5 +43,10 @@ function explain(guided: Guided): void {
   const picture = param.picture ? { picture: param.picture } : {};
   const { edit, guide } = useBench.getState();
   guide(guided);
-  edit(`Explain ${param.label.toLowerCase()}`, (d) => withView(atGuided(d, guided, () => plain), { stage, kept: null, spotlight: param.id, fan: null, ...picture }));
+  edit(`Explain ${param.label.toLowerCase()}`, (d) =>
+    withView(
+      atGuided(d, guided, () => plain),
+      { stage, kept: null, spotlight: param.id, fan: null, ...picture },
+    ),
+  );
 }

@@ -20,12 +20,18 @@ export function isGuided(guided: Guided, bench: BenchDocument, stage: number): b
 }
 
 /** The document with the explained stage, where it stands, as `change` makes it; one that is not there any more is left alone. */
-export function withGuided(bench: BenchDocument, guided: Guided, change: (stage: StageDocument) => StageDocument): BenchDocument {
+export function withGuided(
+  bench: BenchDocument,
+  guided: Guided,
+  change: (stage: StageDocument) => StageDocument,
+): BenchDocument {
   const { stem, snapshot, stage, before } = guided;
   return withStem(bench, stem, (of) => ({
     ...of,
     snapshots: of.snapshots.map((path, i) =>
-      i === snapshot ? { ...path, stages: path.stages.map((s, j) => (j === stage && s.effect === before.effect ? change(s) : s)) } : path,
+      i === snapshot
+        ? { ...path, stages: path.stages.map((s, j) => (j === stage && s.effect === before.effect ? change(s) : s)) }
+        : path,
     ),
   }));
 }
@@ -36,7 +42,11 @@ export function givenBack(bench: BenchDocument, guided: Guided | null): BenchDoc
 }
 
 /** The document with the explained stage, as `change` makes it, worked on. */
-export function atGuided(bench: BenchDocument, guided: Guided, change: (stage: StageDocument) => StageDocument): BenchDocument {
+export function atGuided(
+  bench: BenchDocument,
+  guided: Guided,
+  change: (stage: StageDocument) => StageDocument,
+): BenchDocument {
   const there = bench.work === guided.stem ? bench : withWork(bench, guided.stem);
   return withStage(withSnapshot(there, guided.snapshot), guided.stage, change);
 }

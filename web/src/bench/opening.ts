@@ -33,7 +33,9 @@ export async function openAddressed(): Promise<void> {
       await openBench(id);
     }
   } catch (error) {
-    useBench.getState().open(fresh(), null, `This is a new bench, since yours could not be opened: ${sentenceOf(error)}.`);
+    useBench
+      .getState()
+      .open(fresh(), null, `This is a new bench, since yours could not be opened: ${sentenceOf(error)}.`);
   }
 }
 
@@ -70,7 +72,13 @@ export async function openFresh(): Promise<void> {
     dropDraft(null);
   }
   if (mine !== wanted) return;
-  useBench.getState().open(fresh(), null, left ? `\u201c${left.name}\u201d was not saved yet, so it was saved among your benches.` : undefined);
+  useBench
+    .getState()
+    .open(
+      fresh(),
+      null,
+      left ? `\u201c${left.name}\u201d was not saved yet, so it was saved among your benches.` : undefined,
+    );
   showAddress(null);
 }
 
@@ -82,7 +90,10 @@ export async function save(): Promise<void> {
   checkedBench(document);
   const { saved } = state;
   if (saved?.shipped) return saveAsNew();
-  settle(state, await (saved ? api.benches.update(saved.id, saved.revision, name, document) : api.benches.create(name, document)));
+  settle(
+    state,
+    await (saved ? api.benches.update(saved.id, saved.revision, name, document) : api.benches.create(name, document)),
+  );
 }
 
 /** Saves the work as a bench of its own, next to the one that it came from. */
@@ -148,7 +159,11 @@ export function keepDrafts(): void {
     const id = state.saved?.id ?? null;
     const unsaved = state.saved ? isUnsaved(state) : state.history.past.length > 0;
     if (unsaved || (state.saved && looksElse(state))) {
-      keepDraft(id, { ...ownWork(state), revision: state.saved?.revision ?? null, ...(unsaved ? {} : { looked: true }) });
+      keepDraft(id, {
+        ...ownWork(state),
+        revision: state.saved?.revision ?? null,
+        ...(unsaved ? {} : { looked: true }),
+      });
     } else {
       dropDraft(id);
     }

@@ -29,7 +29,9 @@ export const useOverheard = create<Overheard>()((set) => ({
 
 /** The band that deals with a resonance, if there is one. */
 export function bandAt(stage: StageDocument, { freq_hz }: Resonance): Band | undefined {
-  return bandsOf(stage).find((band) => isUsual(effectOf(stage), band) && Math.max(band.freqHz / freq_hz, freq_hz / band.freqHz) < NEAR);
+  return bandsOf(stage).find(
+    (band) => isUsual(effectOf(stage), band) && Math.max(band.freqHz / freq_hz, freq_hz / band.freqHz) < NEAR,
+  );
 }
 
 /** A stage with a bell at a resonance that is as narrow as it. */

@@ -55,7 +55,14 @@ export const useBench = create<BenchState>()((set) => ({
   ready: false,
   notice: null,
   open: (work, saved, notice) =>
-    set(({ opened }) => ({ history: begin(work), saved, guided: null, opened: opened + 1, ready: true, notice: notice ?? null })),
+    set(({ opened }) => ({
+      history: begin(work),
+      saved,
+      guided: null,
+      opened: opened + 1,
+      ready: true,
+      notice: notice ?? null,
+    })),
   markSaved: (saved) => set({ saved }),
   guide: (guided) => set({ guided }),
   edit: (label, change, mergeKey) =>
@@ -144,7 +151,12 @@ function ordered(document: BenchDocument): string {
 
 /** What has been made, without what is chosen of it, looked at and heard. */
 function made({ stems, region, play, reference }: BenchDocument): object {
-  return { stems: stems.map(({ source, snapshots, strip, sends }) => ({ source, snapshots, strip, sends: sends ?? [] })), region, play, reference };
+  return {
+    stems: stems.map(({ source, snapshots, strip, sends }) => ({ source, snapshots, strip, sends: sends ?? [] })),
+    region,
+    play,
+    reference,
+  };
 }
 
 function named(fields: object): object | undefined {
@@ -153,7 +165,5 @@ function named(fields: object): object | undefined {
 }
 
 function inOrder(value: unknown): string {
-  return JSON.stringify(value, (_, v: unknown) =>
-    v && typeof v === "object" && !Array.isArray(v) ? named(v) : v,
-  );
+  return JSON.stringify(value, (_, v: unknown) => (v && typeof v === "object" && !Array.isArray(v) ? named(v) : v));
 }

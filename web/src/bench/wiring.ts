@@ -174,7 +174,13 @@ function lanesOf(document: BenchDocument, overheard: PathDocument | null): Lanes
   const open = document.view.fan !== null && fan !== null;
   const own = open ? [path, ...fan.blades.map(({ row }) => row.path)] : warm(document);
   const paths = overheard ? [...own, overheard] : own;
-  const heard = overheard ? own.length : open ? (fanHeard !== null && fanHeard < fan.blades.length ? fanHeard + 1 : 0) : paths.indexOf(path);
+  const heard = overheard
+    ? own.length
+    : open
+      ? fanHeard !== null && fanHeard < fan.blades.length
+        ? fanHeard + 1
+        : 0
+      : paths.indexOf(path);
   const lanes: Lane[] = paths.map((path, i) => {
     // A part alone is not matched.
     const matchDb = path === overheard ? 0 : gain(path);
@@ -199,9 +205,15 @@ function sharedLanes({ stems, work }: BenchDocument): SharedLane[] {
   const heard = audible(stems.map((stem) => [stem.strip, isShared(stem)]));
   return places.map((place, number) => {
     const { snapshots, snapshot, strip } = stems[place] as Stem;
-    const lane: SharedLane = { path: snapshots[snapshot] as PathDocument, send: sendTo(stems[work] as Stem, place), strip, heard: heard[place]?.heard ?? true };
+    const lane: SharedLane = {
+      path: snapshots[snapshot] as PathDocument,
+      send: sendTo(stems[work] as Stem, place),
+      strip,
+      heard: heard[place]?.heard ?? true,
+    };
     const last = lastLanes.shared[number];
-    const stays = last?.path === lane.path && last.send === lane.send && last.strip === strip && last.heard === lane.heard;
+    const stays =
+      last?.path === lane.path && last.send === lane.send && last.strip === strip && last.heard === lane.heard;
     return stays ? last : lane;
   });
 }

@@ -52,7 +52,8 @@ async function ask<T>(question: (calls: Remote<Calls>) => Promise<T>): Promise<T
 export const measureRoom = (room: SourceDocument): Promise<RoomMeasured> => ask((calls) => calls.room(room));
 
 /** How long a room rings with one of its measures at one of so many places of its range. */
-export const bendRoom = (room: SourceDocument, measure: string, place: number, of: number): Promise<RoomBendPoint> => ask((calls) => calls.roomBend(room, measure, place, of));
+export const bendRoom = (room: SourceDocument, measure: string, place: number, of: number): Promise<RoomBendPoint> =>
+  ask((calls) => calls.roomBend(room, measure, place, of));
 
 /** Columns in which the wave of a design is drawn. */
 const COLUMNS = 400;

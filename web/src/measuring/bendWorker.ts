@@ -48,7 +48,12 @@ async function measure(bends: AsyncGenerator<BendSoFar>, { id, stage }: BendsWan
 }
 
 /** Opens the fan of a parameter value by value, its share of them; each comes as soon as it is there. */
-async function openFan(measuring: MeasuringBench, wanted: BendsWanted, param: string, { values, same }: FanDocument): Promise<void> {
+async function openFan(
+  measuring: MeasuringBench,
+  wanted: BendsWanted,
+  param: string,
+  { values, same }: FanDocument,
+): Promise<void> {
   const { id, stage, columns } = wanted;
   if (!values) return;
   measuring.openFan(stage, param, values, same ?? undefined);
@@ -59,7 +64,15 @@ async function openFan(measuring: MeasuringBench, wanted: BendsWanted, param: st
     const [afterMin, afterMax] = halves(measuring.fanColumns(columns));
     const curve = wanted.picture === "in-to-out" ? staticCurve(path, stage, 3) : [];
     const room = isRoomPicture(wanted.picture) ? roomOf(measuring, path, stage, wanted.picture) : null;
-    const blade = { row, seconds: measuring.fanSeconds, afterMin, afterMax, gainDb: measuring.fanGainColumns(stage, columns), curve, room };
+    const blade = {
+      row,
+      seconds: measuring.fanSeconds,
+      afterMin,
+      afterMax,
+      gainDb: measuring.fanGainColumns(stage, columns),
+      curve,
+      room,
+    };
     answer({ kind: "blade", id, param, count: values.length, at: i, blade });
   }
 }
@@ -71,7 +84,10 @@ async function serve(wanted: BendsWanted): Promise<void> {
   const measuring = theBench();
   measuring.play(play);
   measuring.take(path);
-  const bends = params.map((param) => ({ param, bend: new BendMeasuring(measuring, stage, param, share, () => newest.breath()) }));
+  const bends = params.map((param) => ({
+    param,
+    bend: new BendMeasuring(measuring, stage, param, share, () => newest.breath()),
+  }));
   const [first] = bends;
   if (fan && first) await openFan(measuring, wanted, first.param, fan);
   const others = bends.slice(1);
@@ -92,7 +108,8 @@ const newest = new Newest<BendsWanted>(async (wanted) => {
     await serve(wanted);
   } catch (error) {
     if (isBroken(error)) return answer({ kind: "broke", sentence: sentenceOf(error) });
-    if (!(error instanceof Overtaken)) answer({ kind: "refused", id: wanted.id, opening: wanted.opening, sentence: sentenceOf(error) });
+    if (!(error instanceof Overtaken))
+      answer({ kind: "refused", id: wanted.id, opening: wanted.opening, sentence: sentenceOf(error) });
   }
 });
 

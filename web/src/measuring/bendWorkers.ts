@@ -53,7 +53,11 @@ export class BendWorkers {
       const worker = new Worker(new URL("./bendWorker.ts", import.meta.url), { type: "module" });
       worker.onmessage = ({ data }: MessageEvent<BendAnswer>) => this.take(data);
       worker.onerror = ({ message }) => listener.broke(message);
-      worker.postMessage({ kind: "module", bytes: moduleBytes, share: { index, of: workerCount() } } satisfies ToBendWorker);
+      worker.postMessage({
+        kind: "module",
+        bytes: moduleBytes,
+        share: { index, of: workerCount() },
+      } satisfies ToBendWorker);
       return worker;
     });
   }
@@ -68,7 +72,10 @@ export class BendWorkers {
     this.blades = [];
     // Values are proposed where the bend turns.
     const proposing = wanted?.fan && !wanted.fan.values;
-    this.tell({ kind: "bends", wanted: proposing ? { ...wanted, params: wanted.params.slice(0, 1), fan: null } : wanted });
+    this.tell({
+      kind: "bends",
+      wanted: proposing ? { ...wanted, params: wanted.params.slice(0, 1), fan: null } : wanted,
+    });
   }
 
   end(): void {
@@ -85,7 +92,11 @@ export class BendWorkers {
     const key = `${stage} ${param}`;
     const last = this.bends.get(key);
     const known = last?.id === id ? last : { id, now: null, points: bend.points.map(() => null) };
-    const gathered: Gathered = { id, now: bend.now ?? known.now, points: known.points.map((point, i) => bend.points[i] ?? point) };
+    const gathered: Gathered = {
+      id,
+      now: bend.now ?? known.now,
+      points: known.points.map((point, i) => bend.points[i] ?? point),
+    };
     this.bends.set(key, gathered);
     const { now, points } = gathered;
     // What is at hand before anything of its range is no bend yet.

@@ -4,14 +4,32 @@ import { expect, test } from "vitest";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { PlayedStem } from "../generated/types/PlayedStem";
 import type { SourceDocument } from "../generated/types/SourceDocument";
-import { backingKey, comparedKey, isWanted, Kept, matchesKey, overviewKey, passageKey, referenceKey, referenceSpectrumKey, soundKey } from "./depends";
+import {
+  backingKey,
+  comparedKey,
+  isWanted,
+  Kept,
+  matchesKey,
+  overviewKey,
+  passageKey,
+  referenceKey,
+  referenceSpectrumKey,
+  soundKey,
+} from "./depends";
 import type { Request } from "./messages";
 import { soundName } from "./sounds";
 
 const source = (kind: string): SourceDocument => ({ kind, params: {} });
-const path = (...effects: string[]): PathDocument => ({ stages: effects.map((effect) => ({ effect, on: true, scope: "stereo", mix: 100, params: {}, sounds: {} })) });
+const path = (...effects: string[]): PathDocument => ({
+  stages: effects.map((effect) => ({ effect, on: true, scope: "stereo", mix: 100, params: {}, sounds: {} })),
+});
 const strip = { level_db: 0, pan: 0, mute: false, solo: false };
-const stem = (kind: string, ...effects: string[]): PlayedStem => ({ source: source(kind), path: path(...effects), strip, sends: [] });
+const stem = (kind: string, ...effects: string[]): PlayedStem => ({
+  source: source(kind),
+  path: path(...effects),
+  strip,
+  sends: [],
+});
 
 const NAMES = ["passage", "overview", "backing", "compared", "reference", "spectrum", "matches"] as const;
 type Name = (typeof NAMES)[number];
@@ -35,7 +53,12 @@ function keys(request: Request, laid: ReadonlyMap<string, string> = LAID): Recor
 const REQUEST: Request = {
   id: 1,
   opening: 1,
-  stems: [{ ...stem("drums", "compressor"), sends: [{ to: 3, level_db: -6, before_strip: false }] }, stem("bass", "equaliser"), stem("voice"), stem("sent", "reverb")],
+  stems: [
+    { ...stem("drums", "compressor"), sends: [{ to: 3, level_db: -6, before_strip: false }] },
+    stem("bass", "equaliser"),
+    stem("voice"),
+    stem("sent", "reverb"),
+  ],
   work: 0,
   region: null,
   play: "round",
@@ -60,7 +83,10 @@ const REQUEST: Request = {
 /** What is made anew when a request changes from one to another. */
 const changed = (from: Request, to: Request): Name[] => NAMES.filter((name) => keys(from)[name] !== keys(to)[name]);
 
-const withStem = (place: number, change: Partial<PlayedStem>): Request => ({ ...REQUEST, stems: REQUEST.stems.map((one, i) => (i === place ? { ...one, ...change } : one)) });
+const withStem = (place: number, change: Partial<PlayedStem>): Request => ({
+  ...REQUEST,
+  stems: REQUEST.stems.map((one, i) => (i === place ? { ...one, ...change } : one)),
+});
 
 test("each part of a request makes anew what reads it, and nothing else", () => {
   const all = [...NAMES];
@@ -69,7 +95,11 @@ test("each part of a request makes anew what reads it, and nothing else", () => 
     ["another opening", { ...REQUEST, opening: 2 }, all],
     ["another picture", { ...REQUEST, picture: "over-time" }, ["spectrum"]],
     ["another pictured stage", { ...REQUEST, pictured: 1, stage: 1 }, []],
-    ["bends and a fan", { ...REQUEST, bends: ["ratio"], fan: { count: 3, values: null, same: null } as Request["fan"] }, []],
+    [
+      "bends and a fan",
+      { ...REQUEST, bends: ["ratio"], fan: { count: 3, values: null, same: null } as Request["fan"] },
+      [],
+    ],
     ["more columns", { ...REQUEST, columns: 800 }, ["overview", "reference", "spectrum"]],
     ["another region", { ...REQUEST, region: { from_s: 0, to_s: 1 } }, all.filter((name) => name !== "overview")],
     ["played once", { ...REQUEST, play: "once" }, ["backing", "compared", "matches"]],
@@ -88,12 +118,14 @@ test("each part of a request makes anew what reads it, and nothing else", () => 
     ["another stem's path", withStem(1, { path: path("gate") }), ["backing", "compared"]],
     ["another stem's level", withStem(2, { strip: { ...strip, level_db: -3 } }), ["backing", "compared"]],
   ];
-  for (const [what, request, names] of cases) expect([what, changed(REQUEST, request)]).toEqual([what, NAMES.filter((name) => names.includes(name))]);
+  for (const [what, request, names] of cases)
+    expect([what, changed(REQUEST, request)]).toEqual([what, NAMES.filter((name) => names.includes(name))]);
 });
 
 test("what is sent is made of all who send, and not of the path that it runs through", () => {
   const shared: Request = { ...REQUEST, work: 3 };
-  const changes = (place: number, change: Partial<PlayedStem>) => changed(shared, { ...shared, stems: shared.stems.map((one, i) => (i === place ? { ...one, ...change } : one)) });
+  const changes = (place: number, change: Partial<PlayedStem>) =>
+    changed(shared, { ...shared, stems: shared.stems.map((one, i) => (i === place ? { ...one, ...change } : one)) });
   expect(changes(0, { path: path("gate") })).toContain("passage");
   expect(changes(0, { sends: [{ to: 3, level_db: -9, before_strip: false }] })).toContain("passage");
   expect(changes(3, { path: path("chorus") })).not.toContain("passage");
@@ -104,7 +136,9 @@ test("a sound through a path is another one once the path, or what that takes, i
   const wanted = { effect: "compressor", slot: "key", sound: { kind: "stem", params: {}, stem: 1, after: true } };
   const alone = { ...wanted, sound: { ...wanted.sound, after: false } };
   const name = soundName({ effect: "compressor", slot: "key", sound: source("drums") });
-  const keyed = withStem(1, { path: { ...path("compressor"), stages: [{ ...path("compressor").stages[0]!, sounds: { key: source("drums") } }] } });
+  const keyed = withStem(1, {
+    path: { ...path("compressor"), stages: [{ ...path("compressor").stages[0]!, sounds: { key: source("drums") } }] },
+  });
   const of = (request: Request, laid = LAID) => soundKey(wanted, request, laid);
   expect(of(withStem(1, { path: path("gate") }))).not.toBe(of(REQUEST));
   expect(of({ ...REQUEST, play: "once" })).not.toBe(of(REQUEST));

@@ -45,7 +45,8 @@ export function soundKey({ sound }: SoundWanted, { stems, play }: Request, laid:
 }
 
 /** What the sounds of some paths are made of, as far as they have been laid. */
-const laidFor = (paths: PathDocument[], stems: Request["stems"], laid: Laid) => soundsOfPaths(paths, stems).map((sound) => laid.get(soundName(sound)) ?? null);
+const laidFor = (paths: PathDocument[], stems: Request["stems"], laid: Laid) =>
+  soundsOfPaths(paths, stems).map((sound) => laid.get(soundName(sound)) ?? null);
 
 /** All that plays beside the stem at work, and what of it goes to the paths that it sends to; its own source is in it, since what plays
  * together is as long as the longest. */
@@ -54,12 +55,45 @@ export function backingKey(request: Request, passage: string, laid: Laid): strin
   const at = stems[work];
   const others = stems.filter((_, i) => i !== work);
   const mine = [at?.source, at?.strip.solo, at?.sends.map(({ to }) => to)];
-  return allStems ? keyOf(passage, others, mine, work, region, play, sendsAs, laidFor(others.map(({ path }) => path), stems, laid)) : NONE;
+  return allStems
+    ? keyOf(
+        passage,
+        others,
+        mine,
+        work,
+        region,
+        play,
+        sendsAs,
+        laidFor(
+          others.map(({ path }) => path),
+          stems,
+          laid,
+        ),
+      )
+    : NONE;
 }
 
 /** The sum through shared paths against that through inserts. */
-export function comparedKey({ stems, work, region, play, sendsAs, allStems, comparing }: Request, passage: string, laid: Laid): string {
-  return allStems && comparing ? keyOf(passage, stems, work, region, play, sendsAs, laidFor(stems.map(({ path }) => path), stems, laid)) : NONE;
+export function comparedKey(
+  { stems, work, region, play, sendsAs, allStems, comparing }: Request,
+  passage: string,
+  laid: Laid,
+): string {
+  return allStems && comparing
+    ? keyOf(
+        passage,
+        stems,
+        work,
+        region,
+        play,
+        sendsAs,
+        laidFor(
+          stems.map(({ path }) => path),
+          stems,
+          laid,
+        ),
+      )
+    : NONE;
 }
 
 /** The reference, which is as loud as the passage. */

@@ -95,7 +95,17 @@ export const IsBeside = createContext(false);
 
 /** The measured bench as the picture beside sees it. */
 const theirs = (m: Measured): Measured =>
-  m.beside ? { ...m, picture: m.beside.picture, shown: m.beside.shown, pictureId: m.beside.id, shownId: m.beside.id, fan: null, report: null } : { ...m, picture: null, shown: null };
+  m.beside
+    ? {
+        ...m,
+        picture: m.beside.picture,
+        shown: m.beside.shown,
+        pictureId: m.beside.id,
+        shownId: m.beside.id,
+        fan: null,
+        report: null,
+      }
+    : { ...m, picture: null, shown: null };
 
 function useMeasuredPart<T>(part: (measured: Measured) => T): T {
   const beside = useContext(IsBeside);
@@ -103,7 +113,11 @@ function useMeasuredPart<T>(part: (measured: Measured) => T): T {
 }
 
 /** What has been measured: a part of it in a component, or all of it outside. */
-export const useMeasured = Object.assign(useMeasuredPart, { getState: useAll.getState, setState: useAll.setState, subscribe: useAll.subscribe });
+export const useMeasured = Object.assign(useMeasuredPart, {
+  getState: useAll.getState,
+  setState: useAll.setState,
+  subscribe: useAll.subscribe,
+});
 
 /** What the picture that is shown needs, if it is that picture's. */
 export function useShown<P extends Shown["picture"]>(picture: P): Extract<Shown, { picture: P }> | null {
@@ -162,7 +176,9 @@ function beginAnew(why: string): void {
   giveUp(new Error("measuring broke; it has been begun anew, try again"));
   startWorkers();
   const again = useMeasured.getState().asked !== brokeAt;
-  const next = again ? "It was begun anew, and your work is kept." : "Undo what you did last, or choose another picture; your work is kept.";
+  const next = again
+    ? "It was begun anew, and your work is kept."
+    : "Undo what you did last, or choose another picture; your work is kept.";
   useMeasured.setState({ broke: `Measuring broke (${why}). ${next}`, loading: null });
   if (asked && again) {
     measure(asked);

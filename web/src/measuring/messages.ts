@@ -134,7 +134,14 @@ export type Shown =
   | { picture: "phase"; responses: ResponseView[] }
   | { picture: "ringing"; responses: ResponseView[]; attack: Attack }
   /** Levels before and after, dBFS: columns of rows. */
-  | { picture: "spectrogram"; columns: number; rows: number; before: Float32Array; after: Float32Array; closeness: Closeness }
+  | {
+      picture: "spectrogram";
+      columns: number;
+      rows: number;
+      before: Float32Array;
+      after: Float32Array;
+      closeness: Closeness;
+    }
   /** This part and another one; none where the stem is alone. */
   | { picture: "parts"; other: number; parts: Parts | null }
   | { picture: "octaves"; before: BandLevel[]; after: BandLevel[] }
@@ -164,10 +171,19 @@ export interface RoomViews {
   correlation: CorrelationView;
 }
 export type RoomPicture = keyof RoomViews;
-export const ROOM_PICTURES = ["decay", "decay-by-octave", "impulse", "first-reflections", "falling", "density", "correlation"] as const satisfies readonly RoomPicture[];
+export const ROOM_PICTURES = [
+  "decay",
+  "decay-by-octave",
+  "impulse",
+  "first-reflections",
+  "falling",
+  "density",
+  "correlation",
+] as const satisfies readonly RoomPicture[];
 
 /** Whether a picture shows the response of a room. */
-export const isRoomPicture = (picture: PictureKind): picture is RoomPicture => (ROOM_PICTURES as readonly string[]).includes(picture);
+export const isRoomPicture = (picture: PictureKind): picture is RoomPicture =>
+  (ROOM_PICTURES as readonly string[]).includes(picture);
 
 /** The same of one picture, without its name. */
 export type ShownBy<P extends Shown["picture"]> = Omit<Extract<Shown, { picture: P }>, "picture">;
@@ -225,7 +241,10 @@ export type AnswerTo =
 
 /** What the measuring worker says: an answer to a request, samples by the number under which they were asked for, or that it cannot go on,
  * since its module has trapped. */
-export type Answer = (AnswerTo & Pick<Request, "id" | "opening">) | { kind: "samples"; id: number; channels: Channels } | { kind: "broke"; sentence: string };
+export type Answer =
+  | (AnswerTo & Pick<Request, "id" | "opening">)
+  | { kind: "samples"; id: number; channels: Channels }
+  | { kind: "broke"; sentence: string };
 
 /** What a worker for bends has measured: its share of a bend, or one value of a fan. */
 export type BendAnswer =
@@ -234,7 +253,10 @@ export type BendAnswer =
   | Extract<Answer, { kind: "broke" | "refused" }>;
 
 /** The bends that are wanted of a path, the most wanted first, and the fan of that one if it is open. */
-export interface BendsWanted extends Pick<Request, "id" | "opening" | "stage" | "fan" | "columns" | "picture" | "play"> {
+export interface BendsWanted extends Pick<
+  Request,
+  "id" | "opening" | "stage" | "fan" | "columns" | "picture" | "play"
+> {
   path: PathDocument;
   params: string[];
 }

@@ -6,7 +6,12 @@ import type { RoomPicture, RoomViews } from "./messages";
 /** Columns of the response by parts. */
 const COLUMNS = 640;
 
-export function roomOf<P extends RoomPicture>(bench: MeasuringBench, path: PathDocument, stage: number, picture: P): RoomViews[P] | null {
+export function roomOf<P extends RoomPicture>(
+  bench: MeasuringBench,
+  path: PathDocument,
+  stage: number,
+  picture: P,
+): RoomViews[P] | null {
   // The core answers for the picture that it is asked for.
   return bench.room(path, stage, picture, COLUMNS) as RoomViews[P] | null;
 }

@@ -13,4 +13,5 @@ export function sharedPlaces(stems: { source: SourceDocument }[]): number[] {
 }
 
 /** What a stem sends to a shared path; none where it does not. */
-export const sendTo = (stem: { sends?: Send[] }, to: number): Send | undefined => stem.sends?.find((send) => send.to === to);
+export const sendTo = (stem: { sends?: Send[] }, to: number): Send | undefined =>
+  stem.sends?.find((send) => send.to === to);

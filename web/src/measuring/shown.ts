@@ -1,8 +1,29 @@
 /** What every picture needs beside the passage drawn small: one line for each. A picture without an answer does not compile. */
-import { attack, bandEdges, distortion, gains, logFreqs, type MeasuringBench, pitch, responses, sidebands, staticCurve, step, swing, traces } from "../generated/wasm/clear_bend_wasm.js";
+import {
+  attack,
+  bandEdges,
+  distortion,
+  gains,
+  logFreqs,
+  type MeasuringBench,
+  pitch,
+  responses,
+  sidebands,
+  staticCurve,
+  step,
+  swing,
+  traces,
+} from "../generated/wasm/clear_bend_wasm.js";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Picture as PictureKind } from "../generated/types/Picture";
-import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ, SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS, SPECTRUM_COLUMNS } from "./frequencies";
+import {
+  CURVE_POINTS,
+  HIGHEST_HZ,
+  LOWEST_HZ,
+  SPECTROGRAM_COLUMNS,
+  SPECTROGRAM_ROWS,
+  SPECTRUM_COLUMNS,
+} from "./frequencies";
 import { type Request, ROOM_PICTURES, type RoomPicture, type Shown, type ShownBy } from "./messages";
 import { roomOf } from "./rooms";
 
@@ -26,7 +47,10 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
   "over-time": NOTHING,
   onsets: NOTHING,
   "near-top": NOTHING,
-  "in-to-out": ({ bench, request, path }) => ({ points: staticCurve(path, request.pictured, 1), before: bench.histograms()[0] }),
+  "in-to-out": ({ bench, request, path }) => ({
+    points: staticCurve(path, request.pictured, 1),
+    before: bench.histograms()[0],
+  }),
   step: ({ request, path }) => ({ response: step(path, request.pictured) }),
   harmonics: ({ request, path }) => ({ distortion: distortion(path, request.pictured) }),
   levels: ({ bench }) => {
@@ -45,7 +69,8 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
   ringing: (asked) => ({ responses: responsesOf(asked), attack: attack(asked.path, asked.request.pictured) }),
   spectrogram: ({ bench, request: { pictured, how } }) => {
     const [columns, rows] = [SPECTROGRAM_COLUMNS, SPECTROGRAM_ROWS];
-    const side = (which: number) => bench.spectrogram(which, how, pictured, columns, rows, new Float64Array([LOWEST_HZ, HIGHEST_HZ]));
+    const side = (which: number) =>
+      bench.spectrogram(which, how, pictured, columns, rows, new Float64Array([LOWEST_HZ, HIGHEST_HZ]));
     const closeness = bench.closeness(how, pictured, columns);
     return { columns, rows, before: side(0), after: side(1), closeness };
   },
@@ -63,21 +88,39 @@ const ANSWERS: { [P in Shown["picture"]]: (asked: Asked) => ShownBy<P> } & { [P 
   impulse: room("impulse"),
   "first-reflections": room("first-reflections"),
   falling: room("falling"),
-  "falling-over-time": ({ bench, request, path }) => ({ falling: bench.falling(path, request.pictured, SPECTROGRAM_COLUMNS) }),
+  "falling-over-time": ({ bench, request, path }) => ({
+    falling: bench.falling(path, request.pictured, SPECTROGRAM_COLUMNS),
+  }),
   "under-hits": ({ bench, request }) => ({ levels: bench.underHits(request.pictured) }),
   swing: (asked) => ({ swing: swingOf(asked), seconds: asked.bench.seconds }),
   notches: (asked) => ({ swing: swingOf(asked), seconds: asked.bench.seconds }),
   sidebands: ({ request, path }) => ({ sidebands: sidebands(path, request.pictured, request.toneHz) }),
   traces: ({ request, path }) => ({ traces: traces(path, request.pictured, TRACE_COLUMNS, TRACE_ROWS) }),
-  "delay-and-pitch": ({ bench, request, path }) => ({ view: pitch(path, request.pictured, bench.seconds, PITCH_PLACES) }),
-  "modulation-spectrum": ({ bench, request }) => ({ spectrum: bench.modulationSpectrum(request.pictured, request.bandHz ?? 0) }),
+  "delay-and-pitch": ({ bench, request, path }) => ({
+    view: pitch(path, request.pictured, bench.seconds, PITCH_PLACES),
+  }),
+  "modulation-spectrum": ({ bench, request }) => ({
+    spectrum: bench.modulationSpectrum(request.pictured, request.bandHz ?? 0),
+  }),
   "held-wave": ({ bench }) => ({ looks: bench.waveLooks(WAVE_LOOKS, WAVE_POINTS), seconds: bench.seconds }),
   density: room("density"),
   correlation: room("correlation"),
 };
 
 /** Pictures for which the passage need not have been run through the path: they send something of their own through the stage. */
-const ALONE: ReadonlySet<PictureKind> = new Set<PictureKind>([...ROOM_PICTURES, "falling-over-time", "step", "harmonics", "phase", "ringing", "swing", "notches", "sidebands", "traces", "delay-and-pitch"]);
+const ALONE: ReadonlySet<PictureKind> = new Set<PictureKind>([
+  ...ROOM_PICTURES,
+  "falling-over-time",
+  "step",
+  "harmonics",
+  "phase",
+  "ringing",
+  "swing",
+  "notches",
+  "sidebands",
+  "traces",
+  "delay-and-pitch",
+]);
 
 export const standsAlone = (picture: PictureKind) => ALONE.has(picture);
 

@@ -36,7 +36,10 @@ export function soundsOfPaths(paths: PathDocument[], stems: { path: PathDocument
 
 /** A path as it is heard where it is a sound of another one: stems that it takes are heard before their paths. */
 export function withStemsBefore(path: PathDocument): PathDocument {
-  const before = (sounds: StageDocument["sounds"]) => Object.fromEntries(Object.entries(sounds ?? {}).map(([slot, sound]) => [slot, sound && { ...sound, after: undefined }]));
+  const before = (sounds: StageDocument["sounds"]) =>
+    Object.fromEntries(
+      Object.entries(sounds ?? {}).map(([slot, sound]) => [slot, sound && { ...sound, after: undefined }]),
+    );
   return { ...path, stages: path.stages.map((stage) => ({ ...stage, sounds: before(stage.sounds) })) };
 }
 

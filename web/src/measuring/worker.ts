@@ -5,16 +5,46 @@
  */
 import { expose } from "comlink";
 
-import init, { designView, MeasuringBench, renderSamples, roomBendPoint, roomMeasured } from "../generated/wasm/clear_bend_wasm.js";
+import init, {
+  designView,
+  MeasuringBench,
+  renderSamples,
+  roomBendPoint,
+  roomMeasured,
+} from "../generated/wasm/clear_bend_wasm.js";
 import { isBroken, sentenceOf } from "../core/faults";
 import { isMade } from "../core/made";
 import type { LevelMatches } from "../generated/types/LevelMatches";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { PlayedDesk } from "../generated/types/PlayedDesk";
 import type { SourceDocument } from "../generated/types/SourceDocument";
-import { backingKey, comparedKey, isSentAtWork, isWanted, Kept, matchesKey, overviewKey, passageKey, referenceKey, referenceSpectrumKey, shownSource, soundKey } from "./depends";
+import {
+  backingKey,
+  comparedKey,
+  isSentAtWork,
+  isWanted,
+  Kept,
+  matchesKey,
+  overviewKey,
+  passageKey,
+  referenceKey,
+  referenceSpectrumKey,
+  shownSource,
+  soundKey,
+} from "./depends";
 import { HIGHEST_HZ, LOWEST_HZ, SPECTRUM_COLUMNS } from "./frequencies";
-import { type Answer, type AnswerTo, type BesidePath, type Calls, type Channels, type Feed, halves, type Picture, type Request, type ToWorker } from "./messages";
+import {
+  type Answer,
+  type AnswerTo,
+  type BesidePath,
+  type Calls,
+  type Channels,
+  type Feed,
+  halves,
+  type Picture,
+  type Request,
+  type ToWorker,
+} from "./messages";
 import { Newest, Overtaken, pause } from "./newest";
 import { isShared, sharedPlaces } from "./sent";
 import { shown, standsAlone } from "./shown";
@@ -39,7 +69,14 @@ let bench: MeasuringBench | null = null;
 /** What has been made and told, by what it was made of. */
 const kept = new Kept();
 /** What stands on the bench: the passage, how often one has been put there, the sounds beside it, the level matches of paths. */
-const standing = { passage: "", placed: 0, laid: new Map<string, string>(), matched: new Map<string, LevelMatches>(), referenceDb: 0, before: new Float32Array(0) as Float32Array };
+const standing = {
+  passage: "",
+  placed: 0,
+  laid: new Map<string, string>(),
+  matched: new Map<string, LevelMatches>(),
+  referenceDb: 0,
+  before: new Float32Array(0) as Float32Array,
+};
 
 function tell(message: Answer, transfer: ArrayBufferLike[] = []): void {
   self.postMessage(message, { transfer: transfer as ArrayBuffer[] });
@@ -59,7 +96,12 @@ const gone = new Map<string, number>();
 const ASKED_AGAIN_MS = 5000;
 
 /** Brings the samples of all sources to the bench, and lets go of others. A stage whose sound is gone works without it. */
-async function fetchSources(measuring: MeasuringBench, request: Request, needed: SourceDocument[], sounds: SourceDocument[]): Promise<void> {
+async function fetchSources(
+  measuring: MeasuringBench,
+  request: Request,
+  needed: SourceDocument[],
+  sounds: SourceDocument[],
+): Promise<void> {
   const sources = [...needed, ...sounds];
   measuring.keepOnly(sources);
   let loading = false;
@@ -103,7 +145,10 @@ async function place(measuring: MeasuringBench, request: Request, sounds: SoundW
   });
   await kept.make("overview", overviewKey(request), () => {
     const [min, max] = halves(measuring.sourceColumns(request.columns));
-    answer(request, { kind: "overview", overview: { seconds: measuring.sourceSeconds(), onsets: measuring.sourceOnsets(), min, max } });
+    answer(request, {
+      kind: "overview",
+      overview: { seconds: measuring.sourceSeconds(), onsets: measuring.sourceOnsets(), min, max },
+    });
   });
 }
 
@@ -126,7 +171,16 @@ async function picture(measuring: MeasuringBench, { pictured: stage, columns }: 
   });
   const [beforeMin, beforeMax] = halves(standing.before);
   const [afterMin, afterMax] = halves(measuring.afterColumns(columns));
-  return { seconds: measuring.seconds + tailSeconds, tailSeconds, beforeMin, beforeMax, afterMin, afterMax, gainDb: measuring.gainColumns(stage, columns), key: halves(measuring.keyColumns(stage, columns)) };
+  return {
+    seconds: measuring.seconds + tailSeconds,
+    tailSeconds,
+    beforeMin,
+    beforeMax,
+    afterMin,
+    afterMax,
+    gainDb: measuring.gainColumns(stage, columns),
+    key: halves(measuring.keyColumns(stage, columns)),
+  };
 }
 
 /** Lays a sound beside the passage; says how many channels it has there. */
@@ -143,7 +197,9 @@ function laySounds(measuring: MeasuringBench, wanted: SoundWanted[], request: Re
     if (laid.get(name) === key) continue;
     laid.delete(name);
     const count = lay(measuring, one, request.stems);
-    const channels = Array.from({ length: count }, (_, channel) => measuring.soundChannel(one.effect, one.slot, one.sound, channel));
+    const channels = Array.from({ length: count }, (_, channel) =>
+      measuring.soundChannel(one.effect, one.slot, one.sound, channel),
+    );
     laid.set(name, key);
     answer(request, { kind: "sound", sound: { ...one, channels } }, buffers(channels));
     redrawn ||= isMade(one.sound);
@@ -160,8 +216,17 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
     await newest.breath();
     const channels = allStems ? halves(measuring.backing(desk)) : null;
     const places = sharedPlaces(stems);
-    const feeds = allStems ? Array.from(measuring.feedPlaces(), (place): Feed => ({ number: places.indexOf(place), channels: halves(measuring.feed(place)) })) : [];
-    answer(request, { kind: "backing", channels, feeds }, buffers([...(channels ?? []), ...feeds.flatMap((feed) => feed.channels)]));
+    const feeds = allStems
+      ? Array.from(measuring.feedPlaces(), (place): Feed => ({
+          number: places.indexOf(place),
+          channels: halves(measuring.feed(place)),
+        }))
+      : [];
+    answer(
+      request,
+      { kind: "backing", channels, feeds },
+      buffers([...(channels ?? []), ...feeds.flatMap((feed) => feed.channels)]),
+    );
   });
   if (allStems) await newest.breath();
   answer(request, { kind: "sum", sum: allStems ? measuring.sum(desk) : null });
@@ -171,13 +236,24 @@ async function beside(measuring: MeasuringBench, request: Request): Promise<void
     const levels = measuring.setReference(reference);
     standing.referenceDb = levels.match_gain_db;
     const channels: Channels = [measuring.reference(0), measuring.reference(1)];
-    answer(request, { kind: "reference", reference: levels, channels, columns: halves(measuring.referenceColumns(columns, levels.match_gain_db)) }, buffers(channels));
+    answer(
+      request,
+      {
+        kind: "reference",
+        reference: levels,
+        channels,
+        columns: halves(measuring.referenceColumns(columns, levels.match_gain_db)),
+      },
+      buffers(channels),
+    );
   });
   // Long references take a while.
   const spectrum = referenceSpectrumKey(request, passage);
   await kept.make("reference-spectrum", spectrum, async () => {
     await newest.breath();
-    const levels = isWanted(spectrum) ? measuring.referenceSpectrum(how, standing.referenceDb, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS) : null;
+    const levels = isWanted(spectrum)
+      ? measuring.referenceSpectrum(how, standing.referenceDb, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS)
+      : null;
     answer(request, { kind: "reference-spectrum", levels });
   });
   await matchOthers(measuring, request, others);
@@ -214,7 +290,11 @@ async function showBeside(measuring: MeasuringBench, request: Request, { path, p
   measuring.render(path);
   const theirs = { ...request, pictured };
   const drawn = await picture(measuring, theirs);
-  answer(request, { kind: "beside", picture: drawn, shown: pictured < path.stages.length ? shown(measuring, theirs, path) : null });
+  answer(request, {
+    kind: "beside",
+    picture: drawn,
+    shown: pictured < path.stages.length ? shown(measuring, theirs, path) : null,
+  });
 }
 
 async function serve(request: Request): Promise<void> {
@@ -224,13 +304,20 @@ async function serve(request: Request): Promise<void> {
   if (!path) return;
   // What is sent to a shared path is made of the others.
   const all = request.allStems || isSentAtWork(request);
-  const sources = (all ? stems : stems.slice(work, work + 1)).filter((stem) => !isShared(stem)).map((stem) => stem.source);
+  const sources = (all ? stems : stems.slice(work, work + 1))
+    .filter((stem) => !isShared(stem))
+    .map((stem) => stem.source);
   if (reference) sources.push(reference);
   const against = request.other === null ? undefined : stems[request.other];
   if (against) sources.push(against.source);
   const played = [stems[work], against, ...(all ? stems : [])].flatMap((stem) => (stem ? [stem.path] : []));
   const wanted = soundsOfPaths([...played, ...request.others, ...(request.beside ? [request.beside.path] : [])], stems);
-  await fetchSources(measuring, request, sources, wanted.map(({ sound }) => originOf(sound, stems)));
+  await fetchSources(
+    measuring,
+    request,
+    sources,
+    wanted.map(({ sound }) => originOf(sound, stems)),
+  );
   const sounds = wanted.filter(({ sound }) => measuring.has(originOf(sound, stems)));
   newest.stopIfOvertaken();
   await place(measuring, request, sounds);
@@ -327,7 +414,11 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
       break;
     case "samples":
       samples(data.id, data.source, data.path).catch((error: unknown) =>
-        tell(isBroken(error) ? { kind: "broke", sentence: sentenceOf(error) } : { kind: "refused", id: data.id, opening: 0, sentence: sentenceOf(error) }),
+        tell(
+          isBroken(error)
+            ? { kind: "broke", sentence: sentenceOf(error) }
+            : { kind: "refused", id: data.id, opening: 0, sentence: sentenceOf(error) },
+        ),
       );
       break;
   }

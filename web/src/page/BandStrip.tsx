@@ -45,7 +45,13 @@ export function BandStrip({ stage, index, group, onGroup }: Props) {
   };
   return (
     <div className={classes.strip} role="group" aria-label="Bands">
-      <button type="button" className={classes.whole} data-all-bands aria-pressed={group === whole} onClick={() => onGroup(whole ?? "")}>
+      <button
+        type="button"
+        className={classes.whole}
+        data-all-bands
+        aria-pressed={group === whole}
+        onClick={() => onGroup(whole ?? "")}
+      >
         All bands
       </button>
       {bands.map((band) => (
@@ -78,7 +84,11 @@ export function BandStrip({ stage, index, group, onGroup }: Props) {
 /** The curve of a band, small. */
 function Sketch({ gains, band }: { gains: number[]; band: Band }) {
   const y = (db: number) => HEIGHT / 2 - (Math.min(SHOWN_DB, Math.max(-SHOWN_DB, db)) / SHOWN_DB) * (HEIGHT / 2 - 1);
-  const points = gains.flatMap((db, i) => (i % EVERY === 0 ? [`${((i / (gains.length - 1)) * WIDTH).toFixed(1)},${y(db).toFixed(1)}`] : [])).join(" ");
+  const points = gains
+    .flatMap((db, i) =>
+      i % EVERY === 0 ? [`${((i / (gains.length - 1)) * WIDTH).toFixed(1)},${y(db).toFixed(1)}`] : [],
+    )
+    .join(" ");
   return (
     <svg width={WIDTH} height={HEIGHT} aria-hidden data-kind={band.kind}>
       <line x1={0} x2={WIDTH} y1={HEIGHT / 2} y2={HEIGHT / 2} className={classes.zero} />

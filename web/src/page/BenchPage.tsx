@@ -66,12 +66,18 @@ export function BenchPage() {
     { hotkey: "E", shown: "E", does: "level match on or off", act: toggleLevelMatch },
     { hotkey: "R", shown: "R", does: "hear the reference, if there is one", act: hearReference },
     { hotkey: "S", shown: "S", does: "one stem alone, or all of them", act: toggleAllStems },
-    { hotkey: "L", shown: "L", does: "the picture large, or everything", act: () => useLooking.getState().set({ large: !useLooking.getState().large }) },
+    {
+      hotkey: "L",
+      shown: "L",
+      does: "the picture large, or everything",
+      act: () => useLooking.getState().set({ large: !useLooking.getState().large }),
+    },
     { hotkey: "H", shown: "H", does: "hide or show pictures and numbers", act: toggleHidden },
     ...Array.from({ length: 10 }, (_, n) => ({
       hotkey: String(n),
       shown: n === 1 ? "1 to 9" : n === 0 ? "0" : "",
-      does: n === 1 ? "snapshots, or the values of an open fan" : n === 0 ? "back from the fan to your own setting" : "",
+      does:
+        n === 1 ? "snapshots, or the values of an open fan" : n === 0 ? "back from the fan to your own setting" : "",
       act: () => pick(n),
     })),
     { hotkey: "Escape", shown: "Esc", does: "out of the large picture, or the fan closed", act: stepBack },
@@ -126,8 +132,8 @@ export function BenchPage() {
       <BenchesDrawer opened={benches} onClose={() => setBenches(false)} />
       <Modal opened={saving.stale} onClose={saving.forgive} title="This bench was saved elsewhere">
         <Text size="sm" mb="md">
-          Since you opened it, somebody else, or another window, has saved this bench. Nothing is overwritten: keep
-          your work as a bench of its own, or open what is saved and give your changes up.
+          Since you opened it, somebody else, or another window, has saved this bench. Nothing is overwritten: keep your
+          work as a bench of its own, or open what is saved and give your changes up.
         </Text>
         <Group justify="flex-end">
           <Button variant="default" onClick={saving.openSaved}>
@@ -191,7 +197,11 @@ function Unreadable() {
   return (
     <div className={classes.notice} role="alert">
       Unsaved work on this bench cannot be read any more: {draft.why}. It is put aside in this browser.{" "}
-      <Button size="compact-sm" variant="default" onClick={() => saveFile("clear-bend draft.json", new Blob([draft.text], { type: "application/json" }))}>
+      <Button
+        size="compact-sm"
+        variant="default"
+        onClick={() => saveFile("clear-bend draft.json", new Blob([draft.text], { type: "application/json" }))}
+      >
         Save it as a file
       </Button>{" "}
       <Button size="compact-sm" variant="default" onClick={letGo}>
@@ -208,11 +218,13 @@ function Broken() {
     (listener) => engine.onBroke(listener),
     () => engine.broke,
   );
-  return [measuring, sound].filter((said) => said !== null).map((said) => (
-    <p key={said} className={classes.notice} role="alert">
-      {said}
-    </p>
-  ));
+  return [measuring, sound]
+    .filter((said) => said !== null)
+    .map((said) => (
+      <p key={said} className={classes.notice} role="alert">
+        {said}
+      </p>
+    ));
 }
 
 /** Says that not everything runs side by side, where the machine is too slow for that. */
@@ -224,8 +236,8 @@ function Resting() {
   if (!resting) return null;
   return (
     <p className={classes.notice} role="status">
-      This machine is too slow to run everything side by side, so only what is heard runs: another snapshot or value begins from
-      rest, a moment after it is chosen.
+      This machine is too slow to run everything side by side, so only what is heard runs: another snapshot or value
+      begins from rest, a moment after it is chosen.
     </p>
   );
 }

@@ -44,12 +44,7 @@ export function BenchesDrawer({ opened, onClose }: Props) {
 
   return (
     <Drawer opened={opened} onClose={onClose} title="Benches" padding="md" size={420}>
-      <Button
-        variant="default"
-        fullWidth
-        mb="sm"
-        onClick={() => begin.mutate()}
-      >
+      <Button variant="default" fullWidth mb="sm" onClick={() => begin.mutate()}>
         New bench
       </Button>
       {fault && (
@@ -59,7 +54,14 @@ export function BenchesDrawer({ opened, onClose }: Props) {
       )}
       {deleting.notice}
       {first && (
-        <Kept what="bench" plural="benches" count={first.total} most={first.most} deleted={deleted} onDeleted={setDeleted} />
+        <Kept
+          what="bench"
+          plural="benches"
+          count={first.total}
+          most={first.most}
+          deleted={deleted}
+          onDeleted={setDeleted}
+        />
       )}
       {first && (first.total > first.documents.length || named !== "") && (
         <TextInput
@@ -72,7 +74,11 @@ export function BenchesDrawer({ opened, onClose }: Props) {
       )}
       {first && benches.length === 0 && (
         <Text size="sm">
-          {named !== "" ? "No bench has this in its name." : deleted ? "No bench is deleted." : "No bench is saved yet."}
+          {named !== ""
+            ? "No bench has this in its name."
+            : deleted
+              ? "No bench is deleted."
+              : "No bench is saved yet."}
         </Text>
       )}
       {benches.map((bench) =>
@@ -90,7 +96,13 @@ export function BenchesDrawer({ opened, onClose }: Props) {
         ),
       )}
       {list.hasNextPage && (
-        <Button variant="default" fullWidth mt="sm" loading={list.isFetchingNextPage} onClick={() => void list.fetchNextPage()}>
+        <Button
+          variant="default"
+          fullWidth
+          mt="sm"
+          loading={list.isFetchingNextPage}
+          onClick={() => void list.fetchNextPage()}
+        >
           More benches
         </Button>
       )}
@@ -110,12 +122,28 @@ interface EntryProps {
 function Entry({ bench, isOpen, onOpen, onDelete, onRenamed }: EntryProps) {
   const [renaming, setRenaming] = useState(false);
   if (renaming) {
-    return <RenameForm called={bench.name} rename={(to) => api.benches.update(bench.id, bench.revision, to)} onRenamed={onRenamed} onClose={() => setRenaming(false)} />;
+    return (
+      <RenameForm
+        called={bench.name}
+        rename={(to) => api.benches.update(bench.id, bench.revision, to)}
+        onRenamed={onRenamed}
+        onClose={() => setRenaming(false)}
+      />
+    );
   }
   const when = new Date(bench.updated_at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
   return (
     <Group gap="xs" py={6} wrap="nowrap" justify="space-between" style={{ borderBottom: "1px solid var(--rule)" }}>
-      <Button variant="subtle" color="dark" size="compact-md" onClick={onOpen} title={`Saved ${when}`} h="auto" mih={30} styles={{ label: { whiteSpace: "normal", textAlign: "left" } }}>
+      <Button
+        variant="subtle"
+        color="dark"
+        size="compact-md"
+        onClick={onOpen}
+        title={`Saved ${when}`}
+        h="auto"
+        mih={30}
+        styles={{ label: { whiteSpace: "normal", textAlign: "left" } }}
+      >
         {bench.name}
         {isOpen && " (open)"}
       </Button>
@@ -123,7 +151,12 @@ function Entry({ bench, isOpen, onOpen, onDelete, onRenamed }: EntryProps) {
         {bench.shipped && <Text size="xs">example</Text>}
         {/* The open bench is renamed in the head of the page, where its unsaved work is not at risk. */}
         {!isOpen && !bench.shipped && (
-          <Button variant="default" size="compact-sm" aria-label={`Rename ${bench.name}`} onClick={() => setRenaming(true)}>
+          <Button
+            variant="default"
+            size="compact-sm"
+            aria-label={`Rename ${bench.name}`}
+            onClick={() => setRenaming(true)}
+          >
             Rename
           </Button>
         )}

@@ -38,7 +38,9 @@ export function Bringing() {
     <>
       {name !== null && (
         <p className={classes.bringing} role="status">
-          {share < 1 ? `Bringing \u201c${name}\u201d: ${Math.round(100 * share)} %` : `Reading \u201c${name}\u201d\u2026`}{" "}
+          {share < 1
+            ? `Bringing \u201c${name}\u201d: ${Math.round(100 * share)} %`
+            : `Reading \u201c${name}\u201d\u2026`}{" "}
           <progress value={share < 1 ? share : undefined} max={1} aria-label={`Bringing ${name}`} />
           {share >= 1 && <InLine />}
         </p>

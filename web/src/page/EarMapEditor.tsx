@@ -75,11 +75,18 @@ export function EarMapEditor() {
             <Regions draft={draft} onChange={edit} />
             {fault && (
               <Text c="var(--clip)" size="sm" mt="sm" role="alert">
-                {stale ? "This map was saved or deleted elsewhere meanwhile. Nothing is overwritten." : `Not saved: ${sentenceOf(fault)}.`}
+                {stale
+                  ? "This map was saved or deleted elsewhere meanwhile. Nothing is overwritten."
+                  : `Not saved: ${sentenceOf(fault)}.`}
               </Text>
             )}
             <Group gap="xs" mt="md">
-              <Button size="sm" color="dark" loading={save.isPending} onClick={() => save.mutate({ map: draft, asNew: stale })}>
+              <Button
+                size="sm"
+                color="dark"
+                loading={save.isPending}
+                onClick={() => save.mutate({ map: draft, asNew: stale })}
+              >
                 {stale ? "Save mine as a new map" : "Save map"}
               </Button>
               <Button size="sm" variant="default" disabled={history?.past.length === 0} onClick={undo}>
@@ -110,7 +117,9 @@ interface RegionsProps {
 function Regions({ draft: { regions }, onChange }: RegionsProps) {
   const control = earMapControl();
   const put = (at: number, next: Partial<EarRegion>) =>
-    onChange(`Region ${at + 1} ${Object.keys(next).join()}`, { regions: regions.map((region, i) => (i === at ? { ...region, ...next } : region)) });
+    onChange(`Region ${at + 1} ${Object.keys(next).join()}`, {
+      regions: regions.map((region, i) => (i === at ? { ...region, ...next } : region)),
+    });
   const add = () => {
     onChange("Add a region", { regions: [...regions, nextRegion(regions)] });
   };
@@ -128,13 +137,29 @@ function Regions({ draft: { regions }, onChange }: RegionsProps) {
         {regions.map(({ name, from_hz, to_hz }, i) => (
           <tr key={i}>
             <td>
-              <input className={classes.name} aria-label={`Name of region ${i + 1}`} maxLength={catalogue.longest_region_name} value={name} onChange={({ target }) => put(i, { name: target.value })} />
+              <input
+                className={classes.name}
+                aria-label={`Name of region ${i + 1}`}
+                maxLength={catalogue.longest_region_name}
+                value={name}
+                onChange={({ target }) => put(i, { name: target.value })}
+              />
             </td>
             <td>
-              <ValueField label={`Region ${i + 1} from`} control={control} value={from_hz} onChange={(hz) => put(i, { from_hz: hz })} />
+              <ValueField
+                label={`Region ${i + 1} from`}
+                control={control}
+                value={from_hz}
+                onChange={(hz) => put(i, { from_hz: hz })}
+              />
             </td>
             <td>
-              <ValueField label={`Region ${i + 1} to`} control={control} value={to_hz} onChange={(hz) => put(i, { to_hz: hz })} />
+              <ValueField
+                label={`Region ${i + 1} to`}
+                control={control}
+                value={to_hz}
+                onChange={(hz) => put(i, { to_hz: hz })}
+              />
             </td>
             <td>
               <ActionIcon

@@ -27,7 +27,14 @@ export function EditSound({ sound, onChange }: Props) {
   const [name, Editor] = isRoom(sound) ? (["room", RoomEditor] as const) : (["design", DesignEditor] as const);
   return (
     <>
-      <Button ref={button} size="compact-sm" variant="default" mt={4} aria-expanded={opened} onClick={() => setOpened(!opened)}>
+      <Button
+        ref={button}
+        size="compact-sm"
+        variant="default"
+        mt={4}
+        aria-expanded={opened}
+        onClick={() => setOpened(!opened)}
+      >
         {opened ? `Close the ${name}` : `Open the ${name}`}
       </Button>
       {opened && (

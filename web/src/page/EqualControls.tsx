@@ -22,7 +22,9 @@ export function EqualControls({ param, onUse }: Props) {
   const { view } = document;
   const { snapshots, snapshot } = workOf(document);
   const effect = path.stages[view.stage]?.effect;
-  const others = snapshots.flatMap((other, index) => (index !== snapshot && other.stages[view.stage]?.effect === effect ? [{ other, index }] : []));
+  const others = snapshots.flatMap((other, index) =>
+    index !== snapshot && other.stages[view.stage]?.effect === effect ? [{ other, index }] : [],
+  );
   const found = useMutation({
     mutationFn: async (other: PathDocument) => ({ of: path, ...(await findEqual(path, other, view.stage, param.id)) }),
     onSuccess: ({ value, reached }) => reached && onUse(fromFile(value, param.default)),
@@ -47,7 +49,9 @@ export function EqualControls({ param, onUse }: Props) {
       ))}
       {(error || missed) && (
         <p role="status" className={classes.equal}>
-          {error ? sentenceOf(error) : `No value of ${param.label} reaches that: ${param.outcome.label} ${text(param.outcome.unit, missed?.outcome ?? null)}.`}
+          {error
+            ? sentenceOf(error)
+            : `No value of ${param.label} reaches that: ${param.outcome.label} ${text(param.outcome.unit, missed?.outcome ?? null)}.`}
         </p>
       )}
     </>

@@ -14,7 +14,13 @@ import { bring } from "./bringing";
 import { InLine } from "./InLine";
 import { saveFile } from "./saveFile";
 
-const PARTS: Record<ExportPart, string> = { before: "Before", after: "After, not matched", matched: "After, matched as it is heard", difference: "Difference", sum: "All stems together, with what comes back" };
+const PARTS: Record<ExportPart, string> = {
+  before: "Before",
+  after: "After, not matched",
+  matched: "After, matched as it is heard",
+  difference: "Difference",
+  sum: "All stems together, with what comes back",
+};
 const FORMATS: Record<SoundFormat, string> = {
   wav16: "WAV, 16 bits",
   wav24: "WAV, 24 bits",
@@ -77,23 +83,53 @@ function Content({ onClose }: { onClose: () => void }) {
         </Text>
       )}
       <Section title="Sound of the loop, from the server">
-        <NativeSelect size="sm" aria-label="Part" value={part} data={options(PARTS).filter(({ value }) => value !== "sum" || bench().document.stems.length > 1)} onChange={({ target }) => setPart(target.value as ExportPart)} />
-        <NativeSelect size="sm" aria-label="Format" value={format} data={options(FORMATS)} onChange={({ target }) => setFormat(target.value as SoundFormat)} />
+        <NativeSelect
+          size="sm"
+          aria-label="Part"
+          value={part}
+          data={options(PARTS).filter(({ value }) => value !== "sum" || bench().document.stems.length > 1)}
+          onChange={({ target }) => setPart(target.value as ExportPart)}
+        />
+        <NativeSelect
+          size="sm"
+          aria-label="Format"
+          value={format}
+          data={options(FORMATS)}
+          onChange={({ target }) => setFormat(target.value as SoundFormat)}
+        />
         <Button size="sm" color="dark" loading={work.isPending} onClick={() => work.mutate(sound)}>
           Save sound
         </Button>
         <InLine />
       </Section>
       <Section title="Measures before and after">
-        <Button size="sm" variant="default" onClick={() => work.mutate(async () => saveFile("clear-bend measures.csv", new Blob([await reportCsv()], { type: "text/csv" })))}>
+        <Button
+          size="sm"
+          variant="default"
+          onClick={() =>
+            work.mutate(async () =>
+              saveFile("clear-bend measures.csv", new Blob([await reportCsv()], { type: "text/csv" })),
+            )
+          }
+        >
           Save CSV
         </Button>
-        <Button size="sm" variant="default" onClick={() => saveFile("clear-bend measures.json", asJson(useMeasured.getState().report))}>
+        <Button
+          size="sm"
+          variant="default"
+          onClick={() => saveFile("clear-bend measures.json", asJson(useMeasured.getState().report))}
+        >
           Save JSON
         </Button>
       </Section>
       <Section title="A picture with its caption">
-        <NativeSelect size="sm" aria-label="Picture" value={picture} data={[...pictures.keys()]} onChange={({ target }) => setPicture(target.value)} />
+        <NativeSelect
+          size="sm"
+          aria-label="Picture"
+          value={picture}
+          data={[...pictures.keys()]}
+          onChange={({ target }) => setPicture(target.value)}
+        />
         <Button size="sm" variant="default" onClick={() => work.mutate(drawn("svg"))}>
           Save SVG
         </Button>
@@ -102,7 +138,11 @@ function Content({ onClose }: { onClose: () => void }) {
         </Button>
       </Section>
       <Section title="The path">
-        <Button size="sm" variant="default" onClick={() => saveFile("clear-bend path.json", asJson(pathOf(bench().document)))}>
+        <Button
+          size="sm"
+          variant="default"
+          onClick={() => saveFile("clear-bend path.json", asJson(pathOf(bench().document)))}
+        >
           Save the path
         </Button>
         <FileButton

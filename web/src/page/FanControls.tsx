@@ -64,7 +64,10 @@ function OpenFan({ param, control, others, fan, onChange: set }: OpenProps) {
           value={fan.same ?? ""}
           data={[
             { value: "", label: "all else as it stands" },
-            ...others.map((other) => ({ value: other.id, label: `same ${other.outcome?.label ?? ""} (${other.label})` })),
+            ...others.map((other) => ({
+              value: other.id,
+              label: `same ${other.outcome?.label ?? ""} (${other.label})`,
+            })),
           ]}
           onChange={({ target }) => set({ ...fan, same: target.value || null })}
         />
@@ -90,7 +93,10 @@ function Values({ param, control, fan, onChange }: ValuesProps) {
   const take = () => {
     if (typed === null) return;
     try {
-      const parts = typed.split(/[;]/).map((part) => part.trim()).filter(Boolean);
+      const parts = typed
+        .split(/[;]/)
+        .map((part) => part.trim())
+        .filter(Boolean);
       if (parts.length < 2 || parts.length > 9) throw new Error("A fan has 2 to 9 values, separated by semicolons");
       onChange({ ...fan, values: parts.map((part) => toFile(control.parse(part))) });
       setTyped(null);

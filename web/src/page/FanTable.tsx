@@ -33,14 +33,25 @@ export const FanTable = memo(function FanTable() {
   const number = (row: FanRow) => control.text(fromFile(row.value, param.default));
   const tooLittle = (row: FanRow) => {
     const own = now?.[outcome.id];
-    return typeof own === "number" && row.outcome !== null && own !== row.outcome && isUnnoticed(outcome.id, own, row.outcome);
+    return (
+      typeof own === "number" &&
+      row.outcome !== null &&
+      own !== row.outcome &&
+      isUnnoticed(outcome.id, own, row.outcome)
+    );
   };
   const movedTo = (row: FanRow) => {
     if (!moved || row.moved_to === null) return "";
     return `${moved.text(fromFile(row.moved_to, 0))}${row.reached ? "" : ", not reached"}`;
   };
   return (
-    <div className={`${classes.measures} ${classes.fan}`} role="group" aria-label="Fan" tabIndex={0} data-stale={stale || undefined}>
+    <div
+      className={`${classes.measures} ${classes.fan}`}
+      role="group"
+      aria-label="Fan"
+      tabIndex={0}
+      data-stale={stale || undefined}
+    >
       <table>
         <thead>
           <tr>
@@ -71,7 +82,12 @@ export const FanTable = memo(function FanTable() {
               {moved && <td>{movedTo(row)}</td>}
               <td>
                 {text(outcome.unit, row.outcome ?? NaN)}
-                {tooLittle(row) && <small title="A change this small from your setting is not heard by itself (ISO 3382-1)"> not audible by itself</small>}
+                {tooLittle(row) && (
+                  <small title="A change this small from your setting is not heard by itself (ISO 3382-1)">
+                    {" "}
+                    not audible by itself
+                  </small>
+                )}
               </td>
               {reduces && <td>{row.reduction ? text("db", row.reduction.mean_db) : ""}</td>}
               <td>{text("dbfs", row.levels.peak_dbfs)}</td>

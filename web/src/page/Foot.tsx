@@ -15,7 +15,13 @@ import { LevelRuler } from "../pictures/LevelRuler";
 import classes from "./foot.module.css";
 import { SnapshotsBar } from "./SnapshotsBar";
 
-const MATCHED_BY = { loudness: "by loudness", rms: "by RMS", peak: "by peak", silence: "silence", part: "a part alone, not matched" } as const;
+const MATCHED_BY = {
+  loudness: "by loudness",
+  rms: "by RMS",
+  peak: "by peak",
+  silence: "silence",
+  part: "a part alone, not matched",
+} as const;
 
 const MATCH_NAMES: Record<MatchBy, string> = {
   loudness: "Match loudness",
@@ -86,7 +92,14 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
   const heard = Object.entries(HEAR_NAMES).filter(([hear]) => hasReference || hear !== "reference");
   return (
     <footer className={classes.foot}>
-      <Button className={classes.play} size="md" color="dark" variant="filled" onClick={toggle} aria-keyshortcuts="Space">
+      <Button
+        className={classes.play}
+        size="md"
+        color="dark"
+        variant="filled"
+        onClick={toggle}
+        aria-keyshortcuts="Space"
+      >
         {playing ? "Pause" : "Play"}
       </Button>
       <Clock seconds={report?.seconds ?? 0} />
@@ -124,7 +137,13 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
         </span>
       )}
       <SnapshotsBar />
-      <Button size="xs" variant="default" aria-label={hidden ? "Show pictures" : "Hide pictures"} title="Pictures and numbers (H)" onClick={toggleHidden}>
+      <Button
+        size="xs"
+        variant="default"
+        aria-label={hidden ? "Show pictures" : "Hide pictures"}
+        title="Pictures and numbers (H)"
+        onClick={toggleHidden}
+      >
         {hidden ? "Show pictures" : "Hide pictures"}
       </Button>
       <LevelRuler />

@@ -54,7 +54,10 @@ export function GuideBar({ effect, stage, index }: Props) {
           size="xs"
           aria-label="Starting point"
           value={like?.name ?? ""}
-          data={[{ value: "", label: "Start from\u2026" }, ...effect.starting.map(({ name }) => ({ value: name, label: name }))]}
+          data={[
+            { value: "", label: "Start from\u2026" },
+            ...effect.starting.map(({ name }) => ({ value: name, label: name })),
+          ]}
           onChange={({ target }) => {
             const point = effect.starting.find(({ name }) => name === target.value);
             if (point) edit(point.name, (d) => withStage(d, index, (s) => withStartingPoint(s, point)));

@@ -17,7 +17,17 @@ interface Props {
   onKeys: () => void;
 }
 
-export function Header({ saving, away, onSave, onSaveAsNew, onBenches, onTracks, onResponses, onFiles, onKeys }: Props) {
+export function Header({
+  saving,
+  away,
+  onSave,
+  onSaveAsNew,
+  onBenches,
+  onTracks,
+  onResponses,
+  onFiles,
+  onKeys,
+}: Props) {
   const name = useBench((s) => s.history.present.name);
   const { rename } = useBench.getState();
   const saved = useBench((s) => s.saved !== null);
@@ -25,7 +35,17 @@ export function Header({ saving, away, onSave, onSaveAsNew, onBenches, onTracks,
   const unsaved = useBench(isUnsaved);
   const { setColorScheme } = useMantineColorScheme();
   const scheme = useComputedColorScheme("light");
-  const state = saving ? "Saving…" : !unsaved ? (shipped ? "Example" : "Saved") : away ? "Kept in this browser" : saved ? "Unsaved changes" : "Not saved yet";
+  const state = saving
+    ? "Saving…"
+    : !unsaved
+      ? shipped
+        ? "Example"
+        : "Saved"
+      : away
+        ? "Kept in this browser"
+        : saved
+          ? "Unsaved changes"
+          : "Not saved yet";
 
   return (
     <header className={classes.header}>
@@ -104,10 +124,22 @@ function Steps() {
   const { undo, redo } = useBench.getState();
   return (
     <>
-      <Button variant="default" size="sm" disabled={!lastDone} onClick={undo} title={lastDone ? `Undo: ${lastDone}` : "Nothing to undo"}>
+      <Button
+        variant="default"
+        size="sm"
+        disabled={!lastDone}
+        onClick={undo}
+        title={lastDone ? `Undo: ${lastDone}` : "Nothing to undo"}
+      >
         Undo
       </Button>
-      <Button variant="default" size="sm" disabled={!lastUndone} onClick={redo} title={lastUndone ? `Redo: ${lastUndone}` : "Nothing to redo"}>
+      <Button
+        variant="default"
+        size="sm"
+        disabled={!lastUndone}
+        onClick={redo}
+        title={lastUndone ? `Redo: ${lastUndone}` : "Nothing to redo"}
+      >
         Redo
       </Button>
     </>
@@ -125,7 +157,12 @@ function Down() {
 function Moon() {
   return (
     <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden>
-      <path d="M13 9.5A5.5 5.5 0 0 1 6.5 3a5.5 5.5 0 1 0 6.5 6.5Z" fill="none" stroke="currentColor" strokeWidth="1.5" />
+      <path
+        d="M13 9.5A5.5 5.5 0 0 1 6.5 3a5.5 5.5 0 1 0 6.5 6.5Z"
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="1.5"
+      />
     </svg>
   );
 }

@@ -33,7 +33,13 @@ export function KeepResponse({ source, called }: Props) {
         keep.mutate();
       }}
     >
-      <TextInput size="xs" label="Name of the response" value={name} maxLength={120} onChange={({ target }) => setName(target.value)} />
+      <TextInput
+        size="xs"
+        label="Name of the response"
+        value={name}
+        maxLength={120}
+        onChange={({ target }) => setName(target.value)}
+      />
       <Button size="xs" type="submit" color="dark" loading={keep.isPending}>
         Keep
       </Button>
@@ -41,7 +47,9 @@ export function KeepResponse({ source, called }: Props) {
         Save as WAV
       </Button>
       <InLine />
-      <span role="status">{keep.isSuccess && keep.data.document.source && `Kept as \u201c${keep.data.name}\u201d`}</span>
+      <span role="status">
+        {keep.isSuccess && keep.data.document.source && `Kept as \u201c${keep.data.name}\u201d`}
+      </span>
       {fault && <p role="alert">{sentenceOf(fault)}</p>}
     </form>
   );

@@ -65,10 +65,23 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
     return level === null ? null : level + (m.moves ? gainDb : 0);
   };
   const before: Line = { name: "Before", kind: "before", levels: report.before };
-  const after: Line = { name: isMatched(report, matchBy) ? "After, matched" : "After", kind: "after", levels: report.after, gainDb };
+  const after: Line = {
+    name: isMatched(report, matchBy) ? "After, matched" : "After",
+    kind: "after",
+    levels: report.after,
+    gainDb,
+  };
   const beside: Line[] = [
     ...(sum ? [{ name: "All stems, before", kind: "sum-before", levels: sum.before }] : []),
-    ...(sum ? [{ name: matchBy === "off" ? "All stems, after" : "All stems, after, not matched", kind: "sum-after", levels: sum.after }] : []),
+    ...(sum
+      ? [
+          {
+            name: matchBy === "off" ? "All stems, after" : "All stems, after, not matched",
+            kind: "sum-after",
+            levels: sum.after,
+          },
+        ]
+      : []),
     ...(reference
       ? [{ name: "Reference, matched", kind: "reference", levels: reference.levels, gainDb: reference.match_gain_db }]
       : []),
@@ -131,8 +144,8 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
       </table>
       {reduction && (
         <p>
-          Gain reduction: mean <b>{text("db", reduction.mean_db)}</b>, largest <b>{text("db", reduction.largest_db)}</b>,
-          during <b>{text("percent", reduction.share_of_time)}</b> of the time
+          Gain reduction: mean <b>{text("db", reduction.mean_db)}</b>, largest <b>{text("db", reduction.largest_db)}</b>
+          , during <b>{text("percent", reduction.share_of_time)}</b> of the time
           {pumping && (
             <>
               ; it pumps by <b>{text("db", pumping.depth_db)}</b>
@@ -145,7 +158,8 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
         Room for make-up before full scale: <b>{text("db", report.room_db)}</b>.{" "}
         {report.before.range_lu !== null && report.after.range_lu !== null ? (
           <>
-            Loudness range <b>{text("db", report.before.range_lu)}</b> before, <b>{text("db", report.after.range_lu)}</b> after
+            Loudness range <b>{text("db", report.before.range_lu)}</b> before,{" "}
+            <b>{text("db", report.after.range_lu)}</b> after
           </>
         ) : (
           <>No loudness range: under 4 s, or silence</>

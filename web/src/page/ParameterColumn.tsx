@@ -4,7 +4,19 @@ import { memo, useEffect, useRef, useState } from "react";
 import { Button, SegmentedControl, Switch } from "@mantine/core";
 
 import { hasBands } from "../bench/bands";
-import { acts, afresh, isFresh, isLinkable, pathOf, valueOf, withLinked, withPicture, withStage, withValue, withView } from "../bench/edits";
+import {
+  acts,
+  afresh,
+  isFresh,
+  isLinkable,
+  pathOf,
+  valueOf,
+  withLinked,
+  withPicture,
+  withStage,
+  withValue,
+  withView,
+} from "../bench/edits";
 import { groupsOf, shownGroup, shownParams, useGroups } from "../bench/groups";
 import { useAtLeisure } from "../bench/hand";
 import { useBench, useChosenStage, usePart } from "../bench/store";
@@ -49,7 +61,12 @@ export function ParameterColumn() {
         {effect.label}: what each parameter bends
         <Afresh label={effect.label} stage={stage} index={view.stage} />
       </h2>
-      <BlockDiagram label={effect.label.toLowerCase()} diagram={effect.diagram} spotlight={view.spotlight} onChoose={choose} />
+      <BlockDiagram
+        label={effect.label.toLowerCase()}
+        diagram={effect.diagram}
+        spotlight={view.spotlight}
+        onChoose={choose}
+      />
       <GuideBar effect={effect} stage={stage} index={view.stage} />
       {hasBands(effect) && <BandStrip stage={stage} index={view.stage} group={group} onGroup={chooseGroup} />}
       {hasBands(effect) && group === groupsOf(effect)[0] && <ResonanceList stage={stage} index={view.stage} />}
@@ -84,7 +101,14 @@ function chooseGroupOf(effect: string, group: string): void {
 const Groups = memo(function Groups({ effect, group }: { effect: Effect; group: string }) {
   return (
     <div className={classes.groups}>
-      <SegmentedControl size="xs" fullWidth aria-label="Group of parameters" data={groupsOf(effect)} value={group} onChange={(next) => chooseGroupOf(effect.id, next)} />
+      <SegmentedControl
+        size="xs"
+        fullWidth
+        aria-label="Group of parameters"
+        data={groupsOf(effect)}
+        value={group}
+        onChange={(next) => chooseGroupOf(effect.id, next)}
+      />
     </div>
   );
 });
@@ -92,7 +116,11 @@ const Groups = memo(function Groups({ effect, group }: { effect: Effect; group: 
 /** Links this stage with the others of its path that move: two in a row then have one rate, and one control for their phase. */
 function LinkSwitch({ stage, index }: { stage: StageDocument; index: number }) {
   const linked = usePart((d) => d.view.linked);
-  const others = usePart((d) => pathOf(d).stages.flatMap((other, i) => (i !== index && isLinkable(other) ? [`${i + 1} ${effectOf(other).label}`] : [])).join(", "));
+  const others = usePart((d) =>
+    pathOf(d)
+      .stages.flatMap((other, i) => (i !== index && isLinkable(other) ? [`${i + 1} ${effectOf(other).label}`] : []))
+      .join(", "),
+  );
   const edit = useBench((s) => s.edit);
   if (others === "" || !isLinkable(stage)) return null;
   return (
@@ -130,7 +158,9 @@ function Afresh({ label, stage, index }: AfreshProps) {
 
 /** Puts a parameter in the spotlight, or none: its row opens, and the picture that shows it comes. */
 function spotlight(param: Param | null): void {
-  useBench.getState().look((d) => withPicture(withView(d, { spotlight: param?.id ?? null, fan: null }), param?.picture ?? null));
+  useBench
+    .getState()
+    .look((d) => withPicture(withView(d, { spotlight: param?.id ?? null, fan: null }), param?.picture ?? null));
 }
 
 interface RowProps {
@@ -171,10 +201,17 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
             <button type="button" className={classes.name} aria-expanded={open} onClick={toggle}>
               {param.label}
             </button>
-            {param.choices.length === 0 && <ValueField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />}
+            {param.choices.length === 0 && (
+              <ValueField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />
+            )}
           </div>
           {param.choices.length > 0 ? (
-            <ValueChoice label={param.label} choices={param.choices} value={value} onChange={(next) => set(next, false)} />
+            <ValueChoice
+              label={param.label}
+              choices={param.choices}
+              value={value}
+              onChange={(next) => set(next, false)}
+            />
           ) : (
             <ValueSlider
               label={param.label}
@@ -187,25 +224,28 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
         </div>
         {outcome && acts && (
           <div data-shows>
-          <BendPlot
-            stage={index}
-            param={param.id}
-            label={param.label}
-            outcome={outcome}
-            control={control}
-            value={value}
-            onPick={(next) => set(next, false)}
-            onRead={setReading}
-          />
+            <BendPlot
+              stage={index}
+              param={param.id}
+              label={param.label}
+              outcome={outcome}
+              control={control}
+              value={value}
+              onPick={(next) => set(next, false)}
+              onRead={setReading}
+            />
           </div>
         )}
       </div>
-      {param.id === catalogue.output_param && <Compensate control={control} value={value} onUse={(next) => set(next, false)} />}
+      {param.id === catalogue.output_param && (
+        <Compensate control={control} value={value} onUse={(next) => set(next, false)} />
+      )}
       {!acts && <div className={classes.outcome}>{waitsFor(effect, param)}</div>}
       {outcome && acts && (
         <div className={classes.foot}>
           <div className={classes.outcome} data-shows>
-            bends: {outcome.label} <b>{reading ?? (measured === undefined ? "" : text(outcome.unit, measured ?? NaN))}</b>
+            bends: {outcome.label}{" "}
+            <b>{reading ?? (measured === undefined ? "" : text(outcome.unit, measured ?? NaN))}</b>
           </div>
           <AsideField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />
         </div>
@@ -252,7 +292,8 @@ function waitsFor(effect: Effect, param: Param): string {
   const other = needs && paramNamed(effect, needs.param);
   if (!needs || !other) return "";
   if (other.choices.length === 0) return `Does nothing unless ${other.label} is ${needs.from} or more.`;
-  if (needs.from === 1 && needs.to >= other.choices.length - 1) return `Does nothing while ${other.label} is set to ${other.choices[0]}.`;
+  if (needs.from === 1 && needs.to >= other.choices.length - 1)
+    return `Does nothing while ${other.label} is set to ${other.choices[0]}.`;
   const fitting = other.choices.slice(needs.from, needs.to + 1);
   const last = fitting.pop();
   return `Does nothing unless ${other.label} is set to ${fitting.length > 0 ? `${fitting.join(", ")} or ` : ""}${last}.`;
@@ -282,13 +323,19 @@ function Explanation({ param, control, others, onUse }: ExplanationProps) {
             <b>Often mistaken:</b> {param.mistake}
           </p>
           <p>
-            <b>Usual:</b> {param.usual.map((usual) => `${control.text(fromFile(usual.value, 0))} for ${usual.purpose}`).join("; ")}.
+            <b>Usual:</b>{" "}
+            {param.usual.map((usual) => `${control.text(fromFile(usual.value, 0))} for ${usual.purpose}`).join("; ")}.
           </p>
         </>
       )}
       <div className={classes.usual}>
         {param.usual.map((usual) => (
-          <button key={usual.value} type="button" onClick={() => onUse(fromFile(usual.value, 0))} title={`Usual for ${usual.purpose}`}>
+          <button
+            key={usual.value}
+            type="button"
+            onClick={() => onUse(fromFile(usual.value, 0))}
+            title={`Usual for ${usual.purpose}`}
+          >
             {control.text(fromFile(usual.value, 0))}
           </button>
         ))}

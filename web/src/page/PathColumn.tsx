@@ -1,5 +1,14 @@
 /** The path from source to output, each point with its levels, and the level line beside it. */
-import { type Announcements, closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
+import {
+  type Announcements,
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import { NativeSelect } from "@mantine/core";
 import { useLayoutEffect, useRef, useState } from "react";
@@ -29,7 +38,11 @@ export function PathColumn() {
   const sum = useMeasured((m) => m.sum);
   const matchBy = usePart((d) => d.listening.level_match);
   const chosen = usePart((d) => d.view.stage);
-  const scopes = usePart((d) => pathOf(d).stages.map((stage) => stage.scope).join());
+  const scopes = usePart((d) =>
+    pathOf(d)
+      .stages.map((stage) => stage.scope)
+      .join(),
+  );
   const effects = useBench(useShallow((s) => pathOf(s.history.present.document).stages.map((stage) => stage.effect)));
   const edit = useBench((s) => s.edit);
   const report = useMeasured((m) => m.report);
@@ -44,7 +57,9 @@ export function PathColumn() {
   const stagePoints = same ? [...same, ...heard.points] : (report?.points.slice(0, effects.length + 1) ?? []);
   const leaving = stagePoints.at(-1);
   const output: PointLevels | undefined = leaving && shifted(leaving, matchDb);
-  const together: PointLevels[] = sum ? [{ peak_dbfs: sum.after.peak_dbfs, loudness_lufs: sum.after.loudness_lufs }] : [];
+  const together: PointLevels[] = sum
+    ? [{ peak_dbfs: sum.after.peak_dbfs, loudness_lufs: sum.after.loudness_lufs }]
+    : [];
   const points = output ? [...stagePoints, output, ...together] : [];
 
   const sensors = useSensors(
@@ -86,7 +101,15 @@ export function PathColumn() {
           <Card title={sent ? "What is sent" : "Source"} levels={points[0]}>
             <SourceSelect />
           </Card>
-          <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop} accessibility={{ announcements: announcements(effects), screenReaderInstructions: { draggable: HOW_TO_DRAG } }}>
+          <DndContext
+            sensors={sensors}
+            collisionDetection={closestCenter}
+            onDragEnd={drop}
+            accessibility={{
+              announcements: announcements(effects),
+              screenReaderInstructions: { draggable: HOW_TO_DRAG },
+            }}
+          >
             <SortableContext items={effects.map((_, i) => dragName(i))} strategy={verticalListSortingStrategy}>
               {effects.map((effect, i) => (
                 <StageCard
@@ -104,24 +127,38 @@ export function PathColumn() {
             size="xs"
             aria-label="Add a stage"
             value=""
-            data={[{ value: "", label: "Add a stage…" }, ...catalogue.effects.map((e) => ({ value: e.id, label: e.label }))]}
+            data={[
+              { value: "", label: "Add a stage…" },
+              ...catalogue.effects.map((e) => ({ value: e.id, label: e.label })),
+            ]}
             onChange={({ target }) => {
               const effect = effectNamed(target.value);
               edit(`Add ${effect.label}`, (d) => withStageAdded(d, effect));
             }}
           />
           <Card title={sent ? "What comes back" : "Output"} levels={output}>
-            <span className={classes.detail}>{isMatched(report, matchBy) ? `matched ${signedDb(matchDb)}` : "not matched"}</span>
+            <span className={classes.detail}>
+              {isMatched(report, matchBy) ? `matched ${signedDb(matchDb)}` : "not matched"}
+            </span>
           </Card>
           {sum && <SendWays sum={sum.after} ways={sum.sends} />}
         </div>
         {points.length > 1 && heights.length === points.length && (
           <div data-shows>
-            <LevelLine points={points} bends={bends} ways={sum?.sends.flatMap(({ sent, back }, i) => (ways[i] ? [{ sent, back, ...ways[i] }] : [])) ?? []} width={LINE_WIDTH} height={height} />
+            <LevelLine
+              points={points}
+              bends={bends}
+              ways={sum?.sends.flatMap(({ sent, back }, i) => (ways[i] ? [{ sent, back, ...ways[i] }] : [])) ?? []}
+              width={LINE_WIDTH}
+              height={height}
+            />
           </div>
         )}
       </div>
-      <p className={classes.key}>Thick line: loudness. Thin line: peak. Dotted: full scale.{sum && sum.sends.length > 0 && " Dashed: sent, and back."}</p>
+      <p className={classes.key}>
+        Thick line: loudness. Thin line: peak. Dotted: full scale.
+        {sum && sum.sends.length > 0 && " Dashed: sent, and back."}
+      </p>
       <SourceSettings />
       <ReferenceSelect />
       <StemsPanel />

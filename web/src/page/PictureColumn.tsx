@@ -139,7 +139,10 @@ function BesideChoices() {
       size="xs"
       aria-label="Beside this picture"
       value={chosen ? value(chosen.of) : ""}
-      data={[{ value: "", label: "Beside: nothing" }, ...choices.map(({ of, label }) => ({ value: value(of), label: `Beside: ${label}` }))]}
+      data={[
+        { value: "", label: "Beside: nothing" },
+        ...choices.map(({ of, label }) => ({ value: value(of), label: `Beside: ${label}` })),
+      ]}
       onChange={({ target }) => set({ beside: choices.find(({ of }) => value(of) === target.value)?.of ?? null })}
     />
   );
@@ -159,7 +162,11 @@ function Keep() {
       className={classes.looking}
       aria-pressed={kept !== null}
       aria-label={label}
-      title={kept === null ? "Keep this picture in view while you work on other stages" : "Let the picture follow the work again"}
+      title={
+        kept === null
+          ? "Keep this picture in view while you work on other stages"
+          : "Let the picture follow the work again"
+      }
       onClick={() => look((d) => withView(d, { kept: kept === null ? stage : null }))}
     >
       <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden>

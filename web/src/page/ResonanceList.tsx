@@ -32,7 +32,9 @@ export function ResonanceList({ stage, index }: Props) {
     const number = bandAt(stage, resonance)?.number ?? freeBand(stage);
     if (number === null) return;
     const cutDb = -Math.round(Math.min(DEEPEST_DB, resonance.prominence_db));
-    edit(`Cut ${text("hz", resonance.freq_hz)}`, (d) => withStage(d, index, (s) => withBell(s, resonance, number, cutDb)));
+    edit(`Cut ${text("hz", resonance.freq_hz)}`, (d) =>
+      withStage(d, index, (s) => withBell(s, resonance, number, cutDb)),
+    );
   };
   return (
     <div className={classes.resonances} role="group" aria-label="Resonances">
@@ -47,7 +49,9 @@ export function ResonanceList({ stage, index }: Props) {
         )}
       </div>
       {resonances?.hum && <p>{ofHum(resonances.hum)}</p>}
-      {resonances?.others.length === 0 && !resonances.hum && <p>Nothing narrow stands out of this passage by 4 dB or more, most of the time.</p>}
+      {resonances?.others.length === 0 && !resonances.hum && (
+        <p>Nothing narrow stands out of this passage by 4 dB or more, most of the time.</p>
+      )}
       {resonances && resonances.others.length > 0 && (
         <table>
           <thead>
@@ -78,10 +82,23 @@ export function ResonanceList({ stage, index }: Props) {
                   <td>{text("percent", persistence)}</td>
                   <td>{text("q", q)}</td>
                   <td className={classes.doing}>
-                    <Button size="compact-xs" variant={isHeard ? "filled" : "default"} color="dark" aria-label={`Listen to ${name}`} aria-pressed={isHeard} onClick={() => (isHeard ? stop() : listen(index, resonance))}>
+                    <Button
+                      size="compact-xs"
+                      variant={isHeard ? "filled" : "default"}
+                      color="dark"
+                      aria-label={`Listen to ${name}`}
+                      aria-pressed={isHeard}
+                      onClick={() => (isHeard ? stop() : listen(index, resonance))}
+                    >
                       Listen
                     </Button>{" "}
-                    <Button size="compact-xs" variant="default" disabled={isCut} aria-label={`Cut ${name}`} onClick={() => cut(resonance)}>
+                    <Button
+                      size="compact-xs"
+                      variant="default"
+                      disabled={isCut}
+                      aria-label={`Cut ${name}`}
+                      onClick={() => cut(resonance)}
+                    >
                       {isCut ? "Cut \u2713" : "Cut"}
                     </Button>
                   </td>

@@ -21,7 +21,13 @@ import { SweepPanel } from "./SweepPanel";
 
 const ACCEPTED = ".wav,.flac,.ogg,.oga,.mp3,.aif,.aiff,audio/*";
 
-const FROM: Record<ResponseFrom, string> = { brought: "brought", shipped: "shipped", designed: "by design", "of-a-room": "a room by its measures", recorded: "recorded by a sweep" };
+const FROM: Record<ResponseFrom, string> = {
+  brought: "brought",
+  shipped: "shipped",
+  designed: "by design",
+  "of-a-room": "a room by its measures",
+  recorded: "recorded by a sweep",
+};
 
 interface Props {
   opened: boolean;
@@ -57,7 +63,8 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
     onSuccess: onClose,
   });
   const save = useMutation({
-    mutationFn: async ({ id, name }: Summary) => saveFile(`${name}.wav`, await api.responseFile((await api.responses.read(id)).document.source)),
+    mutationFn: async ({ id, name }: Summary) =>
+      saveFile(`${name}.wav`, await api.responseFile((await api.responses.read(id)).document.source)),
   });
   const deleting = useDeleting({ queryKey: ["responses"] }, api.responses);
   const fault = list.error ?? bring.error ?? use.error ?? save.error ?? deleting.error;
@@ -72,9 +79,9 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
       </FileButton>
       <InLine />
       <Text size="sm" mb="sm">
-        WAV, FLAC, Ogg Vorbis, MP3 or AIFF, mono or stereo, up to ten seconds; or true stereo in four channels, what the left input
-        gives left and right, then what the right input gives. A WAV file that was saved here from a design or a room is opened again
-        as that.
+        WAV, FLAC, Ogg Vorbis, MP3 or AIFF, mono or stereo, up to ten seconds; or true stereo in four channels, what the
+        left input gives left and right, then what the right input gives. A WAV file that was saved here from a design
+        or a room is opened again as that.
       </Text>
       {fault && (
         <Text c="var(--clip)" size="sm" role="alert">
@@ -84,24 +91,48 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
       <SweepPanel />
       {deleting.notice}
       {first && <Kept what="response" count={first.total} most={first.most} deleted={deleted} onDeleted={setDeleted} />}
-      {first && kept.length === 0 && <Text size="sm">{deleted ? "No response is deleted." : "No response is kept yet. Designs and rooms are kept where they are made."}</Text>}
+      {first && kept.length === 0 && (
+        <Text size="sm">
+          {deleted
+            ? "No response is deleted."
+            : "No response is kept yet. Designs and rooms are kept where they are made."}
+        </Text>
+      )}
       {kept.map((response) =>
         deleted ? (
           <DeletedEntry key={response.id} name={response.name} onTakeBack={() => deleting.restore(response)} />
         ) : (
-          <div key={`${response.id} ${response.revision}`} style={{ padding: "8px 0", borderBottom: "1px solid var(--rule)" }}>
+          <div
+            key={`${response.id} ${response.revision}`}
+            style={{ padding: "8px 0", borderBottom: "1px solid var(--rule)" }}
+          >
             <Name response={response} onRenamed={refresh} />
             <Text size="xs">{described(response)}</Text>
             <Group gap={4} mt={4}>
-              <Button size="compact-sm" variant="default" aria-label={`Use ${response.name}`} onClick={() => use.mutate(response)}>
+              <Button
+                size="compact-sm"
+                variant="default"
+                aria-label={`Use ${response.name}`}
+                onClick={() => use.mutate(response)}
+              >
                 Use
               </Button>
               {response.about?.from !== "brought" && response.about?.from !== "recorded" && (
-                <Button size="compact-sm" variant="default" aria-label={`Save as WAV: ${response.name}`} onClick={() => save.mutate(response)}>
+                <Button
+                  size="compact-sm"
+                  variant="default"
+                  aria-label={`Save as WAV: ${response.name}`}
+                  onClick={() => save.mutate(response)}
+                >
                   Save as WAV
                 </Button>
               )}
-              <Button size="compact-sm" variant="default" aria-label={`Delete ${response.name}`} onClick={() => deleting.remove(response)}>
+              <Button
+                size="compact-sm"
+                variant="default"
+                aria-label={`Delete ${response.name}`}
+                onClick={() => deleting.remove(response)}
+              >
                 Delete
               </Button>
             </Group>
@@ -109,7 +140,13 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
         ),
       )}
       {list.hasNextPage && (
-        <Button variant="default" fullWidth mt="sm" loading={list.isFetchingNextPage} onClick={() => void list.fetchNextPage()}>
+        <Button
+          variant="default"
+          fullWidth
+          mt="sm"
+          loading={list.isFetchingNextPage}
+          onClick={() => void list.fetchNextPage()}
+        >
           More responses
         </Button>
       )}
@@ -120,14 +157,26 @@ export function ResponsesDrawer({ opened, onClose }: Props) {
 function Name({ response, onRenamed }: { response: Summary; onRenamed: () => Promise<void> }) {
   const [renaming, setRenaming] = useState(false);
   if (renaming) {
-    return <RenameForm called={response.name} rename={(to) => api.responses.update(response.id, response.revision, to)} onRenamed={onRenamed} onClose={() => setRenaming(false)} />;
+    return (
+      <RenameForm
+        called={response.name}
+        rename={(to) => api.responses.update(response.id, response.revision, to)}
+        onRenamed={onRenamed}
+        onClose={() => setRenaming(false)}
+      />
+    );
   }
   return (
     <Group gap={6} justify="space-between" wrap="nowrap">
       <Text size="sm" fw={600} style={{ overflowWrap: "anywhere" }}>
         {response.name}
       </Text>
-      <Button size="compact-sm" variant="default" aria-label={`Rename ${response.name}`} onClick={() => setRenaming(true)}>
+      <Button
+        size="compact-sm"
+        variant="default"
+        aria-label={`Rename ${response.name}`}
+        onClick={() => setRenaming(true)}
+      >
         Rename
       </Button>
     </Group>

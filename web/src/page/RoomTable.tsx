@@ -26,7 +26,13 @@ function Row({ name, unit, value, id }: Reading) {
       <dt>{name}</dt>
       <dd>
         {text(unit, value)}
-        {step !== undefined && <small title="A smaller change is not heard by itself (ISO 3382-1)"> heard from {"\u00b1"}{text(unit, step)}</small>}
+        {step !== undefined && (
+          <small title="A smaller change is not heard by itself (ISO 3382-1)">
+            {" "}
+            heard from {"\u00b1"}
+            {text(unit, step)}
+          </small>
+        )}
       </dd>
     </div>
   );

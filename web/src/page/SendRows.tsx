@@ -25,7 +25,12 @@ function SendRow({ index, name, to }: Props & { to: number }) {
   const level = stripControl("send_db");
   if (!send) {
     return (
-      <button type="button" className={classes.begin} aria-label={`Send to ${shared}: ${name}`} onClick={() => edit(`${name} to ${shared}`, (d) => withSend(d, index, to, {}))}>
+      <button
+        type="button"
+        className={classes.begin}
+        aria-label={`Send to ${shared}: ${name}`}
+        onClick={() => edit(`${name} to ${shared}`, (d) => withSend(d, index, to, {}))}
+      >
         Send to {shared}
       </button>
     );
@@ -38,7 +43,9 @@ function SendRow({ index, name, to }: Props & { to: number }) {
         label={`Send of ${name} to ${shared}`}
         control={level}
         value={send.level_db}
-        onChange={(level_db) => edit(`${name} to ${shared} ${level.text(level_db)}`, (d) => withSend(d, index, to, { level_db }))}
+        onChange={(level_db) =>
+          edit(`${name} to ${shared} ${level.text(level_db)}`, (d) => withSend(d, index, to, { level_db }))
+        }
       />
       <button
         type="button"
@@ -46,11 +53,20 @@ function SendRow({ index, name, to }: Props & { to: number }) {
         aria-pressed={before}
         aria-label={`before strip: ${name} to ${shared}`}
         title="Taken before the level and the pan of this stem, or after them"
-        onClick={() => edit(`${name} to ${shared} ${before ? "after" : "before"} its strip`, (d) => withSend(d, index, to, { before_strip: !before }))}
+        onClick={() =>
+          edit(`${name} to ${shared} ${before ? "after" : "before"} its strip`, (d) =>
+            withSend(d, index, to, { before_strip: !before }),
+          )
+        }
       >
         before strip
       </button>
-      <button type="button" className={classes.toggle} aria-label={`Send ${name} to ${shared} no more`} onClick={() => edit(`${name} not to ${shared}`, (d) => withoutSend(d, index, to))}>
+      <button
+        type="button"
+        className={classes.toggle}
+        aria-label={`Send ${name} to ${shared} no more`}
+        onClick={() => edit(`${name} not to ${shared}`, (d) => withoutSend(d, index, to))}
+      >
         ×
       </button>
     </div>

@@ -20,7 +20,10 @@ export function SendWays({ sum, ways }: Props) {
         <WayCard key={way.to} way={way} />
       ))}
       <Card title="All stems" levels={{ loudness_lufs: sum.loudness_lufs, peak_dbfs: sum.peak_dbfs }}>
-        <span className={classes.detail}>{ways.length > 0 ? "with what comes back" : "together"}{matched && ", not matched"}</span>
+        <span className={classes.detail}>
+          {ways.length > 0 ? "with what comes back" : "together"}
+          {matched && ", not matched"}
+        </span>
       </Card>
     </>
   );

@@ -34,9 +34,21 @@ export function SendsCompared() {
     </tr>
   );
   return (
-    <details className={classes.compared} open={comparing} onToggle={({ currentTarget }) => currentTarget.open !== comparing && set({ comparing: currentTarget.open })}>
+    <details
+      className={classes.compared}
+      open={comparing}
+      onToggle={({ currentTarget }) => currentTarget.open !== comparing && set({ comparing: currentTarget.open })}
+    >
       <summary>What is sent: one for all, or an insert each</summary>
-      <SegmentedControl size="xs" fullWidth aria-label="What is sent is heard as" data={WAYS} disabled={atWork} value={atWork ? "shared" : heard} onChange={(value) => look((d) => withListening(d, { sends_as: value as SendsAs, all_stems: true }))} />
+      <SegmentedControl
+        size="xs"
+        fullWidth
+        aria-label="What is sent is heard as"
+        data={WAYS}
+        disabled={atWork}
+        value={atWork ? "shared" : heard}
+        onChange={(value) => look((d) => withListening(d, { sends_as: value as SendsAs, all_stems: true }))}
+      />
       {atWork && <p>While a shared path is worked on, it is heard as one for all.</p>}
       {!all && <p>Heard and measured with all stems.</p>}
       {all && !compared && <p>Measuring…</p>}

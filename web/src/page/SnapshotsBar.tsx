@@ -53,24 +53,41 @@ export function SnapshotsBar() {
             </Button>
           </Menu.Target>
           <Menu.Dropdown>
-            {snapshots.map((_, i) => i !== chosen && (
-              <Menu.Item key={`differs ${i}`} onClick={() => setCompared(i)}>
-                In what {chosen + 1} and {i + 1} differ
-              </Menu.Item>
-            ))}
-            {snapshots.map((_, i) => i !== chosen && (
-              <Menu.Item key={`copy ${i}`} onClick={() => edit(`Copy snapshot ${chosen + 1} to ${i + 1}`, (d) => withSnapshotCopied(d, i))}>
-                Copy {chosen + 1} over {i + 1}
-              </Menu.Item>
-            ))}
+            {snapshots.map(
+              (_, i) =>
+                i !== chosen && (
+                  <Menu.Item key={`differs ${i}`} onClick={() => setCompared(i)}>
+                    In what {chosen + 1} and {i + 1} differ
+                  </Menu.Item>
+                ),
+            )}
+            {snapshots.map(
+              (_, i) =>
+                i !== chosen && (
+                  <Menu.Item
+                    key={`copy ${i}`}
+                    onClick={() => edit(`Copy snapshot ${chosen + 1} to ${i + 1}`, (d) => withSnapshotCopied(d, i))}
+                  >
+                    Copy {chosen + 1} over {i + 1}
+                  </Menu.Item>
+                ),
+            )}
             <Menu.Item onClick={() => edit(`Remove snapshot ${chosen + 1}`, (d) => withoutSnapshot(d, chosen))}>
               Remove {chosen + 1}
             </Menu.Item>
           </Menu.Dropdown>
         </Menu>
       )}
-      <Modal opened={compared !== null} onClose={() => setCompared(null)} returnFocus={false} onExitTransitionEnd={() => focusNext("[data-compare]")} title={`Snapshots ${chosen + 1} and ${(compared ?? 0) + 1}`}>
-        {compared !== null && <Differences one={snapshots[chosen]} other={snapshots[compared]} names={[chosen + 1, compared + 1]} />}
+      <Modal
+        opened={compared !== null}
+        onClose={() => setCompared(null)}
+        returnFocus={false}
+        onExitTransitionEnd={() => focusNext("[data-compare]")}
+        title={`Snapshots ${chosen + 1} and ${(compared ?? 0) + 1}`}
+      >
+        {compared !== null && (
+          <Differences one={snapshots[chosen]} other={snapshots[compared]} names={[chosen + 1, compared + 1]} />
+        )}
       </Modal>
     </div>
   );

@@ -18,7 +18,11 @@ export function SourceSelect() {
   const tracks = useTracks().data;
   const edit = useBench((s) => s.edit);
   if (senders !== null) {
-    return <span className={classes.detail}>{senders === 0 ? "nothing is sent yet" : senders === 1 ? "from one stem" : `from ${senders} stems`}</span>;
+    return (
+      <span className={classes.detail}>
+        {senders === 0 ? "nothing is sent yet" : senders === 1 ? "from one stem" : `from ${senders} stems`}
+      </span>
+    );
   }
   return (
     <NativeSelect
@@ -65,9 +69,7 @@ export function SourceSettings() {
     return (
       <div className={classes.settings}>
         <p className={classes.purpose}>
-          {track
-            ? `${track.name}: ${channelsText(track.channels)}, brought at ${track.rate_hz} Hz.`
-            : "A kept track."}
+          {track ? `${track.name}: ${channelsText(track.channels)}, brought at ${track.rate_hz} Hz.` : "A kept track."}
         </p>
       </div>
     );
@@ -76,7 +78,12 @@ export function SourceSettings() {
     return (
       <div className={classes.settings}>
         <p className={classes.purpose}>{signal.purpose}</p>
-        <EditSound sound={source} onChange={(label, next, key) => edit(label, (d) => withStem(d, d.work, (stem) => ({ ...stem, source: next })), key)} />
+        <EditSound
+          sound={source}
+          onChange={(label, next, key) =>
+            edit(label, (d) => withStem(d, d.work, (stem) => ({ ...stem, source: next })), key)
+          }
+        />
       </div>
     );
   }

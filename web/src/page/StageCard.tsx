@@ -99,7 +99,9 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
       <Card
         title={last > 0 ? `${index + 1} ${label}` : label}
         chosen={chosen}
-        onChoose={() => look((d) => (d.view.stage === index ? d : withView(d, { stage: index, spotlight: null, fan: null })))}
+        onChoose={() =>
+          look((d) => (d.view.stage === index ? d : withView(d, { stage: index, spotlight: null, fan: null })))
+        }
         levels={levels}
         aside={chosen && last > 0 ? grip : undefined}
       >
@@ -109,27 +111,55 @@ export function StageCard({ index, last, effect, chosen, levels }: Props) {
             label={chosen && last > 0 ? undefined : on ? "on" : "off"}
             aria-label={`${name} on`}
             checked={on}
-            onChange={() => edit(`${label} ${on ? "off" : "on"}`, (d) => withStage(d, index, (s) => ({ ...s, on: !on })))}
+            onChange={() =>
+              edit(`${label} ${on ? "off" : "on"}`, (d) => withStage(d, index, (s) => ({ ...s, on: !on })))
+            }
           />
           {!chosen && scope !== "stereo" && <span className={classes.detail}>{SCOPES[scope].toLowerCase()}</span>}
           {chosen && (
             <span className={classes.moves}>
               {last > 0 && (
                 <>
-                  <ActionIcon size="sm" variant="default" aria-label={`Move ${name} up`} title="Up (Alt ↑)" disabled={index === 0} onClick={() => move(index - 1)}>
-                ↑
-              </ActionIcon>
-              <ActionIcon size="sm" variant="default" aria-label={`Move ${name} down`} title="Down (Alt ↓)" disabled={index === last} onClick={() => move(index + 1)}>
+                  <ActionIcon
+                    size="sm"
+                    variant="default"
+                    aria-label={`Move ${name} up`}
+                    title="Up (Alt ↑)"
+                    disabled={index === 0}
+                    onClick={() => move(index - 1)}
+                  >
+                    ↑
+                  </ActionIcon>
+                  <ActionIcon
+                    size="sm"
+                    variant="default"
+                    aria-label={`Move ${name} down`}
+                    title="Down (Alt ↓)"
+                    disabled={index === last}
+                    onClick={() => move(index + 1)}
+                  >
                     ↓
                   </ActionIcon>
                 </>
               )}
               {canShare && (
-                <ActionIcon size="sm" variant="default" aria-label={`Share ${name}`} title="Make it a shared path: this stem sends to it as much as its mix is, and others can, too" onClick={share}>
+                <ActionIcon
+                  size="sm"
+                  variant="default"
+                  aria-label={`Share ${name}`}
+                  title="Make it a shared path: this stem sends to it as much as its mix is, and others can, too"
+                  onClick={share}
+                >
                   ⇉
                 </ActionIcon>
               )}
-              <ActionIcon size="sm" variant="default" aria-label={`Remove ${name}`} title="Remove" onClick={() => edit(`Remove ${label}`, (d) => withoutStage(d, index))}>
+              <ActionIcon
+                size="sm"
+                variant="default"
+                aria-label={`Remove ${name}`}
+                title="Remove"
+                onClick={() => edit(`Remove ${label}`, (d) => withoutStage(d, index))}
+              >
                 ×
               </ActionIcon>
             </span>

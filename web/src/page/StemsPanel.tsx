@@ -56,7 +56,10 @@ function AddShared() {
       size="xs"
       aria-label="Add a shared path"
       value=""
-      data={[{ value: "", label: "Add a shared path…" }, ...catalogue.effects.map((e) => ({ value: e.id, label: `Shared: ${e.label}` }))]}
+      data={[
+        { value: "", label: "Add a shared path…" },
+        ...catalogue.effects.map((e) => ({ value: e.id, label: `Shared: ${e.label}` })),
+      ]}
       onChange={({ target }) => {
         const effect = effectNamed(target.value);
         edit(`Add shared ${effect.label}`, (d) => withSharedAdded(d, effect));
@@ -87,12 +90,22 @@ function Row({ index, atWork }: RowProps) {
   return (
     <div className={classes.row} data-chosen={atWork || undefined}>
       <div className={classes.head}>
-        <button type="button" className={classes.name} aria-pressed={atWork} onClick={() => look((d) => withWork(d, index))}>
+        <button
+          type="button"
+          className={classes.name}
+          aria-pressed={atWork}
+          onClick={() => look((d) => withWork(d, index))}
+        >
           {name}
           {shared === null && stages > 0 && <span> · {stages === 1 ? "1 stage" : `${stages} stages`}</span>}
         </button>
         {(shared !== null || !last) && (
-          <button type="button" className={classes.toggle} aria-label={`Remove ${name}`} onClick={() => edit(`Remove ${name}`, (d) => withoutStem(d, index))}>
+          <button
+            type="button"
+            className={classes.toggle}
+            aria-label={`Remove ${name}`}
+            onClick={() => edit(`Remove ${name}`, (d) => withoutStem(d, index))}
+          >
             ×
           </button>
         )}
@@ -103,7 +116,9 @@ function Row({ index, atWork }: RowProps) {
           className={classes.toggle}
           aria-pressed={strip.solo}
           aria-label={`Solo ${name}`}
-          onClick={() => edit(`${name} ${strip.solo ? "not solo" : "solo"}`, (d) => withStrip(d, index, { solo: !strip.solo }))}
+          onClick={() =>
+            edit(`${name} ${strip.solo ? "not solo" : "solo"}`, (d) => withStrip(d, index, { solo: !strip.solo }))
+          }
         >
           Solo
         </button>
@@ -112,7 +127,9 @@ function Row({ index, atWork }: RowProps) {
           className={classes.toggle}
           aria-pressed={strip.mute}
           aria-label={`Mute ${name}`}
-          onClick={() => edit(`${name} ${strip.mute ? "unmuted" : "muted"}`, (d) => withStrip(d, index, { mute: !strip.mute }))}
+          onClick={() =>
+            edit(`${name} ${strip.mute ? "unmuted" : "muted"}`, (d) => withStrip(d, index, { mute: !strip.mute }))
+          }
         >
           Mute
         </button>

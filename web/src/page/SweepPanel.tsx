@@ -31,7 +31,11 @@ export function SweepPanel() {
   const save = useMutation({ mutationFn: async () => saveFile("sweep.wav", await api.responseFile(sweep)) });
   const bring = useMutation({
     mutationFn: (file: File) => api.bringRecording(file, sweep),
-    onSuccess: () => Promise.all([client.invalidateQueries({ queryKey: ["responses"] }), client.invalidateQueries({ queryKey: ["tracks"] })]),
+    onSuccess: () =>
+      Promise.all([
+        client.invalidateQueries({ queryKey: ["responses"] }),
+        client.invalidateQueries({ queryKey: ["tracks"] }),
+      ]),
   });
   const stop = () => {
     stopOnce();
@@ -42,17 +46,30 @@ export function SweepPanel() {
   return (
     <details className={classes.sweep}>
       <summary>Record a response by a sweep</summary>
-      <p>Play the sweep in the place, or send it through the device, and record all of it, with what rings after it. Bring the recording back with the sweep set as it was played.</p>
+      <p>
+        Play the sweep in the place, or send it through the device, and record all of it, with what rings after it.
+        Bring the recording back with the sweep set as it was played.
+      </p>
       <div className={classes.values}>
         {(signalOf(SWEEP)?.params ?? []).map((param) => (
           <label key={param.id} title={param.what}>
             <span>{param.label}</span>
-            <ValueField label={`Sweep: ${param.label}`} control={signalControl(SWEEP, param.id)} value={fromFile(sweep.params?.[param.id], fromFile(param.default, 0))} onChange={(value) => setSweep(sourceWith(sweep, [[param, value]]))} />
+            <ValueField
+              label={`Sweep: ${param.label}`}
+              control={signalControl(SWEEP, param.id)}
+              value={fromFile(sweep.params?.[param.id], fromFile(param.default, 0))}
+              onChange={(value) => setSweep(sourceWith(sweep, [[param, value]]))}
+            />
           </label>
         ))}
       </div>
       <Group gap={6}>
-        <Button size="compact-sm" variant="default" loading={play.isPending} onClick={() => (playing ? stop() : play.mutate())}>
+        <Button
+          size="compact-sm"
+          variant="default"
+          loading={play.isPending}
+          onClick={() => (playing ? stop() : play.mutate())}
+        >
           {playing ? "Stop the sweep" : "Play the sweep"}
         </Button>
         <Button size="compact-sm" variant="default" loading={save.isPending} onClick={() => save.mutate()}>

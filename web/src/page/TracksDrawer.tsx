@@ -52,8 +52,8 @@ export function TracksDrawer({ opened, onClose }: Props) {
         )}
       </FileButton>
       <Text size="sm" mb="sm">
-        WAV, FLAC, Ogg Vorbis, MP3 or AIFF, mono or stereo, up to ten minutes. A file can also be dropped anywhere on the
-        page.
+        WAV, FLAC, Ogg Vorbis, MP3 or AIFF, mono or stereo, up to ten minutes. A file can also be dropped anywhere on
+        the page.
       </Text>
       {reference && (
         <Group justify="space-between" mb="sm">
@@ -74,7 +74,8 @@ export function TracksDrawer({ opened, onClose }: Props) {
       )}
       {listed?.length === 0 && <Text size="sm">{showsDeleted ? "No track is deleted." : "No track is kept yet."}</Text>}
       {listed?.map((track) => {
-        if (showsDeleted) return <DeletedEntry key={track.hash} name={track.name} onTakeBack={() => deleting.restore(track)} />;
+        if (showsDeleted)
+          return <DeletedEntry key={track.hash} name={track.name} onTakeBack={() => deleting.restore(track)} />;
         const source = trackSource(track.hash);
         const use = (label: string, change: Parameters<typeof edit>[1]) => {
           edit(label, change);
@@ -87,16 +88,36 @@ export function TracksDrawer({ opened, onClose }: Props) {
             </Text>
             <Text size="xs">{described(track)}</Text>
             <Group gap={4} mt={4}>
-              <Button size="compact-sm" variant="default" aria-label={`Use ${track.name}`} onClick={() => use(`Source: ${track.name}`, (d) => withSource(d, source))}>
+              <Button
+                size="compact-sm"
+                variant="default"
+                aria-label={`Use ${track.name}`}
+                onClick={() => use(`Source: ${track.name}`, (d) => withSource(d, source))}
+              >
                 Use
               </Button>
-              <Button size="compact-sm" variant="default" aria-label={`As reference: ${track.name}`} onClick={() => use(`Reference: ${track.name}`, (d) => withReference(d, source))}>
+              <Button
+                size="compact-sm"
+                variant="default"
+                aria-label={`As reference: ${track.name}`}
+                onClick={() => use(`Reference: ${track.name}`, (d) => withReference(d, source))}
+              >
                 As reference
               </Button>
-              <Button size="compact-sm" variant="default" aria-label={`As a stem: ${track.name}`} onClick={() => use(`Add ${track.name}`, (d) => withStemAdded(d, source))}>
+              <Button
+                size="compact-sm"
+                variant="default"
+                aria-label={`As a stem: ${track.name}`}
+                onClick={() => use(`Add ${track.name}`, (d) => withStemAdded(d, source))}
+              >
                 As a stem
               </Button>
-              <Button size="compact-sm" variant="default" aria-label={`Delete ${track.name}`} onClick={() => deleting.remove(track)}>
+              <Button
+                size="compact-sm"
+                variant="default"
+                aria-label={`Delete ${track.name}`}
+                onClick={() => deleting.remove(track)}
+              >
                 Delete
               </Button>
             </Group>

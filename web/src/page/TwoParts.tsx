@@ -18,7 +18,11 @@ export function TwoParts() {
   const set = useLooking((l) => l.set);
   const tracks = useTracks().data;
   if (stems.filter((stem, i) => i === work || !isShared(stem)).length < 2) {
-    return <p className={classes.alone}>This stem is alone. Add another one under the path on the left, and both are held against each other here.</p>;
+    return (
+      <p className={classes.alone}>
+        This stem is alone. Add another one under the path on the left, and both are held against each other here.
+      </p>
+    );
   }
   const name = (index: number) => (stems[index] ? nameOf(stems[index].source, tracks) : "");
   const { parts, other } = shown ?? {};
@@ -30,13 +34,16 @@ export function TwoParts() {
           size="xs"
           aria-label="Held against"
           value={String(other ?? "")}
-          data={stems.flatMap((stem, i) => (i === work || isShared(stem) ? [] : [{ value: String(i), label: `Against ${name(i)}` }]))}
+          data={stems.flatMap((stem, i) =>
+            i === work || isShared(stem) ? [] : [{ value: String(i), label: `Against ${name(i)}` }],
+          )}
           onChange={({ target }) => set({ other: Number(target.value) })}
         />
         {parts && (
           <span aria-live="polite">
-            Of this part <b>{share(parts.before.first)}</b> was hidden by the other, now <b>{share(parts.after.first)}</b>; of the other{" "}
-            <b>{share(parts.before.second)}</b>, now <b>{share(parts.after.second)}</b>.
+            Of this part <b>{share(parts.before.first)}</b> was hidden by the other, now{" "}
+            <b>{share(parts.after.first)}</b>; of the other <b>{share(parts.before.second)}</b>, now{" "}
+            <b>{share(parts.after.second)}</b>.
           </span>
         )}
       </div>

@@ -12,11 +12,15 @@ export function WhereSaved() {
     <details style={{ marginTop: 16 }}>
       <summary>Where is my work?</summary>
       <Text size="sm" mt={6}>
-        {folder ? "All that is saved lies on the computer that runs Clear Bend, in this folder:" : "All that is saved lies in the database that Clear Bend was started with (DATABASE_URL)."}
+        {folder
+          ? "All that is saved lies on the computer that runs Clear Bend, in this folder:"
+          : "All that is saved lies in the database that Clear Bend was started with (DATABASE_URL)."}
       </Text>
       {folder && <Copied text={folder} />}
       <Text size="sm" mt={6}>
-        {backup ? "This copies all of it into one file, also while Clear Bend runs:" : "Whoever keeps that database makes its backups."}
+        {backup
+          ? "This copies all of it into one file, also while Clear Bend runs:"
+          : "Whoever keeps that database makes its backups."}
       </Text>
       {backup && <Copied text={backup} />}
       <Text size="sm" mt={6}>
@@ -29,7 +33,12 @@ export function WhereSaved() {
 /** What is copied from here: all of it is seen, however long. */
 function Copied({ text }: { text: string }) {
   return (
-    <Code block mt={4} bg="none" style={{ border: "1px solid var(--rule)", whiteSpace: "pre-wrap", overflowWrap: "anywhere" }}>
+    <Code
+      block
+      mt={4}
+      bg="none"
+      style={{ border: "1px solid var(--rule)", whiteSpace: "pre-wrap", overflowWrap: "anywhere" }}
+    >
       {text}
     </Code>
   );

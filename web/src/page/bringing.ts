@@ -51,8 +51,12 @@ async function bringTrack(file: File, client: QueryClient): Promise<void> {
   const then = placeNow();
   const track = await api.bring(file, (share) => useBringing.setState({ share }));
   await client.invalidateQueries({ queryKey: ["tracks"] });
-  if (isThere(then)) useBench.getState().edit(`Source: ${track.name}`, (d) => withSource(d, trackSource(track.hash), then.work));
-  else useBringing.setState({ notice: `\u201c${track.name}\u201d is among your tracks. It was not put on this bench: another bench or another sound stands here by now.` });
+  if (isThere(then))
+    useBench.getState().edit(`Source: ${track.name}`, (d) => withSource(d, trackSource(track.hash), then.work));
+  else
+    useBringing.setState({
+      notice: `\u201c${track.name}\u201d is among your tracks. It was not put on this bench: another bench or another sound stands here by now.`,
+    });
 }
 
 async function openPath(file: File): Promise<void> {

@@ -15,7 +15,13 @@ export function DeletedEntry({ name, onTakeBack }: DeletedEntryProps) {
       <Text size="sm" style={{ overflowWrap: "anywhere" }}>
         {name}
       </Text>
-      <Button variant="default" size="compact-sm" style={{ flex: "none" }} aria-label={`Take back ${name}`} onClick={onTakeBack}>
+      <Button
+        variant="default"
+        size="compact-sm"
+        style={{ flex: "none" }}
+        aria-label={`Take back ${name}`}
+        onClick={onTakeBack}
+      >
         Take back
       </Button>
     </Group>
@@ -35,7 +41,11 @@ interface Deleting<T> {
   notice: ReactNode;
 }
 
-export function useDeleting<T extends { name: string }>(listed: QueryFilters, ways: Ways<T>, onDeleted?: (thing: T) => void): Deleting<T> {
+export function useDeleting<T extends { name: string }>(
+  listed: QueryFilters,
+  ways: Ways<T>,
+  onDeleted?: (thing: T) => void,
+): Deleting<T> {
   const client = useQueryClient();
   const refresh = () => client.invalidateQueries(listed);
   const [deleted, setDeleted] = useState<T | null>(null);

@@ -20,11 +20,22 @@ const asleep = () => document.querySelector(".mantine-Overlay-root, [role=menu]"
  */
 function takesKeys({ target, key, ctrlKey, metaKey }: KeyboardEvent): boolean {
   if (!(target instanceof HTMLElement)) return false;
-  const writes = target.closest("input:not([type=checkbox]):not([type=radio]):not([role=slider]), textarea, [contenteditable]");
+  const writes = target.closest(
+    "input:not([type=checkbox]):not([type=radio]):not([role=slider]), textarea, [contenteditable]",
+  );
   // What is edited beside the bench has an undo of its own; what is a part of it has the bench's.
-  if (ctrlKey || metaKey) return key.toLowerCase() === "z" && target.closest("[role=dialog]") !== null && target.closest("[data-of-bench]") === null;
+  if (ctrlKey || metaKey)
+    return (
+      key.toLowerCase() === "z" &&
+      target.closest("[role=dialog]") !== null &&
+      target.closest("[data-of-bench]") === null
+    );
   if (writes || target.closest("select")) return true;
-  return key === " " && target.matches(":focus-visible") && target.closest("button, input, [role=tab], summary, label") !== null;
+  return (
+    key === " " &&
+    target.matches(":focus-visible") &&
+    target.closest("button, input, [role=tab], summary, label") !== null
+  );
 }
 
 export function useKeys(keys: Key[]): void {

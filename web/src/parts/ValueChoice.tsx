@@ -17,6 +17,12 @@ export function ValueChoice({ label, choices, value, onChange }: Props) {
   return choices.join("").length <= MOST_LETTERS ? (
     <SegmentedControl size="xs" fullWidth aria-label={label} data={data} value={String(value)} onChange={set} />
   ) : (
-    <NativeSelect size="xs" aria-label={label} data={data} value={String(value)} onChange={({ target }) => set(target.value)} />
+    <NativeSelect
+      size="xs"
+      aria-label={label}
+      data={data}
+      value={String(value)}
+      onChange={({ target }) => set(target.value)}
+    />
   );
 }

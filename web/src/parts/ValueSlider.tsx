@@ -31,7 +31,11 @@ export function ValueSlider({ label, control, value, initial, onChange, onFocus 
   };
   const drag = useDrag(follow, grab);
   // Where the page is scrolled over it, it stays as it is: the wheel counts once it has been taken hold of.
-  useWheel(ref, (slider) => slider === document.activeElement, (steps) => onChange(control.nudged(value, 2 * steps)));
+  useWheel(
+    ref,
+    (slider) => slider === document.activeElement,
+    (steps) => onChange(control.nudged(value, 2 * steps)),
+  );
 
   const onKey = (event: KeyboardEvent) => {
     const to = moved(event, control, value, initial);

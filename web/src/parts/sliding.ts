@@ -35,7 +35,11 @@ export function useDrag(onAt: (at: { x: number; y: number }) => void, grab?: (at
 }
 
 /** Turns of the wheel over an element, in steps up, finer with Shift; `takes` says whether they count or scroll the page. */
-export function useWheel(element: RefObject<HTMLElement | null>, takes: (element: HTMLElement) => boolean, onTurn: (steps: number) => void): void {
+export function useWheel(
+  element: RefObject<HTMLElement | null>,
+  takes: (element: HTMLElement) => boolean,
+  onTurn: (steps: number) => void,
+): void {
   // React listens to wheels passively, so that the page would scroll as well.
   useEffect(() => {
     const target = element.current;

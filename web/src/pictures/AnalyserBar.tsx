@@ -66,7 +66,10 @@ export function AnalyserBar() {
             size="xs"
             label="Resolution: what one reading takes in"
             value={how.resolution}
-            data={RESOLUTIONS.map((resolution) => ({ value: resolution, label: `${resolution}, ${text("hz", bandwidthHz(resolution))}` }))}
+            data={RESOLUTIONS.map((resolution) => ({
+              value: resolution,
+              label: `${resolution}, ${text("hz", bandwidthHz(resolution))}`,
+            }))}
             onChange={({ target }) => set({ how: { ...how, resolution: target.value as Resolution } })}
           />
           <NativeSelect
@@ -74,13 +77,18 @@ export function AnalyserBar() {
             label="Smoothed over (the line of a tone gets lower as it gets wider)"
             value={String(how.smooth_octaves && Math.round(1 / how.smooth_octaves))}
             data={SMOOTHS.map((part) => ({ value: String(part), label: smoothText(part && 1 / part) }))}
-            onChange={({ target }) => set({ how: { ...how, smooth_octaves: Number(target.value) && 1 / Number(target.value) } })}
+            onChange={({ target }) =>
+              set({ how: { ...how, smooth_octaves: Number(target.value) && 1 / Number(target.value) } })
+            }
           />
           <NativeSelect
             size="xs"
             label="Levels fall by"
             value={String(how.fall_db_s)}
-            data={FALLS_DB_S.map((fall) => ({ value: String(fall), label: fall === 0 ? "nothing: the highest stay" : `${fall} dB per second` }))}
+            data={FALLS_DB_S.map((fall) => ({
+              value: String(fall),
+              label: fall === 0 ? "nothing: the highest stay" : `${fall} dB per second`,
+            }))}
             onChange={({ target }) => set({ how: { ...how, fall_db_s: Number(target.value) } })}
           />
           <NativeSelect

@@ -24,7 +24,8 @@ export function Bands() {
   const follow = useHeardPlace();
   if (!shown || seconds === 0) return <div className={classes.waiting}>Measuring the bands…</div>;
   const { gainsDb, edgesHz } = shown;
-  if (gainsDb.length === 0) return <div className={classes.waiting}>The effect is switched off, so no band has a gain.</div>;
+  if (gainsDb.length === 0)
+    return <div className={classes.waiting}>The effect is switched off, so no band has a gain.</div>;
   const axis = gainAxis(gainsDb);
   const count = gainsDb.length;
   const rows = gainsDb.map((gain, band) => ({ gain, name: nameOf(band, count, edgesHz) })).reverse();
@@ -35,7 +36,8 @@ export function Bands() {
     draw: (context, s) => drawGain(context, s, gain),
   }));
   const read = (x: number) => {
-    const at = (gain: Float32Array) => gain[Math.min(gain.length - 1, Math.max(0, Math.floor((x / seconds) * gain.length)))] ?? 0;
+    const at = (gain: Float32Array) =>
+      gain[Math.min(gain.length - 1, Math.max(0, Math.floor((x / seconds) * gain.length)))] ?? 0;
     return { lines: [`${x.toFixed(2)} s`, ...rows.map(({ gain, name }) => `${name}: ${text("db", at(gain))}`)] };
   };
   return (

@@ -37,7 +37,8 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
   if (!bend) return <div className={classes.bend} />;
 
   const last = bend.points.length - 1;
-  const placed = (point: BendPoint | null, place: number) => (point && point.outcome !== null ? [{ place, outcome: point.outcome }] : []);
+  const placed = (point: BendPoint | null, place: number) =>
+    point && point.outcome !== null ? [{ place, outcome: point.outcome }] : [];
   const measured = bend.points.flatMap((point, i) => placed(point, i / last));
   const then = control.position(fromFile(bend.now.value, value));
   // Choices stand beside each other, and nothing lies between them.
@@ -56,7 +57,9 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
   const half = Math.max(high - low, SMALLEST_SPAN) / 2;
   const x = (place: number) => EDGE + place * (WIDTH - 2 * EDGE);
   const y = (level: number) => HEIGHT / 2 - ((level - middle) / half) * (HEIGHT / 2 - EDGE);
-  const line = shown.map((p, i) => `${i === 0 ? "M" : "L"}${x(p.place).toFixed(1)} ${y(p.outcome).toFixed(1)}`).join("");
+  const line = shown
+    .map((p, i) => `${i === 0 ? "M" : "L"}${x(p.place).toFixed(1)} ${y(p.outcome).toFixed(1)}`)
+    .join("");
   const now = control.position(value);
 
   const nearest = (event: MouseEvent): BendPoint | null | undefined => {
@@ -67,7 +70,8 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
   const own = between(shown, now);
   const said = (point: BendPoint | null | undefined) => {
     if (!point) return "not measured yet";
-    const little = point.outcome !== null && isUnnoticed(outcome.id, own, point.outcome) ? ", too near to be told apart" : "";
+    const little =
+      point.outcome !== null && isUnnoticed(outcome.id, own, point.outcome) ? ", too near to be told apart" : "";
     return `at ${control.text(fromFile(point.value, value))}: ${text(outcome.unit, point.outcome ?? NaN)}${little}`;
   };
   const read = (point: BendPoint | null | undefined) => {
@@ -96,7 +100,9 @@ export function BendPlot({ stage, param, label, outcome, control, value, onPick,
     }
   };
   const ends = [bend.points[0], bend.points.at(-1)].map((p) =>
-    p ? `${text(outcome.unit, p.outcome ?? NaN)} at ${control.text(fromFile(p.value, value))}` : "a value that is not measured yet",
+    p
+      ? `${text(outcome.unit, p.outcome ?? NaN)} at ${control.text(fromFile(p.value, value))}`
+      : "a value that is not measured yet",
   );
 
   return (

@@ -31,7 +31,10 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
   const y = rows ? 62 : 24;
   const height = y + 22;
   // The row beside is fed behind the blocks that come before it, and acts on the one that it joins, or that follows.
-  const earlier = Math.max(0, diagram.blocks.findIndex((block) => block.beside));
+  const earlier = Math.max(
+    0,
+    diagram.blocks.findIndex((block) => block.beside),
+  );
   const signal = row(along.length, 18, WIDTH - 26);
   const side = row(beside.length, earlier > 0 ? 40 : 30, WIDTH - 24);
   const tap = earlier > 0 ? (signal.x(earlier - 1) + signal.x(earlier)) / 2 : 18;
@@ -39,10 +42,21 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
   const target = signal.x(joined < 0 ? earlier : joined);
   const turn = side.x(beside.length - 1) + side.width / 2 + 8;
   return (
-    <svg className={classes.diagram} viewBox={`0 0 ${WIDTH} ${height}`} role="group" aria-label={`Inside the ${label}`} data-picture={`Inside the ${label}`}>
+    <svg
+      className={classes.diagram}
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      role="group"
+      aria-label={`Inside the ${label}`}
+      data-picture={`Inside the ${label}`}
+    >
       <line x1={4} x2={WIDTH - 4} y1={y} y2={y} className={classes.wire} />
       <path d={`M${WIDTH - 10} ${y - 4}l6 4l-6 4`} className={classes.arrow} />
-      {rows && <path d={`M${tap} ${y}V${earlier > 0 ? 38 : 20}H18V20H${turn}V42H${target}V${y - HEIGHT / 2 - 2}`} className={classes.wire} />}
+      {rows && (
+        <path
+          d={`M${tap} ${y}V${earlier > 0 ? 38 : 20}H18V20H${turn}V42H${target}V${y - HEIGHT / 2 - 2}`}
+          className={classes.wire}
+        />
+      )}
       {rows && <path d={`M${target - 4} ${y - HEIGHT / 2 - 7}l4 6l4 -6`} className={classes.arrow} />}
       <text x={2} y={y - 8} className={classes.end}>
         in
@@ -51,10 +65,26 @@ export function BlockDiagram({ label, diagram, spotlight, onChoose }: Props) {
         out
       </text>
       {beside.map((block, i) => (
-        <Box key={block.label} block={block} x={side.x(i)} width={side.width} y={20} spotlight={spotlight} onChoose={onChoose} />
+        <Box
+          key={block.label}
+          block={block}
+          x={side.x(i)}
+          width={side.width}
+          y={20}
+          spotlight={spotlight}
+          onChoose={onChoose}
+        />
       ))}
       {along.map((block, i) => (
-        <Box key={block.label} block={block} x={signal.x(i)} width={signal.width} y={y} spotlight={spotlight} onChoose={onChoose} />
+        <Box
+          key={block.label}
+          block={block}
+          x={signal.x(i)}
+          width={signal.width}
+          y={y}
+          spotlight={spotlight}
+          onChoose={onChoose}
+        />
       ))}
     </svg>
   );
@@ -78,8 +108,22 @@ function Box({ block, x, width, y, spotlight, onChoose }: BoxProps) {
       className={first ? classes.box : undefined}
       onClick={first ? () => onChoose(first) : undefined}
     >
-      <rect x={x - width / 2} y={y - HEIGHT / 2} width={width} height={HEIGHT} rx={6} className={classes.rect} data-lit={lit || undefined} />
-      <text x={x} y={y + 4.5} textAnchor="middle" className={classes.label} data-small={width < 38 ? "very" : width < 54 ? "" : undefined}>
+      <rect
+        x={x - width / 2}
+        y={y - HEIGHT / 2}
+        width={width}
+        height={HEIGHT}
+        rx={6}
+        className={classes.rect}
+        data-lit={lit || undefined}
+      />
+      <text
+        x={x}
+        y={y + 4.5}
+        textAnchor="middle"
+        className={classes.label}
+        data-small={width < 38 ? "very" : width < 54 ? "" : undefined}
+      >
         {block.label}
       </text>
     </g>

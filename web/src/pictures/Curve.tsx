@@ -24,7 +24,17 @@ import { AnalyserBar, smoothText } from "./AnalyserBar";
 import { BandHandles } from "./bandHandles";
 import { EarRegions } from "./EarRegions";
 import { FanLabels } from "./FanLabels";
-import { curveFreqs, curveLine, evenAxis, FREQUENCY_AXIS, freqText, hzAt, placeOf, pointAt, stageCurves } from "./frequency";
+import {
+  curveFreqs,
+  curveLine,
+  evenAxis,
+  FREQUENCY_AXIS,
+  freqText,
+  hzAt,
+  placeOf,
+  pointAt,
+  stageCurves,
+} from "./frequency";
 import { LEVELS_DBFS, levelScales, useSpectra } from "./liveSpectra";
 import classes from "./pictures.module.css";
 
@@ -99,12 +109,19 @@ export function Curve() {
   };
   const read = (x: number) => {
     const at = pointAt(x);
-    const sums = curves.sums.map(({ scope, gains_db }) => `${SCOPE_NAMES[scope] || "curve"} ${text("db", gains_db[at] ?? null)}`);
-    const fromAudio = measured.map(({ scope, gains_db }) => `${SCOPE_NAMES[scope]} measured ${text("db", gains_db[at] ?? null)}`.trim());
+    const sums = curves.sums.map(
+      ({ scope, gains_db }) => `${SCOPE_NAMES[scope] || "curve"} ${text("db", gains_db[at] ?? null)}`,
+    );
+    const fromAudio = measured.map(({ scope, gains_db }) =>
+      `${SCOPE_NAMES[scope]} measured ${text("db", gains_db[at] ?? null)}`.trim(),
+    );
     const spectra = now();
     const column = Math.min(SPECTRUM_COLUMNS - 1, Math.floor((at / (curveFreqs().length - 1)) * SPECTRUM_COLUMNS));
     const levels = spectra
-      ? [`before ${text("dbfs", spectra.before[column] ?? null)}`, `after ${text("dbfs", spectra.after[column] ?? null)}`]
+      ? [
+          `before ${text("dbfs", spectra.before[column] ?? null)}`,
+          `after ${text("dbfs", spectra.after[column] ?? null)}`,
+        ]
       : [];
     const ofReference = reference ? [`reference ${text("dbfs", reference[column] ?? null)}`] : [];
     return { lines: [freqText(hzAt(x)), ...sums, ...fromAudio, ...levels, ...ofReference] };
@@ -118,12 +135,19 @@ export function Curve() {
         </text>
       ))}
       <text x={s.right} y={s.top - 8} textAnchor="end" className={plot.title}>
-        Spectra, dBFS ({LEVELS_DBFS[0]} at the foot), smoothed over {smoothText(smoothOctaves)}{reference && <tspan fill="var(--gain)"> · reference: dotted</tspan>}
+        Spectra, dBFS ({LEVELS_DBFS[0]} at the foot), smoothed over {smoothText(smoothOctaves)}
+        {reference && <tspan fill="var(--gain)"> · reference: dotted</tspan>}
       </text>
       <EarRegions scales={s} />
       {curves.sums.length > 1 &&
         curves.sums.map(({ scope, gains_db }, i) => (
-          <text key={scope} x={s.left + 8 + 60 * i} y={Math.min(s.bottom - 16, s.y(gains_db[pointAt(placeOf(30))] ?? 0) - 6)} className={plot.direct} fill="var(--ink)">
+          <text
+            key={scope}
+            x={s.left + 8 + 60 * i}
+            y={Math.min(s.bottom - 16, s.y(gains_db[pointAt(placeOf(30))] ?? 0) - 6)}
+            className={plot.direct}
+            fill="var(--ink)"
+          >
             {SCOPE_NAMES[scope]}
             {DASHES[scope].length > 0 ? " (dashed)" : ""}
           </text>
@@ -157,7 +181,17 @@ export function Curve() {
               axis: evenAxis(-zoomDb, zoomDb, zoomDb / 3),
               share: 1,
               draw: (context, s) => {
-                if (fan) blades.forEach((sums, i) => sums.forEach(({ gains_db, scope }) => strokeLine(context, curveLine(gains_db, s), { colour: "after", width: 1.9, share: fanShade(i, fan.count), dash: DASHES[scope] })));
+                if (fan)
+                  blades.forEach((sums, i) =>
+                    sums.forEach(({ gains_db, scope }) =>
+                      strokeLine(context, curveLine(gains_db, s), {
+                        colour: "after",
+                        width: 1.9,
+                        share: fanShade(i, fan.count),
+                        dash: DASHES[scope],
+                      }),
+                    ),
+                  );
                 else draw(context, s, curves, fresh ? measured : []);
               },
               overlay,
@@ -188,7 +222,14 @@ const Notes = memo(function Notes({ scales: s }: { scales: Scales }) {
       const height = c ? 9 : black.includes(i % 12) ? 3 : 6;
       return (
         <g key={i}>
-          <line x1={s.x(place)} x2={s.x(place)} y1={s.bottom} y2={s.bottom - height} className={plot.note} data-c={c || undefined} />
+          <line
+            x1={s.x(place)}
+            x2={s.x(place)}
+            y1={s.bottom}
+            y2={s.bottom - height}
+            className={plot.note}
+            data-c={c || undefined}
+          />
           {c && (
             <text x={s.x(place) + 2} y={s.bottom - 3} className={plot.noteName}>
               C{i / 12}

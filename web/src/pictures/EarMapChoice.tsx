@@ -15,7 +15,9 @@ export function EarMapChoice() {
   const { history, begin } = useEarEditing();
   const saved = own.find(({ id }) => id === earMap) ?? null;
   const edit = () =>
-    saved && chosen ? begin(chosen, saved) : begin({ name: chosen ? `${chosen.name}, mine` : "My ear map", regions: chosen?.regions ?? FIRST }, null);
+    saved && chosen
+      ? begin(chosen, saved)
+      : begin({ name: chosen ? `${chosen.name}, mine` : "My ear map", regions: chosen?.regions ?? FIRST }, null);
   return (
     <>
       <NativeSelect
@@ -26,7 +28,9 @@ export function EarMapChoice() {
         data={[
           { value: "", label: "No ear map" },
           ...catalogue.ear_maps.map(({ name }) => ({ value: name, label: name })),
-          ...(own.length > 0 ? [{ group: "Own maps", items: own.map(({ id, name }) => ({ value: String(id), label: name })) }] : []),
+          ...(own.length > 0
+            ? [{ group: "Own maps", items: own.map(({ id, name }) => ({ value: String(id), label: name })) }]
+            : []),
         ]}
         onChange={({ target }) => {
           const ofOwn = own.find(({ id }) => String(id) === target.value);

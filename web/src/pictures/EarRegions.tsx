@@ -40,8 +40,21 @@ export const EarRegions = memo(function EarRegions({ scales: s }: { scales: Scal
   const regions = useEarRegions();
   return placed(regions, s).map(({ region, left, right, row }, i) => (
     <g key={i}>
-      <rect x={left} y={s.top} width={right - left} height={s.bottom - s.top} className={plot.region} data-odd={i % 2 === 1 || undefined} />
-      <text x={(left + right) / 2} y={s.top + 14 + ROW * row} textAnchor="middle" className={plot.direct} fill="var(--mute)">
+      <rect
+        x={left}
+        y={s.top}
+        width={right - left}
+        height={s.bottom - s.top}
+        className={plot.region}
+        data-odd={i % 2 === 1 || undefined}
+      />
+      <text
+        x={(left + right) / 2}
+        y={s.top + 14 + ROW * row}
+        textAnchor="middle"
+        className={plot.direct}
+        fill="var(--mute)"
+      >
         {region.name}
       </text>
     </g>

@@ -31,7 +31,9 @@ function axisUpTo(high: number): Axis {
 
 /** The levels that the source has, along the axis: how much of the time, as heights. */
 function drawLevels(context: CanvasRenderingContext2D, s: Scales, { lowest_dbfs, bin_db, shares }: Histogram): void {
-  const shown = shares.map((share, i) => ({ share, from: lowest_dbfs + i * bin_db })).filter(({ from }) => from >= LOW_DBFS && from < 0);
+  const shown = shares
+    .map((share, i) => ({ share, from: lowest_dbfs + i * bin_db }))
+    .filter(({ from }) => from >= LOW_DBFS && from < 0);
   const most = Math.max(1e-9, ...shown.map(({ share }) => share));
   context.fillStyle = token("rule");
   for (const { share, from } of shown) {
@@ -42,9 +44,18 @@ function drawLevels(context: CanvasRenderingContext2D, s: Scales, { lowest_dbfs,
 
 /** The measured curves of a fan, from light to dark. */
 function drawFan(context: CanvasRenderingContext2D, s: Scales, fan: Fan): void {
-  strokeLine(context, [[s.x(LOW_DBFS), s.y(LOW_DBFS)], [s.x(0), s.y(0)]], { colour: "before", width: 1.2, dash: [4, 3] });
+  strokeLine(
+    context,
+    [
+      [s.x(LOW_DBFS), s.y(LOW_DBFS)],
+      [s.x(0), s.y(0)],
+    ],
+    { colour: "before", width: 1.2, dash: [4, 3] },
+  );
   fan.blades.forEach(({ curve }, i) => {
-    const points = curve.flatMap((p): [number, number][] => (p.output_dbfs === null ? [] : [[s.x(p.input_dbfs), s.y(p.output_dbfs)]]));
+    const points = curve.flatMap((p): [number, number][] =>
+      p.output_dbfs === null ? [] : [[s.x(p.input_dbfs), s.y(p.output_dbfs)]],
+    );
     strokeLine(context, points, { colour: "after", width: 1.9, share: fanShade(i, fan.count) });
   });
 }
@@ -52,7 +63,9 @@ function drawFan(context: CanvasRenderingContext2D, s: Scales, fan: Fan): void {
 function draw(context: CanvasRenderingContext2D, s: Scales, points: CurvePoint[]): void {
   const at = (x: number, y: number): [number, number] => [s.x(x), s.y(y)];
   strokeLine(context, [at(LOW_DBFS, LOW_DBFS), at(0, 0)], { colour: "before", width: 1.2, dash: [4, 3] });
-  const measured = points.flatMap((p) => (p.input_dbfs % DOT_EVERY === 0 && p.output_dbfs !== null ? [at(p.input_dbfs, p.output_dbfs)] : []));
+  const measured = points.flatMap((p) =>
+    p.input_dbfs % DOT_EVERY === 0 && p.output_dbfs !== null ? [at(p.input_dbfs, p.output_dbfs)] : [],
+  );
   dots(context, measured, 4, "after");
   const predicted = points.flatMap((p) => (p.predicted_dbfs === null ? [] : [at(p.input_dbfs, p.predicted_dbfs)]));
   strokeLine(context, predicted, { colour: "ink", width: 1.2 });
@@ -65,7 +78,10 @@ const OTHERWISE_DB = 0.05;
 
 /** Whether mix and output gain make something else of what the detector asks for. */
 function asksOtherwise(points: CurvePoint[]): boolean {
-  return points.some(({ asked_dbfs: asked, predicted_dbfs: whole }) => asked !== null && whole !== null && Math.abs(asked - whole) > OTHERWISE_DB);
+  return points.some(
+    ({ asked_dbfs: asked, predicted_dbfs: whole }) =>
+      asked !== null && whole !== null && Math.abs(asked - whole) > OTHERWISE_DB,
+  );
 }
 
 /** The right end of a curve. */
@@ -96,7 +112,9 @@ export function InToOut() {
     kneeHandle && threshold !== null
       ? { ...kneeHandle, toAxis: (v) => threshold + v / 2, fromAxis: (at) => 2 * Math.max(0, at - threshold) }
       : null;
-  const handles = [level, spotlight === bending?.knee?.id || knee >= LARGE_KNEE_DB ? kneeEnd : null].filter((handle) => handle !== null);
+  const handles = [level, spotlight === bending?.knee?.id || knee >= LARGE_KNEE_DB ? kneeEnd : null].filter(
+    (handle) => handle !== null,
+  );
 
   const overlay = (s: Scales) => (
     <>
@@ -111,8 +129,20 @@ export function InToOut() {
       )}
       {threshold !== null && (
         <>
-          <line x1={s.x(threshold)} x2={s.x(threshold)} y1={s.top} y2={s.bottom} className={plot.mark} data-lit={lit || undefined} />
-          <Tag x={s.x(threshold) - 6} y={s.top + 14} text={`${bending?.param.label} ${text("dbfs", threshold)}`} lit={lit} />
+          <line
+            x1={s.x(threshold)}
+            x2={s.x(threshold)}
+            y1={s.top}
+            y2={s.bottom}
+            className={plot.mark}
+            data-lit={lit || undefined}
+          />
+          <Tag
+            x={s.x(threshold) - 6}
+            y={s.top + 14}
+            text={`${bending?.param.label} ${text("dbfs", threshold)}`}
+            lit={lit}
+          />
         </>
       )}
       <text x={s.x(-47)} y={s.y(-44)} className={plot.direct} fill="var(--before)" textAnchor="end">
@@ -144,7 +174,8 @@ export function InToOut() {
     const nearest = points.reduce((a, b) => (Math.abs(b.input_dbfs - x) < Math.abs(a.input_dbfs - x) ? b : a));
     const lines = [`in ${text("dbfs", nearest.input_dbfs)}`, `measured ${text("dbfs", nearest.output_dbfs)}`];
     if (nearest.predicted_dbfs !== null) lines.push(`formula ${text("dbfs", nearest.predicted_dbfs)}`);
-    if (nearest.asked_dbfs !== null && asksOtherwise(points)) lines.push(`detector asks for ${text("dbfs", nearest.asked_dbfs)}`);
+    if (nearest.asked_dbfs !== null && asksOtherwise(points))
+      lines.push(`detector asks for ${text("dbfs", nearest.asked_dbfs)}`);
     if (nearest.output_dbfs !== null) lines.push(`gain ${text("db", nearest.output_dbfs - nearest.input_dbfs)}`);
     return { lines };
   };
@@ -157,7 +188,9 @@ export function InToOut() {
         panes={[
           {
             title: "Output level, dBFS",
-            axis: axisUpTo(Math.max(...[points, ...(fan?.blades.map((b) => b.curve) ?? [])].flat().map((p) => p.output_dbfs ?? 0))),
+            axis: axisUpTo(
+              Math.max(...[points, ...(fan?.blades.map((b) => b.curve) ?? [])].flat().map((p) => p.output_dbfs ?? 0)),
+            ),
             share: 1,
             handles,
             draw: (context, s) => {

@@ -46,11 +46,16 @@ export function LevelLine({ points, bends, ways, width, height }: Props) {
       <path d={way((p) => p.peak_dbfs)} className={classes.peak} />
       <path d={way((p) => p.loudness_lufs)} className={classes.loudness} />
       {ways.map(({ sent, back, top, bottom }, i) => {
-        const [from, out, home, to] = [points.at(-2), sent, back, points.at(-1)].map((p) => place(p?.loudness_lufs ?? null, width));
+        const [from, out, home, to] = [points.at(-2), sent, back, points.at(-1)].map((p) =>
+          place(p?.loudness_lufs ?? null, width),
+        );
         const [end, middle] = [bends.at(-1)?.to ?? bottom, (top + bottom) / 2];
         return (
           <g key={i}>
-            <path d={`M${from} ${top - 6}L${out} ${top + 14}V${middle}L${home} ${middle + 14}V${end - 18}L${to} ${end}`} className={classes.way} />
+            <path
+              d={`M${from} ${top - 6}L${out} ${top + 14}V${middle}L${home} ${middle + 14}V${end - 18}L${to} ${end}`}
+              className={classes.way}
+            />
             <circle cx={from} cy={top - 6} r={3.5} className={classes.leaves} />
             <circle cx={to} cy={end} r={3.5} className={classes.returns} />
           </g>

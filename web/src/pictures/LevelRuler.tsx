@@ -25,7 +25,8 @@ type Over = "signal" | "monitor" | null;
 
 const SAID = {
   signal: "Clip: the signal is over full scale. Press to clear",
-  monitor: "Held down: the signal fits, but as it is heard, with its match or in the sum, it is over full scale. Press to clear",
+  monitor:
+    "Held down: the signal fits, but as it is heard, with its match or in the sum, it is over full scale. Press to clear",
   not: "Clip mark: not over full scale",
 };
 
@@ -70,7 +71,15 @@ export function LevelRuler() {
 
   return (
     <div className={classes.ruler}>
-      <div ref={meter} className={classes.meter} role="meter" aria-label="Level after, RMS" aria-valuemin={LOW} aria-valuemax={0} aria-valuenow={LOW}>
+      <div
+        ref={meter}
+        className={classes.meter}
+        role="meter"
+        aria-label="Level after, RMS"
+        aria-valuemin={LOW}
+        aria-valuemax={0}
+        aria-valuenow={LOW}
+      >
         <svg width={WIDTH} height={46} className={classes.svg} aria-hidden>
           <line x1={place(LOW)} x2={place(0)} y1={20} y2={20} className={classes.line} />
           <text x={WIDTH - 2} y={9} textAnchor="end">

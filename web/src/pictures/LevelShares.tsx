@@ -27,10 +27,12 @@ export function LevelShares() {
   const stale = useMeasured((m) => m.shownId !== m.asked);
   if (!shown) return <div className={classes.waiting}>Counting levels…</div>;
   const { before, after } = shown;
-  const within = ({ shares, lowest_dbfs, bin_db }: Histogram) => shares.filter((_, i) => lowest_dbfs + i * bin_db >= LOW_DBFS);
+  const within = ({ shares, lowest_dbfs, bin_db }: Histogram) =>
+    shares.filter((_, i) => lowest_dbfs + i * bin_db >= LOW_DBFS);
   const most = Math.max(0.02, ...within(before), ...within(after));
   const top = Math.ceil(most * 50) / 50;
-  const share = ({ shares, lowest_dbfs, bin_db }: Histogram, level: number) => shares[Math.floor((level - lowest_dbfs) / bin_db)] ?? 0;
+  const share = ({ shares, lowest_dbfs, bin_db }: Histogram, level: number) =>
+    shares[Math.floor((level - lowest_dbfs) / bin_db)] ?? 0;
   return (
     <div className={classes.picture}>
       <PlotFrame
@@ -43,7 +45,12 @@ export function LevelShares() {
             share: 1,
             draw: (context, s) => {
               const filled = outline(after, s);
-              fillBetween(context, filled, filled.map(([x]) => [x, s.bottom]), "after-fill");
+              fillBetween(
+                context,
+                filled,
+                filled.map(([x]) => [x, s.bottom]),
+                "after-fill",
+              );
               strokeLine(context, filled, { colour: "after", width: 1.5 });
               strokeLine(context, outline(before, s), { colour: "before", width: 1.3, dash: [4, 3] });
             },

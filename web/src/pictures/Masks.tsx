@@ -47,7 +47,9 @@ export function Masks({ parts, stale, names: [own, other] }: Props) {
     const [low, high] = FREQUENCY_AXIS.domain;
     const at = Math.min(parts.this_dbfs.length - 1, Math.floor(((x - low) / (high - low)) * parts.this_dbfs.length));
     const near = (masking: Masking) =>
-      masking.octaves.reduce((a, b) => (Math.abs(Math.log(b.freq_hz / hz)) < Math.abs(Math.log(a.freq_hz / hz)) ? b : a));
+      masking.octaves.reduce((a, b) =>
+        Math.abs(Math.log(b.freq_hz / hz)) < Math.abs(Math.log(a.freq_hz / hz)) ? b : a,
+      );
     const share = (masking: Masking) => text("percent", near(masking).first ?? 0);
     return {
       lines: [

@@ -26,17 +26,27 @@ export function NearTop() {
     const formula = stage && paramNamed(effectOf(stage), "formula");
     if (!stage || !formula) return null;
     const freqs = logFreqs(FROM_HZ, TO_HZ, POINTS);
-    const gains = (value: number, rateHz: number) => curvesOf(withValue(stage, formula, value), freqs, rateHz)?.sums[0]?.gains_db ?? [];
+    const gains = (value: number, rateHz: number) =>
+      curvesOf(withValue(stage, formula, value), freqs, rateHz)?.sums[0]?.gains_db ?? [];
     return { ours: gains(0, RATE_HZ), plain: gains(1, RATE_HZ), analogue: gains(0, ANALOGUE_HZ) };
   }, [stage]);
   if (!curves) return <div className={classes.waiting}>This effect has no curve over frequency.</div>;
   const { ours, plain, analogue } = curves;
   const apart = (values: number[]) => values.map((db, i) => db - (analogue[i] ?? 0));
-  const worst = (values: number[]) => apart(values).reduce((a, b, i) => ((analogue[i] ?? -99) > -40 ? Math.max(a, Math.abs(b)) : a), 0);
+  const worst = (values: number[]) =>
+    apart(values).reduce((a, b, i) => ((analogue[i] ?? -99) > -40 ? Math.max(a, Math.abs(b)) : a), 0);
   const highest = Math.max(6, ...[...ours, ...analogue].map((db) => Math.min(30, Math.abs(db))));
   const reach = Math.ceil(highest / 6) * 6;
-  const line = (values: number[], s: Scales) => curveLine(values.map((db) => Math.max(-60, Math.min(60, db))), s);
-  const at = (x: number) => Math.min(POINTS - 1, Math.max(0, Math.round((Math.log(hzAt(x) / FROM_HZ) / Math.log(TO_HZ / FROM_HZ)) * (POINTS - 1))));
+  const line = (values: number[], s: Scales) =>
+    curveLine(
+      values.map((db) => Math.max(-60, Math.min(60, db))),
+      s,
+    );
+  const at = (x: number) =>
+    Math.min(
+      POINTS - 1,
+      Math.max(0, Math.round((Math.log(hzAt(x) / FROM_HZ) / Math.log(TO_HZ / FROM_HZ)) * (POINTS - 1))),
+    );
   return (
     <div className={classes.picture}>
       <PlotFrame

@@ -12,7 +12,15 @@ const FLOOR_DBFS = -84;
 /** Bars of a band stand so far apart, pixels. */
 const GAP = 5;
 
-function bar(context: CanvasRenderingContext2D, s: Scales, at: number, count: number, part: 0 | 1, top: number, foot: number): void {
+function bar(
+  context: CanvasRenderingContext2D,
+  s: Scales,
+  at: number,
+  count: number,
+  part: 0 | 1,
+  top: number,
+  foot: number,
+): void {
   const each = (s.right - s.left) / count;
   const width = (each - GAP) / 2;
   context.fillStyle = token(part === 0 ? "before" : "after");
@@ -45,7 +53,10 @@ export function Octaves() {
         x={{
           domain: [0, count],
           ticks: before.map((_, i) => edge(i)),
-          format: (x) => text("hz", before[at(x)]?.freq_hz ?? null).replace(" Hz", "").replace(" kHz", "k"),
+          format: (x) =>
+            text("hz", before[at(x)]?.freq_hz ?? null)
+              .replace(" Hz", "")
+              .replace(" kHz", "k"),
         }}
         panes={[
           {
@@ -69,8 +80,14 @@ export function Octaves() {
                   axis: evenAxis(-1, 1, 1),
                   share: 0.8,
                   draw: (context: CanvasRenderingContext2D, s: Scales) => {
-                    before.forEach((band, i) => band.correlation !== null && bar(context, s, i, count, 0, s.y(band.correlation), s.y(0)));
-                    after.forEach((band, i) => band.correlation !== null && bar(context, s, i, count, 1, s.y(band.correlation), s.y(0)));
+                    before.forEach(
+                      (band, i) =>
+                        band.correlation !== null && bar(context, s, i, count, 0, s.y(band.correlation), s.y(0)),
+                    );
+                    after.forEach(
+                      (band, i) =>
+                        band.correlation !== null && bar(context, s, i, count, 1, s.y(band.correlation), s.y(0)),
+                    );
                   },
                 },
               ]
@@ -79,7 +96,8 @@ export function Octaves() {
         read={(x) => {
           const [b, a] = [before[at(x)], after[at(x)]];
           if (!b || !a) return { lines: [] };
-          const width = (band: BandLevel) => (band.width_db === null ? "no side" : `side ${text("db", band.width_db)} against mid`);
+          const width = (band: BandLevel) =>
+            band.width_db === null ? "no side" : `side ${text("db", band.width_db)} against mid`;
           return {
             lines: [
               `octave at ${text("hz", b.freq_hz)}`,

@@ -28,7 +28,8 @@ export function Onsets() {
   const follow = useHeardPlace();
   if (!report) return <div className={classes.waiting}>Measuring the passage…</div>;
   const { onsets, seconds } = report;
-  if (onsets.length === 0) return <div className={classes.waiting}>This passage has no onsets: no sound in it begins suddenly.</div>;
+  if (onsets.length === 0)
+    return <div className={classes.waiting}>This passage has no onsets: no sound in it begins suddenly.</div>;
   const panes: Pane[] = PARTS.map(({ title, of }, i) => ({
     title,
     axis: { domain: [FLOOR_DBFS, 0], ticks: [0, -30, -60], format: tickText },
@@ -37,7 +38,14 @@ export function Onsets() {
       for (const onset of onsets) {
         const x = s.x(onset.at_s);
         const [before, after] = [s.y(shown(of(onset.before))), s.y(shown(of(onset.after)))];
-        strokeLine(context, [[x, before], [x, after]], { colour: "mute", width: 1 });
+        strokeLine(
+          context,
+          [
+            [x, before],
+            [x, after],
+          ],
+          { colour: "mute", width: 1 },
+        );
         context.beginPath();
         context.arc(x, before, 4, 0, 2 * Math.PI);
         context.strokeStyle = token("before");

@@ -43,7 +43,12 @@ function drawLevels(context: CanvasRenderingContext2D, s: Scales, picture: Pictu
   const dbfs = (v: number) => toDbfs(v, FLOOR_DBFS);
   const after = columnsOf(size(picture.afterMin, picture.afterMax), s, dbfs);
   const before = columnsOf(size(picture.beforeMin, picture.beforeMax), s, dbfs);
-  fillBetween(context, after, after.map(([x]) => [x, s.bottom]), "after-fill");
+  fillBetween(
+    context,
+    after,
+    after.map(([x]) => [x, s.bottom]),
+    "after-fill",
+  );
   strokeLine(context, after, { colour: "after", width: 1.5 });
   strokeLine(context, before, { colour: "before", width: 1.2, dash: [4, 3] });
 }
@@ -57,7 +62,10 @@ function drawWave(context: CanvasRenderingContext2D, s: Scales, picture: Picture
 }
 
 /** The scales of what is so long, on an axis that is longer. */
-const part = (s: Scales, seconds: number, whole: number): Scales => ({ ...s, right: s.left + ((s.right - s.left) * seconds) / whole });
+const part = (s: Scales, seconds: number, whole: number): Scales => ({
+  ...s,
+  right: s.left + ((s.right - s.left) * seconds) / whole,
+});
 
 /** Where the label of a value is put: at the column where its line goes furthest. */
 function furthest(values: Float32Array, further: (a: number, b: number) => boolean): number {
@@ -75,7 +83,14 @@ function loudestAt(level: Float32Array, s: Scales): [number, number] {
 }
 
 /** The values of a fan, from light to dark: their levels, or their gains where there are any. */
-function drawFan(context: CanvasRenderingContext2D, s: Scales, whole: number, fan: Fan, of: (blade: FanBlade) => Float32Array, value: (v: number) => number): void {
+function drawFan(
+  context: CanvasRenderingContext2D,
+  s: Scales,
+  whole: number,
+  fan: Fan,
+  of: (blade: FanBlade) => Float32Array,
+  value: (v: number) => number,
+): void {
   fan.blades.forEach((blade, i) => {
     const points = columnsOf(of(blade), part(s, blade.seconds, whole), value);
     if (points.length > 0) strokeLine(context, points, { colour: "after", width: 1.7, share: fanShade(i, fan.count) });
@@ -119,9 +134,22 @@ export function OverTime() {
     return (
       <>
         {heights.map((h, i) => (
-          <line key={i} x1={s.left} x2={s.right} y1={s.y(h)} y2={s.y(h)} className={plot.mark} data-lit={lit || undefined} />
+          <line
+            key={i}
+            x1={s.left}
+            x2={s.right}
+            y1={s.y(h)}
+            y2={s.y(h)}
+            className={plot.mark}
+            data-lit={lit || undefined}
+          />
         ))}
-        <Tag x={s.right - 6} y={s.y(heights[0] ?? 0) - 12} text={`${bending.param.label} ${text("dbfs", bending.value)}`} lit={lit} />
+        <Tag
+          x={s.right - 6}
+          y={s.y(heights[0] ?? 0) - 12}
+          text={`${bending.param.label} ${text("dbfs", bending.value)}`}
+          lit={lit}
+        />
       </>
     );
   };
@@ -187,7 +215,8 @@ export function OverTime() {
       title: "Gain, as a factor",
       axis: { domain: [0, 1], ticks: [1, 0.5, 0], format: tickText },
       share: 1.1,
-      draw: (context, s) => strokeLine(context, columnsOf(picture.gainDb, own(s), factor), { colour: "gain", width: 1.8 }),
+      draw: (context, s) =>
+        strokeLine(context, columnsOf(picture.gainDb, own(s), factor), { colour: "gain", width: 1.8 }),
     });
   } else if (gains.some((gain) => gain.length > 0)) {
     panes.push({
@@ -195,8 +224,20 @@ export function OverTime() {
       axis: gainAxis(gains),
       share: fanned ? 2 : 1.1,
       draw: (context, s) =>
-        fan ? drawFan(context, s, whole, fan, (blade) => blade.gainDb, (v) => v) : drawGain(context, own(s), picture.gainDb),
-      overlay: (s) => fan && <FanLabels fan={fan} scales={s} at={(blade) => deepestAt(blade.gainDb, part(s, blade.seconds, whole))} />,
+        fan
+          ? drawFan(
+              context,
+              s,
+              whole,
+              fan,
+              (blade) => blade.gainDb,
+              (v) => v,
+            )
+          : drawGain(context, own(s), picture.gainDb),
+      overlay: (s) =>
+        fan && (
+          <FanLabels fan={fan} scales={s} at={(blade) => deepestAt(blade.gainDb, part(s, blade.seconds, whole))} />
+        ),
     });
   } else if (fan && panes[0]) {
     const { overlay } = panes[0];
@@ -215,8 +256,7 @@ export function OverTime() {
   const read = (x: number) => {
     const columns = picture.beforeMax.length;
     const i = Math.min(columns - 1, Math.max(0, Math.floor((x / picture.seconds) * columns)));
-    const peak = (min: Float32Array, max: Float32Array) =>
-      levelText(Math.max(max[i] ?? 0, -(min[i] ?? 0)));
+    const peak = (min: Float32Array, max: Float32Array) => levelText(Math.max(max[i] ?? 0, -(min[i] ?? 0)));
     const lines = [
       `${x.toFixed(2)} s`,
       `before ${peak(picture.beforeMin, picture.beforeMax)}`,

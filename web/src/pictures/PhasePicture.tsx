@@ -40,8 +40,12 @@ export function PhasePicture() {
             axis: axisOf(phases, [15, 30, 45, 90, 180, 360, 720, 1440], 45),
             share: 1,
             draw: (context, s) => {
-              responses.forEach((r) => strokeLine(context, curveLine(r.phases_deg, s), { colour: "after", width: 3, share: 0.75 }));
-              curves.sums.forEach((sum) => strokeLine(context, curveLine(sum.phases_deg, s), { colour: "ink", width: 1.2 }));
+              responses.forEach((r) =>
+                strokeLine(context, curveLine(r.phases_deg, s), { colour: "after", width: 3, share: 0.75 }),
+              );
+              curves.sums.forEach((sum) =>
+                strokeLine(context, curveLine(sum.phases_deg, s), { colour: "ink", width: 1.2 }),
+              );
             },
             overlay: (s) => (
               <>
@@ -56,7 +60,10 @@ export function PhasePicture() {
             title: "Group delay, ms",
             axis: axisOf(delays, [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200], 0.5),
             share: 1,
-            draw: (context, s) => responses.forEach((r) => strokeLine(context, curveLine(r.group_delays_ms, s), { colour: "after", width: 2.2 })),
+            draw: (context, s) =>
+              responses.forEach((r) =>
+                strokeLine(context, curveLine(r.group_delays_ms, s), { colour: "after", width: 2.2 }),
+              ),
             overlay: (s) => <line x1={s.left} x2={s.right} y1={s.y(0)} y2={s.y(0)} className={plot.mark} />,
           },
         ]}

@@ -49,7 +49,12 @@ export function RegionStrip() {
     for (let i = 0; i < columns; i++) {
       const [high, low] = [overview.max[i] ?? 0, overview.min[i] ?? 0];
       const y = (HEIGHT / 2) * (1 - high);
-      context.fillRect((i * width) / columns, y, Math.max(0.6, width / columns), Math.max(1, (HEIGHT / 2) * (high - low)));
+      context.fillRect(
+        (i * width) / columns,
+        y,
+        Math.max(0.6, width / columns),
+        Math.max(1, (HEIGHT / 2) * (high - low)),
+      );
     }
   }, [overview, width]);
 
@@ -97,7 +102,8 @@ export function RegionStrip() {
       if (!wanted) return;
       event.preventDefault();
       const [least, most] = which === "from_s" ? [0, now.to_s] : [now.from_s, seconds];
-      const to = wanted.end === null ? now[which] + step * (wanted.along + 10 * wanted.pages) : wanted.end === 0 ? least : most;
+      const to =
+        wanted.end === null ? now[which] + step * (wanted.along + 10 * wanted.pages) : wanted.end === 0 ? least : most;
       // Long steps end at onsets, as the hand does; short ones are for places between them.
       set(regionBetween(other, wanted.pages === 0 ? to : snapped(to, onsets, seconds), seconds), true);
     };
@@ -141,7 +147,9 @@ export function RegionStrip() {
         aria-label="How it is played"
         data={PLAYS}
         value={play}
-        onChange={(value) => edit(value === "once" ? "Once, with its tail" : "Round", (d) => withPlay(d, value as Play))}
+        onChange={(value) =>
+          edit(value === "once" ? "Once, with its tail" : "Round", (d) => withPlay(d, value as Play))
+        }
       />
       <span className={classes.said}>
         {whole ? `all ${text("s", seconds)}` : `${text("s", now.to_s - now.from_s)} of ${text("s", seconds)}`}

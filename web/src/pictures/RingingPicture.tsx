@@ -50,7 +50,10 @@ export function RingingPicture() {
               <>
                 <line x1={s.x(0)} x2={s.x(0)} y1={s.top} y2={s.bottom} className={plot.mark} />
                 <text x={s.x(0) - 8} y={s.top + 16} textAnchor="end" className={plot.direct} fill="var(--after)">
-                  ahead: {ringing.before_db <= -150 ? "nothing" : `${text("db", ringing.before_db)} of the energy, ${text("ms", ringing.before_ms)}`}
+                  ahead:{" "}
+                  {ringing.before_db <= -150
+                    ? "nothing"
+                    : `${text("db", ringing.before_db)} of the energy, ${text("ms", ringing.before_ms)}`}
                 </text>
                 <text x={s.x(0) + 8} y={s.top + 16} className={plot.direct} fill="var(--after)">
                   behind: {text("db", ringing.after_db)} of the energy, {text("ms", ringing.after_ms)}
@@ -73,7 +76,9 @@ export function RingingPicture() {
               <>
                 <line x1={s.x(0)} x2={s.x(0)} y1={s.top} y2={s.bottom} className={plot.mark} />
                 <text x={s.left + 6} y={s.top + 14} className={plot.direct} fill="var(--after)">
-                  {attack.ahead_db === null ? "nothing is heard ahead of it" : `heard ahead of it: up to ${text("db", attack.ahead_db)}`}
+                  {attack.ahead_db === null
+                    ? "nothing is heard ahead of it"
+                    : `heard ahead of it: up to ${text("db", attack.ahead_db)}`}
                 </text>
               </>
             ),
@@ -84,7 +89,11 @@ export function RingingPicture() {
           const at = Math.round((x - attack.from_ms) / attack.step_ms);
           const value = (v: number | undefined) => text("signed", v ?? 0);
           return {
-            lines: [ms(x), `impulse ${text("db", level(sample))}`, `note before ${value(attack.before[at])}, after ${value(attack.after[at])}`],
+            lines: [
+              ms(x),
+              `impulse ${text("db", level(sample))}`,
+              `note before ${value(attack.before[at])}, after ${value(attack.after[at])}`,
+            ],
           };
         }}
         version={String(id)}

@@ -17,7 +17,14 @@ const STRONGEST_DBFS = -12;
 const AXIS: Axis = { ...FREQUENCY_AXIS, ticks: [50, 200, 1000, 5000, 20_000].map(placeOf) };
 
 /** Each side in its own colour, from faint to strong. */
-function draw(context: CanvasRenderingContext2D, s: Scales, levels: Float32Array, columns: number, rows: number, colour: string): void {
+function draw(
+  context: CanvasRenderingContext2D,
+  s: Scales,
+  levels: Float32Array,
+  columns: number,
+  rows: number,
+  colour: string,
+): void {
   paintLevels(context, s, { levels, columns, rows, faintest: FAINTEST_DBFS, strongest: STRONGEST_DBFS, colour });
 }
 
@@ -43,12 +50,28 @@ export function SpectrogramPicture() {
         label="Spectrogram"
         x={timeAxis(seconds)}
         panes={[
-          { title: `Before: frequency, Hz; window ${text("ms", 1000 * closeness.window_s)}${closeness.seconds < whole ? ", the beginning: so that the movement is seen" : ""}`, axis: AXIS, share: 1, draw: (context, s) => draw(context, s, before, columns, rows, "before") },
-          { title: "After: frequency, Hz", axis: AXIS, share: 1, draw: (context, s) => draw(context, s, after, columns, rows, "after") },
+          {
+            title: `Before: frequency, Hz; window ${text("ms", 1000 * closeness.window_s)}${closeness.seconds < whole ? ", the beginning: so that the movement is seen" : ""}`,
+            axis: AXIS,
+            share: 1,
+            draw: (context, s) => draw(context, s, before, columns, rows, "before"),
+          },
+          {
+            title: "After: frequency, Hz",
+            axis: AXIS,
+            share: 1,
+            draw: (context, s) => draw(context, s, after, columns, rows, "after"),
+          },
         ]}
         read={(x) => {
           const column = Math.min(columns - 1, Math.max(0, Math.floor((x / seconds) * columns)));
-          return { lines: [`${x.toFixed(2)} s`, `before: loudest ${loudest(before, column)}`, `after: loudest ${loudest(after, column)}`] };
+          return {
+            lines: [
+              `${x.toFixed(2)} s`,
+              `before: loudest ${loudest(before, column)}`,
+              `after: loudest ${loudest(after, column)}`,
+            ],
+          };
         }}
         follow={follow}
         onPick={(at) => engine.seek(at)}

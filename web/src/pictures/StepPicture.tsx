@@ -48,7 +48,8 @@ interface SideProps {
 
 function Side({ label, title, side, axis, standard, version, stale }: SideProps) {
   const marks = marksOf(side, standard);
-  const at = (ms: number) => side.trace_db[Math.max(0, Math.round((ms - side.trace_from_ms) / side.trace_step_ms))] ?? 0;
+  const at = (ms: number) =>
+    side.trace_db[Math.max(0, Math.round((ms - side.trace_from_ms) / side.trace_step_ms))] ?? 0;
   const last = Math.max(...marks.map(({ ms }) => ms ?? 0));
   // Where the gain does not run: a rising one ends at the top.
   const rises = side.to_db > side.from_db;
@@ -66,7 +67,13 @@ function Side({ label, title, side, axis, standard, version, stale }: SideProps)
       {marks.map(
         ({ name, ms }, i) =>
           ms !== null && (
-            <text key={name} x={Math.min(s.x(last) + 10, s.right - 150)} y={rises ? s.bottom - 40 + 16 * i : s.top + 16 + 16 * i} className={plot.direct} fill="var(--ink)">
+            <text
+              key={name}
+              x={Math.min(s.x(last) + 10, s.right - 150)}
+              y={rises ? s.bottom - 40 + 16 * i : s.top + 16 + 16 * i}
+              className={plot.direct}
+              fill="var(--ink)"
+            >
               {name} after {text("ms", ms)}
             </text>
           ),
@@ -75,7 +82,14 @@ function Side({ label, title, side, axis, standard, version, stale }: SideProps)
         ({ name, ms }, i) =>
           ms !== null && (
             <g key={name}>
-              <line x1={s.x(ms)} x2={s.x(ms)} y1={s.top} y2={s.y(at(ms))} className={plot.mark} data-lit={i === 0 || undefined} />
+              <line
+                x1={s.x(ms)}
+                x2={s.x(ms)}
+                y1={s.top}
+                y2={s.y(at(ms))}
+                className={plot.mark}
+                data-lit={i === 0 || undefined}
+              />
               <circle cx={s.x(ms)} cy={s.y(at(ms))} r={4} fill="var(--gain)" />
             </g>
           ),
@@ -87,7 +101,10 @@ function Side({ label, title, side, axis, standard, version, stale }: SideProps)
     axis,
     share: 1,
     draw: (context, s) => {
-      const points = side.trace_db.map((db, i): [number, number] => [s.x(side.trace_from_ms + i * side.trace_step_ms), s.y(db)]);
+      const points = side.trace_db.map((db, i): [number, number] => [
+        s.x(side.trace_from_ms + i * side.trace_step_ms),
+        s.y(db),
+      ]);
       strokeLine(context, points, { colour: "gain", width: 2.2 });
     },
     overlay,

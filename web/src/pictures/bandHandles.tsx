@@ -57,7 +57,22 @@ interface OneProps extends Band {
 type Moving = "freq" | "gain" | "q";
 
 /** Drawn anew only when something of its own band moves. */
-const OneHandle = memo(function OneHandle({ effect, index, number, group, kind, on, freqHz, gainDb, q, scales: s, lit, heightDb, hasGain, hasQ }: OneProps) {
+const OneHandle = memo(function OneHandle({
+  effect,
+  index,
+  number,
+  group,
+  kind,
+  on,
+  freqHz,
+  gainDb,
+  q,
+  scales: s,
+  lit,
+  heightDb,
+  hasGain,
+  hasQ,
+}: OneProps) {
   const { edit, look } = useBench.getState();
   // A band that is taken out of the hand holds nothing any more.
   useEffect(() => () => useHand.setState({ held: false }), []);
@@ -76,7 +91,10 @@ const OneHandle = memo(function OneHandle({ effect, index, number, group, kind, 
     if (wanted.length === 0) return;
     edit(
       `Band ${number} ${wanted.map(({ param, value }) => text(param.unit, value)).join(", ")}`,
-      (d) => withStage(d, index, (stage) => wanted.reduce((changed, { param, value }) => withValue(changed, param, value), stage)),
+      (d) =>
+        withStage(d, index, (stage) =>
+          wanted.reduce((changed, { param, value }) => withValue(changed, param, value), stage),
+        ),
       `${index} band ${number}`,
     );
   };

@@ -22,7 +22,12 @@ export function useBendingLevel(): BendingLevel | null {
   const hold = holdOf(effect, "level");
   const param = hold && paramNamed(effect, hold.param);
   if (!param) return null;
-  return { param, knee: hold.knee === null ? undefined : paramNamed(effect, hold.knee), value: valueOf(stage, param), on: stage.on };
+  return {
+    param,
+    knee: hold.knee === null ? undefined : paramNamed(effect, hold.knee),
+    value: valueOf(stage, param),
+    on: stage.on,
+  };
 }
 
 /** A handle for a parameter of the chosen stage. */
@@ -40,7 +45,11 @@ export function useHandle(param: Param | undefined, along: "x" | "y"): HandleOf 
     initial: fromFile(param.default, 0),
     onChange: (next) => {
       if (next === value) return;
-      edit(`${param.label} ${control.text(next)}`, (d) => withStage(d, index, (s) => withValue(s, param, next)), `${index} ${param.id}`);
+      edit(
+        `${param.label} ${control.text(next)}`,
+        (d) => withStage(d, index, (s) => withValue(s, param, next)),
+        `${index} ${param.id}`,
+      );
     },
   };
 }

@@ -32,7 +32,10 @@ interface Pair {
 export type SpectraNow = () => Pair | null;
 
 /** Draws the spectra before and after; those of the passage stand, those of what plays move. That of a reference stands, dotted. */
-export function useSpectra(passage: Pair | null, reference: Float32Array | null = null): { behind: Behind; now: SpectraNow } {
+export function useSpectra(
+  passage: Pair | null,
+  reference: Float32Array | null = null,
+): { behind: Behind; now: SpectraNow } {
   const { how, holds, frozen, live, offsetDb } = useLooking();
   const spectra = useRef<LiveSpectra | null>(null);
   const shown = useRef<Pair | null>(passage);
@@ -76,10 +79,21 @@ export function useSpectra(passage: Pair | null, reference: Float32Array | null 
       const levels = levelScales(s);
       const raised = (dbfs: number) => dbfs + offsetDb;
       const after = columnsOf(pair.after, levels, raised);
-      fillBetween(context, after, after.map(([x]) => [x, s.bottom]), "after-soft");
+      fillBetween(
+        context,
+        after,
+        after.map(([x]) => [x, s.bottom]),
+        "after-soft",
+      );
       strokeLine(context, after, { colour: "after", width: 1.1, share: 0.55 });
-      strokeLine(context, columnsOf(pair.before, levels, raised), { colour: "before", width: 1, share: 0.55, dash: [3, 2] });
-      if (reference) strokeLine(context, columnsOf(reference, levels, raised), { colour: "gain", width: 1.4, dash: [1, 3] });
+      strokeLine(context, columnsOf(pair.before, levels, raised), {
+        colour: "before",
+        width: 1,
+        share: 0.55,
+        dash: [3, 2],
+      });
+      if (reference)
+        strokeLine(context, columnsOf(reference, levels, raised), { colour: "gain", width: 1.4, dash: [1, 3] });
       const taken = spectra.current;
       if (holds && taken && heard.current && pair !== passage) {
         const peaks = unmatched(taken.held(1, LOWEST_HZ, HIGHEST_HZ, SPECTRUM_COLUMNS));

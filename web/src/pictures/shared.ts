@@ -19,6 +19,11 @@ export function gainAxis(gains: Float32Array[]): Axis {
 /** A gain over time, filled from 0 dB. */
 export function drawGain(context: CanvasRenderingContext2D, s: Scales, gain: Float32Array): void {
   const points = columnsOf(gain, s, (v) => v);
-  fillBetween(context, points, points.map(([x]) => [x, s.y(0)]), "gain-soft");
+  fillBetween(
+    context,
+    points,
+    points.map(([x]) => [x, s.y(0)]),
+    "gain-soft",
+  );
   strokeLine(context, points, { colour: "gain", width: 1.8 });
 }

@@ -44,13 +44,35 @@ interface Props {
 const Q_PIXELS = 400;
 
 export function BandHandle(props: Props) {
-  const { number, label, on, lit, x, y, zero, span, pixelsPerDb, freq, gain, q, shownShare, onChange, onHold, onChoose, onRemove } = props;
+  const {
+    number,
+    label,
+    on,
+    lit,
+    x,
+    y,
+    zero,
+    span,
+    pixelsPerDb,
+    freq,
+    gain,
+    q,
+    shownShare,
+    onChange,
+    onHold,
+    onChoose,
+    onRemove,
+  } = props;
   const element = useRef<HTMLDivElement>(null);
   const held = useRef<{ x: number; y: number; freq: number; gain: number; q: number } | null>(null);
 
   const position = ({ control, value }: Moved) => control.position(value);
 
-  useWheel(element, () => q !== null, (steps) => q && onChange({ q: q.control.nudged(q.value, 2 * steps) }));
+  useWheel(
+    element,
+    () => q !== null,
+    (steps) => q && onChange({ q: q.control.nudged(q.value, 2 * steps) }),
+  );
 
   const letGo = () => {
     held.current = null;
@@ -79,7 +101,8 @@ export function BandHandle(props: Props) {
 
   const onKey = (event: KeyboardEvent) => {
     const fine = event.shiftKey ? FINE : 1;
-    const nudge = (moved: Moved | null, steps: number) => (moved ? moved.control.nudged(moved.value, steps * fine) : undefined);
+    const nudge = (moved: Moved | null, steps: number) =>
+      moved ? moved.control.nudged(moved.value, steps * fine) : undefined;
     const wanted = asked(event);
     if (wanted) {
       event.preventDefault();
@@ -97,10 +120,16 @@ export function BandHandle(props: Props) {
     }
   };
 
-  const said = [freq, gain, q].flatMap((moved, i) => (moved ? [`${i === 2 ? "Q " : ""}${moved.control.text(moved.value)}`] : []));
+  const said = [freq, gain, q].flatMap((moved, i) =>
+    moved ? [`${i === 2 ? "Q " : ""}${moved.control.text(moved.value)}`] : [],
+  );
   return (
     <>
-      <div className={classes.stem} style={{ transform: `translate(${x}px, ${Math.min(y, zero)}px) scaleY(${Math.abs(y - zero)})` }} aria-hidden />
+      <div
+        className={classes.stem}
+        style={{ transform: `translate(${x}px, ${Math.min(y, zero)}px) scaleY(${Math.abs(y - zero)})` }}
+        aria-hidden
+      />
       <div
         ref={element}
         className={classes.band}
@@ -118,7 +147,13 @@ export function BandHandle(props: Props) {
           if (event.button !== 0) return;
           event.stopPropagation();
           event.currentTarget.setPointerCapture(event.pointerId);
-          held.current = { x: event.clientX, y: event.clientY, freq: position(freq), gain: gain?.value ?? 0, q: q ? position(q) : 0 };
+          held.current = {
+            x: event.clientX,
+            y: event.clientY,
+            freq: position(freq),
+            gain: gain?.value ?? 0,
+            q: q ? position(q) : 0,
+          };
           onHold(true);
           onChoose();
         }}

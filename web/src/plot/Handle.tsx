@@ -31,21 +31,31 @@ export function Handle({ handle, scales: s }: Props) {
   const { label, control, value, along, toAxis = same, fromAxis = same, initial, onChange } = handle;
   const element = useRef<HTMLDivElement>(null);
   const place = toAxis(value);
-  const [left, top] = along === "y" ? [s.left, Math.min(s.bottom, Math.max(s.top, s.y(place))) - 12] : [Math.min(s.right, Math.max(s.left, s.x(place))) - 12, s.top];
+  const [left, top] =
+    along === "y"
+      ? [s.left, Math.min(s.bottom, Math.max(s.top, s.y(place))) - 12]
+      : [Math.min(s.right, Math.max(s.left, s.x(place))) - 12, s.top];
   const size = along === "y" ? { width: s.right - s.left, height: 24 } : { width: 24, height: s.bottom - s.top };
 
   // Looked up once: while a hand moves it, the page is not laid out for every step.
   const picture = useRef<DOMRect | null>(null);
-  const drag = useDrag((pointer) => {
-    const box = picture.current;
-    if (!box) return;
-    const at = along === "y" ? s.y.invert(pointer.y - box.top) : s.x.invert(pointer.x - box.left);
-    // The core rounds to what is written, and keeps within the range.
-    onChange(control.value(control.position(fromAxis(at))));
-  }, () => {
-    picture.current = element.current?.parentElement?.getBoundingClientRect() ?? null;
-  });
-  useWheel(element, (line) => line === document.activeElement, (steps) => onChange(control.nudged(value, 2 * steps)));
+  const drag = useDrag(
+    (pointer) => {
+      const box = picture.current;
+      if (!box) return;
+      const at = along === "y" ? s.y.invert(pointer.y - box.top) : s.x.invert(pointer.x - box.left);
+      // The core rounds to what is written, and keeps within the range.
+      onChange(control.value(control.position(fromAxis(at))));
+    },
+    () => {
+      picture.current = element.current?.parentElement?.getBoundingClientRect() ?? null;
+    },
+  );
+  useWheel(
+    element,
+    (line) => line === document.activeElement,
+    (steps) => onChange(control.nudged(value, 2 * steps)),
+  );
   const onKey = (event: KeyboardEvent) => {
     const to = moved(event, control, value, initial);
     if (to === null) return;

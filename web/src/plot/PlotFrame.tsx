@@ -5,7 +5,19 @@
 import { useComputedColorScheme } from "@mantine/core";
 import { useElementSize, useMergedRef } from "@mantine/hooks";
 import { type ScaleLinear, scaleLinear } from "d3-scale";
-import { Fragment, type KeyboardEvent, memo, type PointerEvent, type ReactNode, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import {
+  Fragment,
+  type KeyboardEvent,
+  memo,
+  type PointerEvent,
+  type ReactNode,
+  useContext,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 
 import { IsBeside } from "../measuring/measured";
 import { askedAlong } from "../parts/sliderKeys";
@@ -113,7 +125,12 @@ function layout({ width, height, x, panes }: Room): Scales[] {
 
 /** The scales stay the same ones until something of them changes, and with them what is drawn by them alone. */
 function useScales(width: number, height: number, x: Axis, panes: Pane[]): Scales[] {
-  const of = JSON.stringify({ width, height, x: x.domain, panes: panes.map(({ axis, share }) => ({ y: axis.domain, share })) } satisfies Room);
+  const of = JSON.stringify({
+    width,
+    height,
+    x: x.domain,
+    panes: panes.map(({ axis, share }) => ({ y: axis.domain, share })),
+  } satisfies Room);
   return useMemo(() => layout(JSON.parse(of) as Room), [of]);
 }
 
@@ -125,7 +142,20 @@ function thinned(ticks: number[], x: Scales["x"]): number[] {
   return ticks.filter((_, i) => i % every === 0);
 }
 
-export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, behind, onDrawn, onWidth, version, stale }: Props) {
+export function PlotFrame({
+  label,
+  x,
+  panes,
+  read,
+  follow,
+  onPick,
+  onDouble,
+  behind,
+  onDrawn,
+  onWidth,
+  version,
+  stale,
+}: Props) {
   const { ref: sized, width, height } = useElementSize<HTMLDivElement>();
   const frame = useRef<HTMLDivElement>(null);
   const merged = useMergedRef(sized, frame);
@@ -194,71 +224,88 @@ export function PlotFrame({ label, x, panes, read, follow, onPick, onDouble, beh
 
   return (
     <div className={classes.outer}>
-    <div
-      ref={merged}
-      className={classes.frame}
-      data-stale={stale || undefined}
-      role="slider"
-      tabIndex={0}
-      aria-label={`${label}: reading line`}
-      aria-valuemin={low}
-      aria-valuemax={high}
-      aria-valuenow={place ?? low}
-      aria-valuetext={reading ? reading.lines.join(", ") : "Arrow keys read the curves"}
-      onPointerMove={(event) => setPlace(placeOf(event))}
-      onPointerLeave={() => setPlace(null)}
-      onPointerDown={(event) => {
-        const at = placeOf(event);
-        if (at !== null && event.button === 0) onPick?.(at);
-      }}
-      onDoubleClick={(event) => {
-        const box = frame.current?.getBoundingClientRect();
-        if (box && first) onDouble?.(first.x.invert(event.clientX - box.left), first.y.invert(event.clientY - box.top));
-      }}
-      onKeyDown={onKey}
-      onBlur={() => setPlace(null)}
-    >
-      {behind && first && <Living behind={behind} width={width} height={height} scales={first} />}
-      <Data version={`${scheme} ${version}`} width={width} height={height} panes={panes} scales={scales} onDrawn={beside ? undefined : onDrawn} />
-      <svg ref={svg} className={classes.svg} width={width} height={height} aria-hidden data-picture={label}>
-        {width > 0 &&
-          panes.map((pane, i) => {
-            const s = scales[i];
-            return s && <PaneAxes key={pane.title} pane={pane} scales={s} />;
-          })}
-        {last &&
-          thinned(x.ticks, last.x).map((tick) => (
-            <text
-              key={tick}
-              x={last.x(tick)}
-              y={last.bottom + 17}
-              textAnchor={tick === low ? "start" : tick === high ? "end" : "middle"}
-              className={classes.tick}
-            >
-              {x.format(tick)}
-            </text>
-          ))}
-        {first && last && reading && (
-          <line className={classes.reading} x1={readingX} x2={readingX} y1={first.top} y2={last.bottom} />
+      <div
+        ref={merged}
+        className={classes.frame}
+        data-stale={stale || undefined}
+        role="slider"
+        tabIndex={0}
+        aria-label={`${label}: reading line`}
+        aria-valuemin={low}
+        aria-valuemax={high}
+        aria-valuenow={place ?? low}
+        aria-valuetext={reading ? reading.lines.join(", ") : "Arrow keys read the curves"}
+        onPointerMove={(event) => setPlace(placeOf(event))}
+        onPointerLeave={() => setPlace(null)}
+        onPointerDown={(event) => {
+          const at = placeOf(event);
+          if (at !== null && event.button === 0) onPick?.(at);
+        }}
+        onDoubleClick={(event) => {
+          const box = frame.current?.getBoundingClientRect();
+          if (box && first)
+            onDouble?.(first.x.invert(event.clientX - box.left), first.y.invert(event.clientY - box.top));
+        }}
+        onKeyDown={onKey}
+        onBlur={() => setPlace(null)}
+      >
+        {behind && first && <Living behind={behind} width={width} height={height} scales={first} />}
+        <Data
+          version={`${scheme} ${version}`}
+          width={width}
+          height={height}
+          panes={panes}
+          scales={scales}
+          onDrawn={beside ? undefined : onDrawn}
+        />
+        <svg ref={svg} className={classes.svg} width={width} height={height} aria-hidden data-picture={label}>
+          {width > 0 &&
+            panes.map((pane, i) => {
+              const s = scales[i];
+              return s && <PaneAxes key={pane.title} pane={pane} scales={s} />;
+            })}
+          {last &&
+            thinned(x.ticks, last.x).map((tick) => (
+              <text
+                key={tick}
+                x={last.x(tick)}
+                y={last.bottom + 17}
+                textAnchor={tick === low ? "start" : tick === high ? "end" : "middle"}
+                className={classes.tick}
+              >
+                {x.format(tick)}
+              </text>
+            ))}
+          {first && last && reading && (
+            <line className={classes.reading} x1={readingX} x2={readingX} y1={first.top} y2={last.bottom} />
+          )}
+        </svg>
+        {/* Not a line of the picture, whose letters would be laid out anew whenever it moves, nor exported with it. */}
+        {follow && first && last && (
+          <div
+            ref={playhead}
+            className={classes.playhead}
+            style={{ top: first.top, height: last.bottom - first.top }}
+            aria-hidden
+          />
         )}
-      </svg>
-      {/* Not a line of the picture, whose letters would be laid out anew whenever it moves, nor exported with it. */}
-      {follow && first && last && <div ref={playhead} className={classes.playhead} style={{ top: first.top, height: last.bottom - first.top }} aria-hidden />}
-      {reading && (
-        <div
-          className={classes.box}
-          style={readingX > width / 2 ? { right: width - readingX + 8 } : { left: readingX + 8 }}
-        >
-          {reading.lines.map((line) => (
-            <div key={line}>{line}</div>
-          ))}
-        </div>
-      )}
-    </div>
+        {reading && (
+          <div
+            className={classes.box}
+            style={readingX > width / 2 ? { right: width - readingX + 8 } : { left: readingX + 8 }}
+          >
+            {reading.lines.map((line) => (
+              <div key={line}>{line}</div>
+            ))}
+          </div>
+        )}
+      </div>
       {width > 0 &&
         panes.flatMap((pane, i) => {
           const s = scales[i];
-          return s ? (pane.handles ?? []).map((handle) => <Handle key={handle.label} handle={handle} scales={s} />) : [];
+          return s
+            ? (pane.handles ?? []).map((handle) => <Handle key={handle.label} handle={handle} scales={s} />)
+            : [];
         })}
       {width > 0 &&
         panes.map((pane, i) => {

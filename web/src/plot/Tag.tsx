@@ -35,7 +35,14 @@ export function Tag({ x, y, text, lit }: { x: number; y: number; text: string; l
   return (
     <g className={classes.label} transform={`translate(${x - width} ${y - height / 2})`}>
       <rect width={width} height={height} rx={5} className={classes.tag} data-lit={lit || undefined} />
-      <text ref={letters} x={width / 2} y={height / 2} textAnchor="middle" dominantBaseline="central" className={classes.tagText}>
+      <text
+        ref={letters}
+        x={width / 2}
+        y={height / 2}
+        textAnchor="middle"
+        dominantBaseline="central"
+        className={classes.tagText}
+      >
         {text}
       </text>
     </g>

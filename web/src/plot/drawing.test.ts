@@ -34,7 +34,14 @@ test("points that a straight line passes anyway are left out, corners are kept",
 });
 
 test("any line is drawn within what cannot be seen, a twentieth of a pixel and a little", () => {
-  const heights = fc.array(fc.oneof(fc.double({ min: -400, max: 400, noNaN: true }), fc.constant(100), fc.double({ min: 99.9, max: 100.1, noNaN: true })), { minLength: 2, maxLength: 200 });
+  const heights = fc.array(
+    fc.oneof(
+      fc.double({ min: -400, max: 400, noNaN: true }),
+      fc.constant(100),
+      fc.double({ min: 99.9, max: 100.1, noNaN: true }),
+    ),
+    { minLength: 2, maxLength: 200 },
+  );
   fc.assert(
     fc.property(heights, (all) => {
       const points = all.map((y, x): Point => [x, y]);
@@ -46,13 +53,23 @@ test("any line is drawn within what cannot be seen, a twentieth of a pixel and a
 });
 
 test("a step straight up stands where it is", () => {
-  const step: Point[] = [[0, 0], [5, 0], [5, 10], [9, 10]];
+  const step: Point[] = [
+    [0, 0],
+    [5, 0],
+    [5, 10],
+    [9, 10],
+  ];
   expect(drawn(step)).toEqual(step);
 });
 
 test("columns lie in the middle of their share of the axis", () => {
   const scales = { left: 10, right: 110, y: (v: number) => -v } as unknown as Scales;
-  expect(columnsOf([1, 2, 3, 4], scales, (v) => 2 * v)).toEqual([[22.5, -2], [47.5, -4], [72.5, -6], [97.5, -8]]);
+  expect(columnsOf([1, 2, 3, 4], scales, (v) => 2 * v)).toEqual([
+    [22.5, -2],
+    [47.5, -4],
+    [72.5, -6],
+    [97.5, -8],
+  ]);
 });
 
 test("the lines of a fan go from light to dark", () => {

@@ -66,7 +66,11 @@ export function fanShade(index: number, count: number): number {
   return 0.32 + (0.68 * index) / Math.max(1, count - 1);
 }
 
-export function strokeLine(context: CanvasRenderingContext2D, points: Column[], { colour, width, dash, share = 1 }: Stroke): void {
+export function strokeLine(
+  context: CanvasRenderingContext2D,
+  points: Column[],
+  { colour, width, dash, share = 1 }: Stroke,
+): void {
   context.beginPath();
   line<Column>().context(context)(needed(points));
   context.strokeStyle = token(colour);
@@ -99,7 +103,11 @@ export interface Levels {
 }
 
 /** Levels over a plane: the stronger, the more of the colour. */
-export function paintLevels(context: CanvasRenderingContext2D, s: Scales, { levels, columns, rows, faintest, strongest, colour }: Levels): void {
+export function paintLevels(
+  context: CanvasRenderingContext2D,
+  s: Scales,
+  { levels, columns, rows, faintest, strongest, colour }: Levels,
+): void {
   const [width, height] = [(s.right - s.left) / columns, (s.bottom - s.top) / rows];
   context.fillStyle = token(colour);
   for (let i = 0; i < levels.length; i++) {
@@ -116,7 +124,13 @@ export function paintLevels(context: CanvasRenderingContext2D, s: Scales, { leve
 }
 
 /** A wave by the lowest and the highest sample of every column along the axis. */
-export function drawWave(context: CanvasRenderingContext2D, s: Scales, wave: [number, number][], fill: string, { colour, width }: Stroke): void {
+export function drawWave(
+  context: CanvasRenderingContext2D,
+  s: Scales,
+  wave: [number, number][],
+  fill: string,
+  { colour, width }: Stroke,
+): void {
   const step = (s.right - s.left) / wave.length;
   const edge = (which: 0 | 1) => wave.map((pair, i): Column => [s.left + (i + 0.5) * step, s.y(pair[which])]);
   fillBetween(context, edge(1), edge(0), fill);

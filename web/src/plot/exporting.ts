@@ -28,7 +28,9 @@ const LINE_HEIGHT = 18;
 /** The pictures that are on the page now, by their names, the largest first. */
 export function picturesOnPage(): Map<string, SVGSVGElement> {
   const area = (svg: Element) => svg.clientWidth * svg.clientHeight;
-  const found = Array.from(document.querySelectorAll<SVGSVGElement>("svg[data-picture]")).filter((svg) => area(svg) > 0);
+  const found = Array.from(document.querySelectorAll<SVGSVGElement>("svg[data-picture]")).filter(
+    (svg) => area(svg) > 0,
+  );
   found.sort((a, b) => area(b) - area(a));
   return new Map(found.map((svg) => [svg.dataset["picture"] ?? "", svg]));
 }
@@ -40,7 +42,10 @@ export function svgOf(svg: SVGSVGElement, caption: string): string {
   const lines = wrapped(caption, Math.max(24, Math.floor(width / 7.2)));
   const whole = height + CAPTION_ROOM + (lines.length - 1) * LINE_HEIGHT;
   const text = lines
-    .map((line, i) => `<text x="10" y="${height + 24 + i * LINE_HEIGHT}" fill="${token("ink")}" font-family="sans-serif" font-size="14">${plain(line)}</text>`)
+    .map(
+      (line, i) =>
+        `<text x="10" y="${height + 24 + i * LINE_HEIGHT}" fill="${token("ink")}" font-family="sans-serif" font-size="14">${plain(line)}</text>`,
+    )
     .join("");
   return (
     `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${whole}" viewBox="0 0 ${width} ${whole}">` +

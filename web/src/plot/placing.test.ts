@@ -24,7 +24,11 @@ class Letters {
     return { ...this.box, top: this.box.top + this.by, bottom: this.box.bottom + this.by };
   }
   closest = () => (this.movable ? this : null);
-  getBoundingClientRect = () => ({ ...this.now, height: this.box.bottom - this.box.top, width: this.box.right - this.box.left });
+  getBoundingClientRect = () => ({
+    ...this.now,
+    height: this.box.bottom - this.box.top,
+    width: this.box.right - this.box.left,
+  });
 }
 
 function picture(movable: Letters[], fixed: Letters[]): SVGSVGElement {
@@ -49,10 +53,15 @@ function placed(svg: SVGSVGElement): void {
 
 const at = (left: number, top: number, width = 80): Box => ({ left, right: left + width, top, bottom: top + 16 });
 
-const cover = (a: Box, b: Box) => Math.min(a.right, b.right) > Math.max(a.left, b.left) && Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 3;
+const cover = (a: Box, b: Box) =>
+  Math.min(a.right, b.right) > Math.max(a.left, b.left) && Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 3;
 
 test("what stands alone stays, the later one of two moves by a line", () => {
-  const [first, second, alone] = [new Letters(at(100, 100), true), new Letters(at(120, 104), true), new Letters(at(400, 100), true)];
+  const [first, second, alone] = [
+    new Letters(at(100, 100), true),
+    new Letters(at(120, 104), true),
+    new Letters(at(400, 100), true),
+  ];
   placed(picture([first, second, alone], []));
   expect([first.by, alone.by]).toEqual([0, 0]);
   expect(Math.abs(second.by)).toBe(13);
@@ -68,7 +77,9 @@ test("it comes back once there is room", () => {
 });
 
 test("any labels cover neither each other nor what is fixed, stay inside, and go only where there is no place", () => {
-  const box = fc.tuple(fc.integer({ min: 0, max: 500 }), fc.integer({ min: 0, max: 284 })).map(([left, top]) => at(left, top));
+  const box = fc
+    .tuple(fc.integer({ min: 0, max: 500 }), fc.integer({ min: 0, max: 284 }))
+    .map(([left, top]) => at(left, top));
   fc.assert(
     fc.property(fc.array(box, { maxLength: 25 }), fc.array(box, { maxLength: 6 }), (movable, fixed) => {
       const [labels, others] = [movable.map((b) => new Letters(b, true)), fixed.map((b) => new Letters(b, false))];
@@ -86,7 +97,8 @@ test("any labels cover neither each other nor what is fixed, stay inside, and go
         const own = movable[i] as Box;
         for (const lines of [0, 1, -1, 2, -2, 3, -3]) {
           const there = { ...own, top: own.top + 13 * lines, bottom: own.bottom + 13 * lines };
-          const free = there.top >= -1 && there.bottom <= 301 && ![...others, ...before].some((other) => cover(there, other.now));
+          const free =
+            there.top >= -1 && there.bottom <= 301 && ![...others, ...before].some((other) => cover(there, other.now));
           expect(free).toBe(false);
         }
       }

@@ -20,7 +20,10 @@ interface Box {
 }
 
 function cover(a: Box, b: Box): boolean {
-  return Math.min(a.right, b.right) - Math.max(a.left, b.left) > 0 && Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > AIR;
+  return (
+    Math.min(a.right, b.right) - Math.max(a.left, b.left) > 0 &&
+    Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > AIR
+  );
 }
 
 /** By how much a label has been moved, px, and null where it is hidden. */

@@ -2,7 +2,16 @@ import { createTheme, type CSSVariablesResolver, type MantineColorsTuple } from 
 
 /** Ten shades around the colour of the processed signal, for Mantine's components. */
 const plum: MantineColorsTuple = [
-  "#fbf0f6", "#f0dce7", "#dfb5cc", "#cf8cb0", "#c06899", "#b65189", "#a23c75", "#8a2f62", "#742652", "#5e1c42",
+  "#fbf0f6",
+  "#f0dce7",
+  "#dfb5cc",
+  "#cf8cb0",
+  "#c06899",
+  "#b65189",
+  "#a23c75",
+  "#8a2f62",
+  "#742652",
+  "#5e1c42",
 ];
 
 export const theme = createTheme({

@@ -35,7 +35,8 @@ class LiveProcessor extends AudioWorkletProcessor {
     this.core = instance.exports as unknown as LiveExports;
     this.unlessBroken(() => {
       // This file and the module may have been made from different states of the program.
-      if (this.core.live_contract() >>> 0 !== LIVE_CONTRACT) throw new Error("the page and its sound are of different versions; load it anew");
+      if (this.core.live_contract() >>> 0 !== LIVE_CONTRACT)
+        throw new Error("the page and its sound are of different versions; load it anew");
       if (this.core.live_new(sampleRate, BLOCK) === 0) throw new Error(`a sound at ${sampleRate} Hz`);
       options.processorOptions.first.forEach((message) => this.take(message));
     });
@@ -118,7 +119,8 @@ class LiveProcessor extends AudioWorkletProcessor {
   /** Views of the core's output; made anew when its memory has grown. */
   private views(): [Float32Array, Float32Array] {
     if (this.output[0].buffer !== this.core.memory.buffer) {
-      const view = (channel: number) => new Float32Array(this.core.memory.buffer, this.core.live_output(channel), BLOCK);
+      const view = (channel: number) =>
+        new Float32Array(this.core.memory.buffer, this.core.live_output(channel), BLOCK);
       this.output = [view(0), view(1)];
     }
     return this.output;
@@ -135,7 +137,11 @@ class LiveProcessor extends AudioWorkletProcessor {
   }
 
   /** Writes to an address, which is asked for before: that may let the memory grow, and its buffer be another one. */
-  private write<T extends Float32Array | Uint8Array>(View: new (buffer: ArrayBuffer, address: number, length: number) => T, address: number, from: T): void {
+  private write<T extends Float32Array | Uint8Array>(
+    View: new (buffer: ArrayBuffer, address: number, length: number) => T,
+    address: number,
+    from: T,
+  ): void {
     new View(this.core.memory.buffer, address, from.length).set(from);
   }
 

@@ -26,14 +26,35 @@ export function CurveList({ design, seconds, chosen, onChoose }: Props) {
         const [low, high] = [Math.min(...values), Math.max(...values)];
         const said = control.text(values[0] ?? 0) + (low === high ? "" : " \u2026");
         return (
-          <Choice key={param.id} id={param.id} label={param.label} said={said} what={param.what} chosen={chosen} onChoose={onChoose}>
+          <Choice
+            key={param.id}
+            id={param.id}
+            label={param.label}
+            said={said}
+            what={param.what}
+            chosen={chosen}
+            onChoose={onChoose}
+          >
             <polyline points={small(points, seconds, (value) => control.position(value))} />
           </Choice>
         );
       })}
-      <Choice id={PLACED} label="Placed by hand" said={placed.length === 0 ? "none" : String(placed.length)} what="Single reflections, each where you put it." chosen={chosen} onChoose={onChoose}>
+      <Choice
+        id={PLACED}
+        label="Placed by hand"
+        said={placed.length === 0 ? "none" : String(placed.length)}
+        what="Single reflections, each where you put it."
+        chosen={chosen}
+        onChoose={onChoose}
+      >
         {placed.map(({ at_ms }, i) => (
-          <line key={i} x1={(at_ms / 1000 / seconds) * WIDTH} x2={(at_ms / 1000 / seconds) * WIDTH} y1={3} y2={HEIGHT} />
+          <line
+            key={i}
+            x1={(at_ms / 1000 / seconds) * WIDTH}
+            x2={(at_ms / 1000 / seconds) * WIDTH}
+            y1={3}
+            y2={HEIGHT}
+          />
         ))}
       </Choice>
     </fieldset>
@@ -42,7 +63,9 @@ export function CurveList({ design, seconds, chosen, onChoose }: Props) {
 
 /** A curve in a few pixels. */
 function small(points: Point[], seconds: number, place: (value: number) => number): string {
-  const all = points.map(([at, value]) => [Math.min(1, at / seconds) * WIDTH, 2 + (1 - place(value)) * (HEIGHT - 4)] as const);
+  const all = points.map(
+    ([at, value]) => [Math.min(1, at / seconds) * WIDTH, 2 + (1 - place(value)) * (HEIGHT - 4)] as const,
+  );
   const [first, last] = [all[0], all.at(-1)];
   const whole = first && last ? [[0, first[1]] as const, ...all, [WIDTH, last[1]] as const] : all;
   return whole.map(([x, y]) => `${x.toFixed(1)},${y.toFixed(1)}`).join(" ");
@@ -61,7 +84,14 @@ interface ChoiceProps {
 function Choice({ id, label, said, what, chosen, onChoose, children }: ChoiceProps) {
   return (
     <label className={classes.curve} title={what} data-chosen={chosen === id || undefined}>
-      <input type="radio" name="curve" value={id} checked={chosen === id} onChange={() => onChoose(id)} aria-label={label} />
+      <input
+        type="radio"
+        name="curve"
+        value={id}
+        checked={chosen === id}
+        onChange={() => onChoose(id)}
+        aria-label={label}
+      />
       <span>{label}</span>
       <svg width={WIDTH} height={HEIGHT} aria-hidden>
         {children}

@@ -71,7 +71,14 @@ export function CurvePlot({ param, points, seconds, chosen, view, onChoose, onCh
           axis: { domain: [0, 1], ticks: TICKS, format: (y) => short(shown(control.value(y))) },
           share: 1,
           draw: (context, s) => {
-            dots(context, counted.flatMap(({ at_s, counted_per_s }): [number, number][] => (counted_per_s === null ? [] : [[s.x(at_s), s.y(place(counted_per_s))]])), 2.5, "after");
+            dots(
+              context,
+              counted.flatMap(({ at_s, counted_per_s }): [number, number][] =>
+                counted_per_s === null ? [] : [[s.x(at_s), s.y(place(counted_per_s))]],
+              ),
+              2.5,
+              "after",
+            );
             strokeLine(context, line(s), { colour: "gain", width: 2 });
           },
           over: (s) =>
@@ -85,8 +92,21 @@ export function CurvePlot({ param, points, seconds, chosen, view, onChoose, onCh
                 x={Math.min(s.right, s.x(at))}
                 y={s.y(place(value))}
                 along={Math.min(1, at / seconds)}
-                onTo={(x, y) => onChange(movedPoint(points, index, [Math.min(seconds, s.x.invert(x)), control.value(s.y.invert(y))]), `${param.id} ${index}`)}
-                onStep={(along, up) => onChange(movedPoint(points, index, [at + along * STEP * seconds, up === 0 ? value : control.nudged(value, up)]), `${param.id} ${index}`)}
+                onTo={(x, y) =>
+                  onChange(
+                    movedPoint(points, index, [Math.min(seconds, s.x.invert(x)), control.value(s.y.invert(y))]),
+                    `${param.id} ${index}`,
+                  )
+                }
+                onStep={(along, up) =>
+                  onChange(
+                    movedPoint(points, index, [
+                      at + along * STEP * seconds,
+                      up === 0 ? value : control.nudged(value, up),
+                    ]),
+                    `${param.id} ${index}`,
+                  )
+                }
                 onChoose={() => onChoose(index)}
                 onRemove={() => points.length > 1 && onChange(without(points, index))}
               />
@@ -100,7 +120,9 @@ export function CurvePlot({ param, points, seconds, chosen, view, onChoose, onCh
       }}
       read={(at) => {
         const found = near(at)?.counted_per_s;
-        return { lines: [text("fine-s", at), control.text(valueAt(at)), ...(found ? [`counted ${control.text(found)}`] : [])] };
+        return {
+          lines: [text("fine-s", at), control.text(valueAt(at)), ...(found ? [`counted ${control.text(found)}`] : [])],
+        };
       }}
       version={`${param.id} ${JSON.stringify(points)} ${seconds} ${JSON.stringify(counted)}`}
     />

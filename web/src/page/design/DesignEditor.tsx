@@ -16,7 +16,17 @@ import type { Edited } from "../EditSound";
 import { SoundDrawer } from "../SoundDrawer";
 import { CurveList } from "./CurveList";
 import { CurvePlot } from "./CurvePlot";
-import { addedPoint, movedPoint, PLACED, placedOf, type Point, pointsOf, withPlaced, withPoints, without } from "./design";
+import {
+  addedPoint,
+  movedPoint,
+  PLACED,
+  placedOf,
+  type Point,
+  pointsOf,
+  withPlaced,
+  withPoints,
+  without,
+} from "./design";
 import classes from "./design.module.css";
 import { DesignDecays, DesignWave } from "./DesignViews";
 import { PlacedPlot } from "./PlacedPlot";
@@ -59,7 +69,14 @@ function Content({ design, onChange }: Props) {
           return (
             <label key={param.id} className={classes.field} title={param.what}>
               <span>{param.label}</span>
-              <ValueField label={param.label} control={control} value={valueOf(param)} onChange={(value) => onChange(`${param.label} ${control.text(value)}`, sourceWith(design, [[param, value]]))} />
+              <ValueField
+                label={param.label}
+                control={control}
+                value={valueOf(param)}
+                onChange={(value) =>
+                  onChange(`${param.label} ${control.text(value)}`, sourceWith(design, [[param, value]]))
+                }
+              />
             </label>
           );
         })}
@@ -67,7 +84,9 @@ function Content({ design, onChange }: Props) {
       {view && <DesignWave view={view} stale={stale} />}
       {view && <DesignDecays view={view} stale={stale} />}
       <div className={classes.sentences} aria-live="polite">
-        {view?.sentences.map((sentence) => <p key={sentence}>{sentence}</p>)}
+        {view?.sentences.map((sentence) => (
+          <p key={sentence}>{sentence}</p>
+        ))}
       </div>
     </div>
   );
@@ -85,7 +104,8 @@ function OfCurve({ design, param, seconds, view, onChange }: CurveProps) {
   const points = pointsOf(design, param);
   const index = Math.min(chosen, points.length - 1);
   const [at, value] = points[index] ?? [0, 0];
-  const change = (next: Point[], mergeKey?: string) => onChange(param.label, withPoints(design, param, next), mergeKey && `design ${mergeKey}`);
+  const change = (next: Point[], mergeKey?: string) =>
+    onChange(param.label, withPoints(design, param, next), mergeKey && `design ${mergeKey}`);
   const put = (point: Point) => change(movedPoint(points, index, point));
   const add = () => {
     // Halfway to the next one, or to the end.
@@ -97,7 +117,15 @@ function OfCurve({ design, param, seconds, view, onChange }: CurveProps) {
   return (
     <>
       <div className={classes.plot}>
-        <CurvePlot param={param} points={points} seconds={seconds} chosen={index} view={view} onChoose={setChosen} onChange={change} />
+        <CurvePlot
+          param={param}
+          points={points}
+          seconds={seconds}
+          chosen={index}
+          view={view}
+          onChoose={setChosen}
+          onChange={change}
+        />
       </div>
       <PointFields
         what="point"
@@ -105,7 +133,12 @@ function OfCurve({ design, param, seconds, view, onChange }: CurveProps) {
         count={points.length}
         most={catalogue.most_points}
         fields={[
-          { label: "Time", control: placedControl("at_ms"), value: 1000 * at, onChange: (ms) => put([ms / 1000, value]) },
+          {
+            label: "Time",
+            control: placedControl("at_ms"),
+            value: 1000 * at,
+            onChange: (ms) => put([ms / 1000, value]),
+          },
           { label: "Value", control, value, onChange: (next) => put([at, next]) },
         ]}
         onChoose={setChosen}
@@ -120,17 +153,28 @@ function OfPlaced({ design, seconds, onChange }: Props & { seconds: number }) {
   const [chosen, setChosen] = useState(0);
   const placed = placedOf(design);
   const index = Math.max(0, Math.min(chosen, placed.length - 1));
-  const change = (next: Placed[], mergeKey?: string) => onChange("Reflections placed by hand", withPlaced(design, next), mergeKey && `design ${mergeKey}`);
+  const change = (next: Placed[], mergeKey?: string) =>
+    onChange("Reflections placed by hand", withPlaced(design, next), mergeKey && `design ${mergeKey}`);
   const add = (at_ms: number, level_db: number) => {
     const [time, level] = [placedControl("at_ms"), placedControl("level_db")];
-    change([...placed, { at_ms: time.value(time.position(at_ms)), level_db: level.value(level.position(level_db)), side: 0 }]);
+    change([
+      ...placed,
+      { at_ms: time.value(time.position(at_ms)), level_db: level.value(level.position(level_db)), side: 0 },
+    ]);
     setChosen(placed.length);
   };
   const held = placed[index];
   return (
     <>
       <div className={classes.plot}>
-        <PlacedPlot placed={placed} seconds={seconds} chosen={index} onChoose={setChosen} onChange={change} onAdd={add} />
+        <PlacedPlot
+          placed={placed}
+          seconds={seconds}
+          chosen={index}
+          onChoose={setChosen}
+          onChange={change}
+          onAdd={add}
+        />
       </div>
       <PointFields
         what="reflection"
@@ -139,7 +183,12 @@ function OfPlaced({ design, seconds, onChange }: Props & { seconds: number }) {
         most={catalogue.most_placed}
         fields={catalogue.placed.map((param) => {
           const id = param.id as keyof Placed;
-          return { label: param.label, control: placedControl(id), value: held?.[id] ?? 0, onChange: (value) => change(placed.map((each, i) => (i === index ? { ...each, [id]: value } : each))) };
+          return {
+            label: param.label,
+            control: placedControl(id),
+            value: held?.[id] ?? 0,
+            onChange: (value) => change(placed.map((each, i) => (i === index ? { ...each, [id]: value } : each))),
+          };
         })}
         onChoose={setChosen}
         // Later than the last one, so that it is seen.

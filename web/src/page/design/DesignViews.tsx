@@ -52,11 +52,19 @@ export function DesignDecays({ view, stale }: Props) {
     <div className={classes.decays}>
       <PlotFrame
         label="Decay of the response by octave"
-        x={{ domain: [0, octaves.length], ticks: octaves.map((_, i) => i + 0.5), format: (x) => shortHz(at(x)?.freq_hz ?? 0) }}
+        x={{
+          domain: [0, octaves.length],
+          ticks: octaves.map((_, i) => i + 0.5),
+          format: (x) => shortHz(at(x)?.freq_hz ?? 0),
+        }}
         panes={[
           {
             title: "T30, s: bars measured, dashed as drawn",
-            axis: { domain: [0, most], ticks: Array.from({ length: Math.floor(most / step) + 1 }, (_, i) => +(i * step).toFixed(3)), format: tickText },
+            axis: {
+              domain: [0, most],
+              ticks: Array.from({ length: Math.floor(most / step) + 1 }, (_, i) => +(i * step).toFixed(3)),
+              format: tickText,
+            },
             share: 1,
             draw: (context, s) =>
               octaves.forEach(({ drawn_s, measured_s }, i) => {
@@ -65,13 +73,27 @@ export function DesignDecays({ view, stale }: Props) {
                   context.fillStyle = token("after-fill");
                   context.fillRect(left, s.y(measured_s), right - left, s.bottom - s.y(measured_s));
                 }
-                if (drawn_s !== null) strokeLine(context, [[s.x(i) + 1, s.y(drawn_s)], [s.x(i + 1) - 1, s.y(drawn_s)]], { colour: "before", width: 2, dash: [5, 3] });
+                if (drawn_s !== null)
+                  strokeLine(
+                    context,
+                    [
+                      [s.x(i) + 1, s.y(drawn_s)],
+                      [s.x(i + 1) - 1, s.y(drawn_s)],
+                    ],
+                    { colour: "before", width: 2, dash: [5, 3] },
+                  );
               }),
           },
         ]}
         read={(x) => {
           const octave = at(x);
-          return { lines: [`octave at ${text("hz", octave?.freq_hz ?? null)}`, `measured ${text("fine-s", octave?.measured_s ?? null)}`, `drawn ${text("fine-s", octave?.drawn_s ?? null)}`] };
+          return {
+            lines: [
+              `octave at ${text("hz", octave?.freq_hz ?? null)}`,
+              `measured ${text("fine-s", octave?.measured_s ?? null)}`,
+              `drawn ${text("fine-s", octave?.drawn_s ?? null)}`,
+            ],
+          };
         }}
         version={JSON.stringify(octaves)}
         stale={stale}

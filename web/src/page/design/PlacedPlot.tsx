@@ -24,10 +24,20 @@ interface Props {
 export function PlacedPlot({ placed, seconds, chosen, onChoose, onChange, onAdd }: Props) {
   const [time, level] = [placedControl("at_ms"), placedControl("level_db")];
   const put = (index: number, at_ms: number, level_db: number) => {
-    const moved = { at_ms: time.value(time.position(Math.min(1000 * seconds, at_ms))), level_db: level.value(level.position(level_db)) };
-    onChange(placed.map((each, i) => (i === index ? { ...each, ...moved } : each)), `placed ${index}`);
+    const moved = {
+      at_ms: time.value(time.position(Math.min(1000 * seconds, at_ms))),
+      level_db: level.value(level.position(level_db)),
+    };
+    onChange(
+      placed.map((each, i) => (i === index ? { ...each, ...moved } : each)),
+      `placed ${index}`,
+    );
   };
-  const nearest = (ms: number) => placed.reduce<Placed | undefined>((best, each) => (!best || Math.abs(each.at_ms - ms) < Math.abs(best.at_ms - ms) ? each : best), undefined);
+  const nearest = (ms: number) =>
+    placed.reduce<Placed | undefined>(
+      (best, each) => (!best || Math.abs(each.at_ms - ms) < Math.abs(best.at_ms - ms) ? each : best),
+      undefined,
+    );
   // As far as the last one, and a little: the first reflections of a place lie close together.
   const last = Math.max(0, ...placed.map(({ at_ms }) => at_ms / 1000));
   const shown = Math.min(seconds, SHOWN_S.find((span) => span >= 1.25 * last) ?? seconds);
@@ -38,9 +48,23 @@ export function PlacedPlot({ placed, seconds, chosen, onChoose, onChange, onAdd 
       panes={[
         {
           title: placed.length === 0 ? "Level, dB; a double click places a reflection" : "Level, dB",
-          axis: { domain: [level.value(0), level.value(1)], ticks: [-60, -40, -20, 0, 20], format: (db) => String(db).replace("-", "\u2212") },
+          axis: {
+            domain: [level.value(0), level.value(1)],
+            ticks: [-60, -40, -20, 0, 20],
+            format: (db) => String(db).replace("-", "\u2212"),
+          },
           share: 1,
-          draw: (context, s) => placed.forEach(({ at_ms, level_db }) => strokeLine(context, [[s.x(at_ms / 1000), s.bottom], [s.x(at_ms / 1000), s.y(level_db)]], { colour: "gain", width: 2 })),
+          draw: (context, s) =>
+            placed.forEach(({ at_ms, level_db }) =>
+              strokeLine(
+                context,
+                [
+                  [s.x(at_ms / 1000), s.bottom],
+                  [s.x(at_ms / 1000), s.y(level_db)],
+                ],
+                { colour: "gain", width: 2 },
+              ),
+            ),
           over: (s) =>
             placed.map(({ at_ms, level_db }, index) => (
               <PointHandle

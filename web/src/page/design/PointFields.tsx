@@ -31,11 +31,23 @@ export function PointFields({ what, index, count, most, fields, onChoose, onAdd,
     <div className={classes.fields} role="group" aria-label={`Chosen ${what}`}>
       {count > 0 && (
         <>
-          <Button size="compact-sm" variant="default" disabled={index === 0} aria-label={`${name} before`} onClick={() => onChoose(index - 1)}>
+          <Button
+            size="compact-sm"
+            variant="default"
+            disabled={index === 0}
+            aria-label={`${name} before`}
+            onClick={() => onChoose(index - 1)}
+          >
             {"\u2190"}
           </Button>
           <span>{`${name} ${index + 1} of ${count}`}</span>
-          <Button size="compact-sm" variant="default" disabled={index >= count - 1} aria-label={`Next ${what}`} onClick={() => onChoose(index + 1)}>
+          <Button
+            size="compact-sm"
+            variant="default"
+            disabled={index >= count - 1}
+            aria-label={`Next ${what}`}
+            onClick={() => onChoose(index + 1)}
+          >
             {"\u2192"}
           </Button>
           {fields.map(({ label, control, value, onChange }) => (

@@ -28,7 +28,10 @@ export function RoomBend({ room, params }: Props) {
         size="xs"
         label="How long it rings over"
         value={measure}
-        data={[{ value: "", label: "no measure" }, ...params.filter(({ id }) => id !== "seed").map(({ id, label }) => ({ value: id, label }))]}
+        data={[
+          { value: "", label: "no measure" },
+          ...params.filter(({ id }) => id !== "seed").map(({ id, label }) => ({ value: id, label })),
+        ]}
         onChange={({ target }) => setMeasure(target.value)}
       />
       {param && <Bend room={room} param={param} />}
@@ -55,7 +58,14 @@ function Bend({ room, param }: { room: SourceDocument; param: Param }) {
       const value = of(point);
       return value === null ? [] : [[s.x(control.position(point.value)), s.y(value)]];
     });
-  const nearest = (x: number) => points.reduce<RoomBendPoint | undefined>((best, point) => (!best || Math.abs(control.position(point.value) - x) < Math.abs(control.position(best.value) - x) ? point : best), undefined);
+  const nearest = (x: number) =>
+    points.reduce<RoomBendPoint | undefined>(
+      (best, point) =>
+        !best || Math.abs(control.position(point.value) - x) < Math.abs(control.position(best.value) - x)
+          ? point
+          : best,
+      undefined,
+    );
   return (
     <div className={classes.bend} data-bend-points={points.length}>
       <PlotFrame
@@ -64,10 +74,18 @@ function Bend({ room, param }: { room: SourceDocument; param: Param }) {
         panes={[
           {
             title: `T30 at 1 kHz, s, over ${param.label.toLowerCase()}: dots measured, dashed after Eyring`,
-            axis: { domain: [0, 1.1 * longest], ticks: Array.from({ length: Math.floor(longest / every) + 1 }, (_, i) => Number((i * every).toFixed(1))), format: tickText },
+            axis: {
+              domain: [0, 1.1 * longest],
+              ticks: Array.from({ length: Math.floor(longest / every) + 1 }, (_, i) => Number((i * every).toFixed(1))),
+              format: tickText,
+            },
             share: 1,
             draw: (context, s) => {
-              strokeLine(context, line(s, ({ eyring_s }) => eyring_s), { colour: "ink", width: 1.2, dash: [4, 3] });
+              strokeLine(
+                context,
+                line(s, ({ eyring_s }) => eyring_s),
+                { colour: "ink", width: 1.2, dash: [4, 3] },
+              );
               const measured = line(s, ({ measured_s }) => measured_s);
               if (param.choices.length === 0) strokeLine(context, measured, { colour: "after", width: 2 });
               dots(context, measured, 4, "after");
@@ -76,7 +94,15 @@ function Bend({ room, param }: { room: SourceDocument; param: Param }) {
         ]}
         read={(x) => {
           const point = nearest(x);
-          return { lines: point ? [control.text(point.value), `measured ${text("fine-s", point.measured_s)}`, `after Eyring ${text("fine-s", point.eyring_s)}`] : [] };
+          return {
+            lines: point
+              ? [
+                  control.text(point.value),
+                  `measured ${text("fine-s", point.measured_s)}`,
+                  `after Eyring ${text("fine-s", point.eyring_s)}`,
+                ]
+              : [],
+          };
         }}
         version={JSON.stringify(points)}
       />

@@ -85,7 +85,13 @@ function Content({ room, onChange }: Props) {
         ))}
         <SteadyOrder edited={edited} steady={measured.data?.steady_order ?? null} />
       </div>
-      <RoomReflections plan={plan} measured={measured.data} stale={measured.isPlaceholderData || rested !== room} lit={chosen} onLit={setLit} />
+      <RoomReflections
+        plan={plan}
+        measured={measured.data}
+        stale={measured.isPlaceholderData || rested !== room}
+        lit={chosen}
+        onLit={setLit}
+      />
       <RoomWalls edited={edited} plan={plan} measured={measured.data} />
       <RoomBend room={rested} params={params} />
     </div>
@@ -106,7 +112,8 @@ function SteadyOrder({ edited, steady }: { edited: EditedRoom; steady: number | 
 function Measure({ edited, param }: { edited: EditedRoom; param: Param }) {
   const control = signalControl(edited.room.kind, param.id);
   const value = edited.valueOf(param);
-  const set = (next: number, merge: boolean) => next !== value && edited.set([[param, next]], merge ? `room ${param.id}` : undefined);
+  const set = (next: number, merge: boolean) =>
+    next !== value && edited.set([[param, next]], merge ? `room ${param.id}` : undefined);
   return (
     <div className={classes.measure} title={param.what}>
       <span>{param.label}</span>
@@ -114,7 +121,13 @@ function Measure({ edited, param }: { edited: EditedRoom; param: Param }) {
       {param.unit === "m" && param.group === "Places" ? (
         <span />
       ) : (
-        <ValueSlider label={param.label} control={control} value={value} initial={fromFile(param.default, 0)} onChange={(next) => set(next, true)} />
+        <ValueSlider
+          label={param.label}
+          control={control}
+          value={value}
+          initial={fromFile(param.default, 0)}
+          onChange={(next) => set(next, true)}
+        />
       )}
       <ValueField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />
     </div>

@@ -24,8 +24,16 @@ export function RoomReflections({ plan, measured, stale, lit, onLit }: Props) {
   const last = reflections.at(-1)?.at_ms ?? 0;
   const ms = measured?.columns_ms || Math.max(20, 1.05 * last);
   const every = [1, 2, 5, 10, 20, 50, 100, 200, 500].find((step) => ms / step <= TICKS + 1) ?? 1000;
-  const x: Axis = { domain: [0, ms], ticks: Array.from({ length: Math.floor(ms / every) + 1 }, (_, i) => i * every), format: tickText };
-  const nearest = (at: number) => reflections.reduce((best, { at_ms }, i) => (Math.abs(at_ms - at) < Math.abs((reflections[best]?.at_ms ?? 0) - at) ? i : best), 0);
+  const x: Axis = {
+    domain: [0, ms],
+    ticks: Array.from({ length: Math.floor(ms / every) + 1 }, (_, i) => i * every),
+    format: tickText,
+  };
+  const nearest = (at: number) =>
+    reflections.reduce(
+      (best, { at_ms }, i) => (Math.abs(at_ms - at) < Math.abs((reflections[best]?.at_ms ?? 0) - at) ? i : best),
+      0,
+    );
   const named = (index: number) => reflections[index]?.walls || "direct sound";
   return (
     <>
@@ -40,19 +48,34 @@ export function RoomReflections({ plan, measured, stale, lit, onLit }: Props) {
               share: 1,
               draw: (context, s) => {
                 const columns = columnsOf(measured?.columns_db ?? [], s, (db) => Math.max(FAINTEST_DB, db));
-                fillBetween(context, columns, columns.map(([at]) => [at, s.y(FAINTEST_DB)]), "after-soft");
+                fillBetween(
+                  context,
+                  columns,
+                  columns.map(([at]) => [at, s.y(FAINTEST_DB)]),
+                  "after-soft",
+                );
                 strokeLine(context, columns, { colour: "after-fill", width: 1 });
                 reflections.forEach(({ at_ms, level_db }, i) => {
                   if (level_db === null || at_ms > ms) return;
-                  const points: [number, number][] = [[s.x(at_ms), s.y(FAINTEST_DB)], [s.x(at_ms), s.y(Math.max(FAINTEST_DB, level_db))]];
-                  strokeLine(context, points, { colour: i === lit ? "spotlight-mark" : "ink", width: i === lit ? 4 : 1.5 });
+                  const points: [number, number][] = [
+                    [s.x(at_ms), s.y(FAINTEST_DB)],
+                    [s.x(at_ms), s.y(Math.max(FAINTEST_DB, level_db))],
+                  ];
+                  strokeLine(context, points, {
+                    colour: i === lit ? "spotlight-mark" : "ink",
+                    width: i === lit ? 4 : 1.5,
+                  });
                 });
               },
             },
           ]}
           read={(at) => {
             const found = reflections[nearest(at)];
-            return { lines: found ? [named(nearest(at)), `${text("ms", found.at_ms)} after the direct sound`, text("db", found.level_db)] : [] };
+            return {
+              lines: found
+                ? [named(nearest(at)), `${text("ms", found.at_ms)} after the direct sound`, text("db", found.level_db)]
+                : [],
+            };
           }}
           onPick={(at) => onLit(nearest(at))}
           version={`${JSON.stringify(reflections.map(({ at_ms, level_db }) => [at_ms, level_db]))} ${measured?.columns_db.join() ?? ""} ${lit}`}

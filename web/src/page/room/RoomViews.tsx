@@ -50,14 +50,25 @@ function View({ edited, plan, lit, up, scale, title }: ViewProps) {
   const high = size * scale + 2 * EDGE;
   const x = (m: number) => EDGE + m * scale;
   const y = (m: number) => EDGE + (size - m) * scale;
-  const way = (points: number[][]) => points.map((point) => `${x(point[0] ?? 0).toFixed(1)},${y(point[up] ?? 0).toFixed(1)}`).join(" ");
+  const way = (points: number[][]) =>
+    points.map((point) => `${x(point[0] ?? 0).toFixed(1)},${y(point[up] ?? 0).toFixed(1)}`).join(" ");
   const shown = plan.reflections.slice(0, DRAWN + 1);
   const lighted = plan.reflections[lit];
   const sides = up === 1 ? ["left wall", "right wall"] : ["floor", "ceiling"];
   const named = (id: string) => edited.params.find((param) => param.id === id) as Param;
-  const held = (who: "source" | "listener"): [Param, Param] => [named(`${who}_from_front_m`), named(up === 1 ? `${who}_from_left_m` : `${who}_height_m`)];
+  const held = (who: "source" | "listener"): [Param, Param] => [
+    named(`${who}_from_front_m`),
+    named(up === 1 ? `${who}_from_left_m` : `${who}_height_m`),
+  ];
   return (
-    <svg ref={svg} viewBox={`0 0 ${WIDTH} ${high}`} className={classes.view} data-view={title} role="group" aria-label={title}>
+    <svg
+      ref={svg}
+      viewBox={`0 0 ${WIDTH} ${high}`}
+      className={classes.view}
+      data-view={title}
+      role="group"
+      aria-label={title}
+    >
       <rect x={x(0)} y={y(size)} width={length * scale} height={size * scale} className={classes.box} />
       <g className={classes.names} aria-hidden>
         <text x={x(0)} y={y(size) - 7}>{`${title}: ${text("m", length)} by ${text("m", size)}`}</text>
@@ -79,8 +90,28 @@ function View({ edited, plan, lit, up, scale, title }: ViewProps) {
       ))}
       {lighted && <polyline points={way(lighted.points_m)} className={classes.lit} data-lit-way={lighted.walls} />}
       {up === 1 && <Nose ears={plan.ears_m} x={x} y={y} />}
-      <Held name={`Source in the ${title.toLowerCase()}`} letter="S" edited={edited} params={held("source")} x={x} y={y} svg={svg} scale={scale} size={size} />
-      <Held name={`Listener in the ${title.toLowerCase()}`} letter="L" edited={edited} params={held("listener")} x={x} y={y} svg={svg} scale={scale} size={size} />
+      <Held
+        name={`Source in the ${title.toLowerCase()}`}
+        letter="S"
+        edited={edited}
+        params={held("source")}
+        x={x}
+        y={y}
+        svg={svg}
+        scale={scale}
+        size={size}
+      />
+      <Held
+        name={`Listener in the ${title.toLowerCase()}`}
+        letter="L"
+        edited={edited}
+        params={held("listener")}
+        x={x}
+        y={y}
+        svg={svg}
+        scale={scale}
+        size={size}
+      />
     </svg>
   );
 }
@@ -91,7 +122,15 @@ function Nose({ ears, x, y }: { ears: RoomPlan["ears_m"]; x: (m: number) => numb
   const [ahead, aside] = [-(rightY - leftY), rightX - leftX];
   const long = Math.hypot(ahead, aside);
   const [fromX, fromY] = [x((leftX + rightX) / 2), y((leftY + rightY) / 2)];
-  return <line x1={fromX} y1={fromY} x2={fromX + (NOSE * ahead) / long} y2={fromY - (NOSE * aside) / long} className={classes.nose} />;
+  return (
+    <line
+      x1={fromX}
+      y1={fromY}
+      x2={fromX + (NOSE * ahead) / long}
+      y2={fromY - (NOSE * aside) / long}
+      className={classes.nose}
+    />
+  );
 }
 
 interface HeldProps {
@@ -115,7 +154,9 @@ function Held({ name, letter, edited, params, x, y, svg, scale, size }: HeldProp
   const put = (next: [number, number], mergeKey: string) => {
     // The core rounds to what is written, and keeps within the range.
     const rounded = next.map((value, i) => controls[i]?.value(controls[i].position(value)) ?? value);
-    const moved = params.flatMap((param, i): [Param, number][] => (rounded[i] === values[i] ? [] : [[param, rounded[i] as number]]));
+    const moved = params.flatMap((param, i): [Param, number][] =>
+      rounded[i] === values[i] ? [] : [[param, rounded[i] as number]],
+    );
     if (moved.length > 0) edited.set(moved, mergeKey);
   };
   const drag = useDrag(

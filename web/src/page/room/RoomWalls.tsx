@@ -18,7 +18,9 @@ interface Props {
 /** The settings of the walls in their order: the kind of surface, then what it takes in every octave. */
 function wallsOf(params: Param[]): { surface: Param; shares: Param[] }[] {
   const all = params.filter(({ group }) => group === "Walls");
-  return all.flatMap((surface, at) => (surface.choices.length > 0 ? [{ surface, shares: all.slice(at + 1, at + 7) }] : []));
+  return all.flatMap((surface, at) =>
+    surface.choices.length > 0 ? [{ surface, shares: all.slice(at + 1, at + 7) }] : [],
+  );
 }
 
 const seconds = (value: number | null | undefined) => text("fine-s", value ?? null);
@@ -53,10 +55,18 @@ export function RoomWalls({ edited, plan, measured }: Props) {
               {shares.map((share, band) => {
                 const taken = plan.absorption[wall] ?? [];
                 // A value that is set by hand makes the wall one that is set by hand; its others stay what they are.
-                const byHand = (next: number): [Param, number][] => [[surface, 0], ...shares.map((each, i): [Param, number] => [each, i === band ? next : (taken[i] ?? 0)])];
+                const byHand = (next: number): [Param, number][] => [
+                  [surface, 0],
+                  ...shares.map((each, i): [Param, number] => [each, i === band ? next : (taken[i] ?? 0)]),
+                ];
                 return (
                   <td key={share.id}>
-                    <ValueField label={share.label} control={signalControl(room.kind, share.id)} value={taken[band] ?? 0} onChange={(next) => set(byHand(next))} />
+                    <ValueField
+                      label={share.label}
+                      control={signalControl(room.kind, share.id)}
+                      value={taken[band] ?? 0}
+                      onChange={(next) => set(byHand(next))}
+                    />
                   </td>
                 );
               })}

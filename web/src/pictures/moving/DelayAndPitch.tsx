@@ -17,8 +17,14 @@ const MOST_STEPS = 6;
 function axisAround(values: number[], least: number): Axis {
   const [low, high] = [Math.min(...values), Math.max(...values)];
   const step = STEPS.find((each) => Math.max(high - low, least) / each <= MOST_STEPS - 2) ?? 2000;
-  const domain: [number, number] = [Math.floor(low / step) * step, Math.max(Math.ceil(high / step), Math.floor(low / step) + 1) * step];
-  const ticks = Array.from({ length: Math.round((domain[1] - domain[0]) / step) + 1 }, (_, i) => +(domain[0] + i * step).toFixed(4));
+  const domain: [number, number] = [
+    Math.floor(low / step) * step,
+    Math.max(Math.ceil(high / step), Math.floor(low / step) + 1) * step,
+  ];
+  const ticks = Array.from(
+    { length: Math.round((domain[1] - domain[0]) / step) + 1 },
+    (_, i) => +(domain[0] + i * step).toFixed(4),
+  );
   return { domain, ticks, format: tickText };
 }
 
@@ -27,16 +33,24 @@ export function DelayAndPitch() {
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
   const follow = useHeardPlace();
-  if (!shown?.view) return <div className={classes.waiting}>{shown ? "No delay sways in this stage." : "Measuring the pitch…"}</div>;
+  if (!shown?.view)
+    return <div className={classes.waiting}>{shown ? "No delay sways in this stage." : "Measuring the pitch…"}</div>;
   const { seconds, whole, voices, measured_cents: measured, from_s, every_s } = shown.view;
-  const line = (s: Scales, values: number[]) => values.map((v, i): [number, number] => [s.left + ((i + 0.5) / values.length) * (s.right - s.left), s.y(v)]);
+  const line = (s: Scales, values: number[]) =>
+    values.map((v, i): [number, number] => [s.left + ((i + 0.5) / values.length) * (s.right - s.left), s.y(v)]);
   const at = (k: number) => from_s + k * every_s;
   const delays = voices.flatMap((voice) => voice.delay_ms);
   const cents = [...voices.flatMap((voice) => voice.cents), 0];
   const part = whole ? "" : `, the first ${text("fine-s", seconds)}`;
   const many = voices.length > 1 ? `the ${voices.length} voices, from the first, dark, on` : "the moving sound";
   const draw = (context: CanvasRenderingContext2D, s: Scales, of: (voice: (typeof voices)[number]) => number[]) =>
-    voices.forEach((voice, i) => strokeLine(context, line(s, of(voice)), { colour: "after", width: 1.8, share: 1.32 - fanShade(i, voices.length) }));
+    voices.forEach((voice, i) =>
+      strokeLine(context, line(s, of(voice)), {
+        colour: "after",
+        width: 1.8,
+        share: 1.32 - fanShade(i, voices.length),
+      }),
+    );
   return (
     <div className={classes.picture}>
       <PlotFrame
@@ -59,7 +73,11 @@ export function DelayAndPitch() {
               const [low, high] = s.y.domain() as [number, number];
               dots(
                 context,
-                measured.flatMap((v, k): [number, number][] => (v !== null && k % every === 0 && at(k) <= seconds && v >= low && v <= high ? [[s.x(at(k)), s.y(v)]] : [])),
+                measured.flatMap((v, k): [number, number][] =>
+                  v !== null && k % every === 0 && at(k) <= seconds && v >= low && v <= high
+                    ? [[s.x(at(k)), s.y(v)]]
+                    : [],
+                ),
                 2,
                 "spotlight-mark",
               );
@@ -68,12 +86,16 @@ export function DelayAndPitch() {
           },
         ]}
         read={(x) => {
-          const i = (values: number[]) => values[Math.min(values.length - 1, Math.max(0, Math.floor((x / seconds) * values.length)))] ?? null;
+          const i = (values: number[]) =>
+            values[Math.min(values.length - 1, Math.max(0, Math.floor((x / seconds) * values.length)))] ?? null;
           const k = Math.round((x - from_s) / every_s);
           return {
             lines: [
               text("fine-s", x),
-              ...voices.map((voice, v) => `${voices.length > 1 ? `voice ${v + 1}: ` : ""}${text("fine-ms", i(voice.delay_ms))}, ${text("cents", i(voice.cents))}`),
+              ...voices.map(
+                (voice, v) =>
+                  `${voices.length > 1 ? `voice ${v + 1}: ` : ""}${text("fine-ms", i(voice.delay_ms))}, ${text("cents", i(voice.cents))}`,
+              ),
               ...(typeof measured[k] === "number" ? [`measured ${text("cents", measured[k])}`] : []),
             ],
           };

@@ -12,7 +12,11 @@ import { hzAt, placeOf, shortHz } from "../frequency";
 import classes from "../pictures.module.css";
 
 const [LOWEST_HZ, HIGHEST_HZ] = [0.1, 40];
-const AXIS: Axis = { domain: [placeOf(LOWEST_HZ), placeOf(HIGHEST_HZ)], ticks: [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 40].map(placeOf), format: (place) => String(+hzAt(place).toPrecision(2)) };
+const AXIS: Axis = {
+  domain: [placeOf(LOWEST_HZ), placeOf(HIGHEST_HZ)],
+  ticks: [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 40].map(placeOf),
+  format: (place) => String(+hzAt(place).toPrecision(2)),
+};
 const BANDS_HZ = [63, 125, 250, 500, 1000, 2000, 4000, 8000];
 /** Names of marks that lie closer than this are left out, pixels. */
 const ROOM = 34;
@@ -31,8 +35,13 @@ export function ModulationSpectrumPicture() {
   } = shown.spectrum;
   const most = Math.max(0.1, ...before, ...after);
   const top = [0.1, 0.2, 0.5, 1, 1.5, 2, 3, 5, 10].find((each) => most <= each) ?? Math.ceil(most);
-  const y: Axis = { domain: [0, 100 * top], ticks: [0, 25, 50, 75, 100].map((share) => share * top), format: (v) => String(+v.toFixed(1)) };
-  const line = (s: Scales, depths: number[]) => depths.map((depth, k): [number, number] => [s.x(placeOf(freqs[k] ?? 1)), s.y(100 * depth)]);
+  const y: Axis = {
+    domain: [0, 100 * top],
+    ticks: [0, 25, 50, 75, 100].map((share) => share * top),
+    format: (v) => String(+v.toFixed(1)),
+  };
+  const line = (s: Scales, depths: number[]) =>
+    depths.map((depth, k): [number, number] => [s.x(placeOf(freqs[k] ?? 1)), s.y(100 * depth)]);
   /** Marks that have room for their names. */
   const named = (s: Scales) => {
     let last = -Infinity;
@@ -61,14 +70,26 @@ export function ModulationSpectrumPicture() {
             overlay: (s) => (
               <>
                 {after.length === 0 && (
-                  <text x={(s.left + s.right) / 2} y={(s.top + s.bottom) / 2} textAnchor="middle" className={plot.direct} fill="var(--mute)">
+                  <text
+                    x={(s.left + s.right) / 2}
+                    y={(s.top + s.bottom) / 2}
+                    textAnchor="middle"
+                    className={plot.direct}
+                    fill="var(--mute)"
+                  >
                     nothing sounds in this band
                   </text>
                 )}
                 {named(s).map(({ mark, x, name }) => (
                   <g key={mark.times}>
                     <line x1={x} x2={x} y1={s.top} y2={s.bottom} className={plot.mark} />
-                    <text x={x > s.right - 24 ? x - 3 : x + 3} y={s.top + 13} textAnchor={x > s.right - 24 ? "end" : "start"} className={plot.direct} fill="var(--ink)">
+                    <text
+                      x={x > s.right - 24 ? x - 3 : x + 3}
+                      y={s.top + 13}
+                      textAnchor={x > s.right - 24 ? "end" : "start"}
+                      className={plot.direct}
+                      fill="var(--ink)"
+                    >
                       {name}
                     </text>
                   </g>
@@ -83,8 +104,17 @@ export function ModulationSpectrumPicture() {
           },
         ]}
         read={(x) => {
-          const k = freqs.reduce((best, hz, i) => (Math.abs(placeOf(hz) - x) < Math.abs(placeOf(freqs[best] ?? 1) - x) ? i : best), 0);
-          return { lines: [text("hz", freqs[k] ?? null), `before ${text("percent", before[k] ?? null)}`, `after ${text("percent", after[k] ?? null)}`] };
+          const k = freqs.reduce(
+            (best, hz, i) => (Math.abs(placeOf(hz) - x) < Math.abs(placeOf(freqs[best] ?? 1) - x) ? i : best),
+            0,
+          );
+          return {
+            lines: [
+              text("hz", freqs[k] ?? null),
+              `before ${text("percent", before[k] ?? null)}`,
+              `after ${text("percent", after[k] ?? null)}`,
+            ],
+          };
         }}
         version={String(id)}
         stale={stale}
@@ -94,7 +124,10 @@ export function ModulationSpectrumPicture() {
           size="xs"
           aria-label="Band"
           value={bandHz === null ? "" : String(bandHz)}
-          data={[{ value: "", label: "All frequencies" }, ...BANDS_HZ.map((hz) => ({ value: String(hz), label: `Octave ${shortHz(hz)} Hz` }))]}
+          data={[
+            { value: "", label: "All frequencies" },
+            ...BANDS_HZ.map((hz) => ({ value: String(hz), label: `Octave ${shortHz(hz)} Hz` })),
+          ]}
           onChange={({ target }) => set({ bandHz: target.value === "" ? null : Number(target.value) })}
         />
       </div>

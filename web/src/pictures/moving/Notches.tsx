@@ -28,7 +28,9 @@ const ROOM = 16;
 const countText = ({ notches_hz: notches }: NotchMoment) => {
   if (notches.length === 0) return "no notch under 20 kHz";
   const lowest = text("hz", notches[0] ?? null);
-  return notches.length === 1 ? `one notch, at ${lowest}` : `${notches.length} notches under 20 kHz, the lowest at ${lowest}`;
+  return notches.length === 1
+    ? `one notch, at ${lowest}`
+    : `${notches.length} notches under 20 kHz, the lowest at ${lowest}`;
 };
 
 export function NotchesPicture() {
@@ -63,8 +65,22 @@ export function NotchesPicture() {
             axis: evenAxis(FLOOR_DB, TOP_DB, 12),
             share: 1,
             draw: (context, s) => {
-              strokeLine(context, curveLine(gains.map((db) => Math.max(FLOOR_DB, db)), s), { colour: "after-soft", width: 5 });
-              strokeLine(context, curveLine(predicted.map((db) => Math.max(FLOOR_DB, db)), s), { colour: "after", width: 1.2 });
+              strokeLine(
+                context,
+                curveLine(
+                  gains.map((db) => Math.max(FLOOR_DB, db)),
+                  s,
+                ),
+                { colour: "after-soft", width: 5 },
+              );
+              strokeLine(
+                context,
+                curveLine(
+                  predicted.map((db) => Math.max(FLOOR_DB, db)),
+                  s,
+                ),
+                { colour: "after", width: 1.2 },
+              );
             },
             overlay: (s) => (
               <>
@@ -78,7 +94,13 @@ export function NotchesPicture() {
                       {i + 1}
                     </text>
                     {k < NAMED && i === k && (
-                      <text x={x} y={s.top + 34 + 15 * (k % 3)} textAnchor="middle" className={plot.direct} fill="var(--after)">
+                      <text
+                        x={x}
+                        y={s.top + 34 + 15 * (k % 3)}
+                        textAnchor="middle"
+                        className={plot.direct}
+                        fill="var(--after)"
+                      >
                         {text("hz", hz)}
                       </text>
                     )}
@@ -92,20 +114,34 @@ export function NotchesPicture() {
           const hz = hzAt(x);
           const [low, high] = FREQUENCY_AXIS.domain;
           const at = Math.round(((x - low) / (high - low)) * (gains.length - 1));
-          const nearest = notches.reduce<number | null>((best, each) => (best !== null && Math.abs(placeOf(best) - x) <= Math.abs(placeOf(each) - x) ? best : each), null);
+          const nearest = notches.reduce<number | null>(
+            (best, each) => (best !== null && Math.abs(placeOf(best) - x) <= Math.abs(placeOf(each) - x) ? best : each),
+            null,
+          );
           const number = nearest === null ? -1 : notches.indexOf(nearest);
           return {
             lines: [
               text("hz", hz),
               `measured ${text("db", gains[at] ?? null)}, predicted ${text("db", predicted[at] ?? null)}`,
-              ...(number < 0 ? [] : [`notch ${number + 1}: found at ${text("hz", nearest)}, predicted at ${text("hz", formula[number] ?? null)}`]),
+              ...(number < 0
+                ? []
+                : [
+                    `notch ${number + 1}: found at ${text("hz", nearest)}, predicted at ${text("hz", formula[number] ?? null)}`,
+                  ]),
             ],
           };
         }}
         version={`${JSON.stringify(stage)} ${place}`}
       />
       {held === null && (
-        <PlaceBar label="Place in the cycle" place={place} places={PLACES} said={text("degrees", 360 * place)} follows={heard !== null} onChange={setByHand} />
+        <PlaceBar
+          label="Place in the cycle"
+          place={place}
+          places={PLACES}
+          said={text("degrees", 360 * place)}
+          follows={heard !== null}
+          onChange={setByHand}
+        />
       )}
     </div>
   );

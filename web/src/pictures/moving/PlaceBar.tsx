@@ -19,7 +19,18 @@ export function PlaceBar({ label, place, places, said, follows, onChange }: Prop
   return (
     <div className={classes.bar}>
       <span>{label}</span>
-      <Slider style={{ flex: 1 }} size="sm" min={0} max={1} step={1 / places} value={place} label={null} thumbLabel={label} onChange={onChange} disabled={follows} />
+      <Slider
+        style={{ flex: 1 }}
+        size="sm"
+        min={0}
+        max={1}
+        step={1 / places}
+        value={place}
+        label={null}
+        thumbLabel={label}
+        onChange={onChange}
+        disabled={follows}
+      />
       <span>{said}</span>
     </div>
   );

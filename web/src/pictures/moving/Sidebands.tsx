@@ -23,7 +23,12 @@ export function SidebandsPicture() {
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
   if (!shown) return <div className={classes.waiting}>{waitingText(shown)}</div>;
-  if (!shown.sidebands) return <div className={classes.waiting}>The movement takes more than 10 s for a cycle: its lines lie too close to be parted.</div>;
+  if (!shown.sidebands)
+    return (
+      <div className={classes.waiting}>
+        The movement takes more than 10 s for a cycle: its lines lie too close to be parted.
+      </div>
+    );
   const { lines, rate_hz: rate, tone_hz: tone, window_s } = shown.sidebands;
   const orders = lines.map((line) => line.order);
   const [low, high] = [Math.min(...orders), Math.max(...orders)];
@@ -50,7 +55,14 @@ export function SidebandsPicture() {
               <>
                 {lines.map(({ order, level_db }) =>
                   level_db === null || level_db < FLOOR_DB + 4 ? null : (
-                    <text key={order} x={s.x(order)} y={s.y(Math.min(0, level_db)) - 5} textAnchor="middle" className={plot.direct} fill={order === 0 ? "var(--before)" : "var(--after)"}>
+                    <text
+                      key={order}
+                      x={s.x(order)}
+                      y={s.y(Math.min(0, level_db)) - 5}
+                      textAnchor="middle"
+                      className={plot.direct}
+                      fill={order === 0 ? "var(--before)" : "var(--after)"}
+                    >
                       {level_db.toFixed(1).replace("-", "\u2212")}
                     </text>
                   ),
@@ -60,8 +72,17 @@ export function SidebandsPicture() {
           },
         ]}
         read={(x) => {
-          const line = lines.reduce((best, each) => (Math.abs(each.order - x) < Math.abs(best.order - x) ? each : best));
-          return { lines: [orderText(line.order), text("hz", line.freq_hz), text("db", line.level_db), ...(line.predicted_db === null ? [] : [`predicted ${text("db", line.predicted_db)}`])] };
+          const line = lines.reduce((best, each) =>
+            Math.abs(each.order - x) < Math.abs(best.order - x) ? each : best,
+          );
+          return {
+            lines: [
+              orderText(line.order),
+              text("hz", line.freq_hz),
+              text("db", line.level_db),
+              ...(line.predicted_db === null ? [] : [`predicted ${text("db", line.predicted_db)}`]),
+            ],
+          };
         }}
         version={String(id)}
         stale={stale}

@@ -21,13 +21,16 @@ export function SwingPicture() {
   if (!shown?.swing) return <div className={classes.waiting}>{waitingText(shown)}</div>;
   const { seconds, swing } = shown;
   const { sides, cycle, cycle_s, held, cycles, fitting_hz } = swing;
-  const line = (s: Scales, values: number[]) => values.map((v, i): [number, number] => [s.left + ((i + 0.5) / values.length) * (s.right - s.left), s.y(v)]);
+  const line = (s: Scales, values: number[]) =>
+    values.map((v, i): [number, number] => [s.left + ((i + 0.5) / values.length) * (s.right - s.left), s.y(v)]);
   const apart = sides[0].some((v, i) => Math.abs(v - (sides[1][i] ?? 0)) > 0.01);
   const mark = held ?? heard;
   const cycleAt = (place: number) => cycle[Math.min(cycle.length - 1, Math.floor(place * cycle.length))] ?? 0;
   const long = cycle_s < 0.9995 ? text("ms", 1000 * cycle_s) : text("fine-s", cycle_s);
-  const fit = fitting_hz === null ? "" : `; at ${text("hz", fitting_hz)} whole cycles would fit, so that the seam is not heard`;
-  const many = cycles < 1 ? `only ${text("percent", cycles)} of a cycle goes` : `${cycles.toFixed(cycles < 10 ? 2 : 1)} cycles go`;
+  const fit =
+    fitting_hz === null ? "" : `; at ${text("hz", fitting_hz)} whole cycles would fit, so that the seam is not heard`;
+  const many =
+    cycles < 1 ? `only ${text("percent", cycles)} of a cycle goes` : `${cycles.toFixed(cycles < 10 ? 2 : 1)} cycles go`;
   return (
     <div className={classes.picture}>
       <PlotFrame
@@ -54,7 +57,13 @@ export function SwingPicture() {
             share: 1,
             draw: (context, s) => {
               strokeLine(context, line(s, cycle), { colour: "after", width: 2.2 });
-              if (mark !== null) dots(context, [[s.left + mark * (s.right - s.left), s.y(cycleAt(mark))]], 6, held === null ? "after" : "spotlight-mark");
+              if (mark !== null)
+                dots(
+                  context,
+                  [[s.left + mark * (s.right - s.left), s.y(cycleAt(mark))]],
+                  6,
+                  held === null ? "after" : "spotlight-mark",
+                );
             },
           },
         ]}

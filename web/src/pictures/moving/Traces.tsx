@@ -59,12 +59,28 @@ export function TracesPicture() {
             axis: AXIS,
             share: 1,
             draw: (context, s) => {
-              paintLevels(context, s, { levels: levels_db, columns, rows: freqs_hz.length, faintest: FAINTEST_DB, strongest: STRONGEST_DB, colour: "after" });
+              paintLevels(context, s, {
+                levels: levels_db,
+                columns,
+                rows: freqs_hz.length,
+                faintest: FAINTEST_DB,
+                strongest: STRONGEST_DB,
+                colour: "after",
+              });
               waysOf(traces, s).forEach((way) => strokeLine(context, way, { colour: "ink", width: 1.4 }));
               // Not so many that the lines are covered.
               const every = Math.max(1, Math.ceil((DOT_ROOM * columns) / (s.right - s.left)));
               found_hz.forEach((notches, column) =>
-                column % every > 0 ? undefined : dots(context, notches.flatMap((hz): [number, number][] => (hz === null ? [] : [[xOf(s, column, columns), s.y(placeOf(hz))]])), 2, "spotlight-mark"),
+                column % every > 0
+                  ? undefined
+                  : dots(
+                      context,
+                      notches.flatMap((hz): [number, number][] =>
+                        hz === null ? [] : [[xOf(s, column, columns), s.y(placeOf(hz))]],
+                      ),
+                      2,
+                      "spotlight-mark",
+                    ),
               );
             },
             overlay: (s) => (
@@ -80,7 +96,10 @@ export function TracesPicture() {
           return {
             lines: [
               `${text("fine-s", x)} into the cycle`,
-              ...lowest.map((hz, k) => `notch ${k + 1}: predicted ${text("hz", hz)}, found ${text("hz", found_hz[column]?.[k] ?? null)}`),
+              ...lowest.map(
+                (hz, k) =>
+                  `notch ${k + 1}: predicted ${text("hz", hz)}, found ${text("hz", found_hz[column]?.[k] ?? null)}`,
+              ),
             ],
           };
         }}

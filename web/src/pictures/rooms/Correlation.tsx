@@ -34,7 +34,9 @@ export function CorrelationPicture() {
               share: 1,
               draw: (context, s) =>
                 drawn.forEach((each) => {
-                  const points = each.view.correlations.filter((point) => point.at_s <= seconds).map((point): [number, number] => [s.x(point.at_s), s.y(point.correlation)]);
+                  const points = each.view.correlations
+                    .filter((point) => point.at_s <= seconds)
+                    .map((point): [number, number] => [s.x(point.at_s), s.y(point.correlation)]);
                   strokeLine(context, points, { colour: "after", width: 1.8, share: each.share });
                 }),
               overlay: (s) => (
@@ -44,7 +46,12 @@ export function CorrelationPicture() {
               ),
             },
           ]}
-          read={(x) => ({ lines: [text("ms", 1000 * x), `correlation ${text("signed", view.correlations.findLast((point) => point.at_s <= x)?.correlation ?? null)}`] })}
+          read={(x) => ({
+            lines: [
+              text("ms", 1000 * x),
+              `correlation ${text("signed", view.correlations.findLast((point) => point.at_s <= x)?.correlation ?? null)}`,
+            ],
+          })}
           version={version}
           stale={stale}
         />
@@ -52,7 +59,11 @@ export function CorrelationPicture() {
       <div className={classes.picture}>
         <PlotFrame
           label="Correlation by octave"
-          x={{ domain: [0, octaves.length], ticks: octaves.map((_, i) => i + 0.5), format: (x) => shortHz(octaves[at(x)]?.freq_hz ?? 0) }}
+          x={{
+            domain: [0, octaves.length],
+            ticks: octaves.map((_, i) => i + 0.5),
+            format: (x) => shortHz(octaves[at(x)]?.freq_hz ?? 0),
+          }}
           panes={[
             {
               title: "By octave",
@@ -68,7 +79,12 @@ export function CorrelationPicture() {
               },
             },
           ]}
-          read={(x) => ({ lines: [`octave at ${text("hz", octaves[at(x)]?.freq_hz ?? null)}`, `correlation ${text("signed", octaves[at(x)]?.correlation ?? null)}`] })}
+          read={(x) => ({
+            lines: [
+              `octave at ${text("hz", octaves[at(x)]?.freq_hz ?? null)}`,
+              `correlation ${text("signed", octaves[at(x)]?.correlation ?? null)}`,
+            ],
+          })}
           version={version}
           stale={stale}
         />

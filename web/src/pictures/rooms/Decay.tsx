@@ -34,7 +34,8 @@ export function DecayPicture() {
     { name: "T20", fit: times.t20, fromDb: -5, toDb: -25, colour: "gain" },
     { name: "T30", fit: times.t30, fromDb: -5, toDb: -35, colour: "spotlight-mark" },
   ];
-  const reached = (points: typeof curve) => points.find((point) => point.level_db < FLOOR_DB)?.at_s ?? points.at(-1)?.at_s ?? 1;
+  const reached = (points: typeof curve) =>
+    points.find((point) => point.level_db < FLOOR_DB)?.at_s ?? points.at(-1)?.at_s ?? 1;
   const seconds = Math.max(0.1, ...drawn.map((each) => reached(each.view.curve)));
   const along = (s: Scales, fit: DecayFit, fromDb: number, toDb: number): [number, number][] =>
     [fromDb, toDb].map((db) => [s.x(begins + ((fit.from_db - db) * fit.seconds) / 60), s.y(db)]);
@@ -50,12 +51,24 @@ export function DecayPicture() {
             axis: evenAxis(FLOOR_DB, 0, 10),
             share: 1,
             draw: (context, s) => {
-              if (!fanned && set) strokeLine(context, [[s.x(begins), s.y(0)], [s.x(begins + (set * -FLOOR_DB) / 60), s.y(FLOOR_DB)]], { colour: "before", width: 1.2, dash: [5, 4] });
+              if (!fanned && set)
+                strokeLine(
+                  context,
+                  [
+                    [s.x(begins), s.y(0)],
+                    [s.x(begins + (set * -FLOOR_DB) / 60), s.y(FLOOR_DB)],
+                  ],
+                  { colour: "before", width: 1.2, dash: [5, 4] },
+                );
               drawn.forEach((each) => {
                 const points = each.view.curve.map((point): [number, number] => [s.x(point.at_s), s.y(point.level_db)]);
                 strokeLine(context, points, { colour: "after", width: fanned ? 1.8 : 2.4, share: each.share });
               });
-              if (!fanned) fits.forEach(({ fit, fromDb, toDb, colour }) => fit && strokeLine(context, along(s, fit, fromDb, toDb), { colour, width: 3.2, share: 0.85 }));
+              if (!fanned)
+                fits.forEach(
+                  ({ fit, fromDb, toDb, colour }) =>
+                    fit && strokeLine(context, along(s, fit, fromDb, toDb), { colour, width: 3.2, share: 0.85 }),
+                );
             },
             overlay: (s) => (
               <>
@@ -69,7 +82,14 @@ export function DecayPicture() {
                 )}
                 {!fanned &&
                   fits.map((each, i) => (
-                    <text key={each.name} x={s.right - 6} y={s.top + 50 + 18 * i} textAnchor="end" className={plot.direct} fill={each.colour === "spotlight-mark" ? "var(--ink)" : `var(--${each.colour})`}>
+                    <text
+                      key={each.name}
+                      x={s.right - 6}
+                      y={s.top + 50 + 18 * i}
+                      textAnchor="end"
+                      className={plot.direct}
+                      fill={each.colour === "spotlight-mark" ? "var(--ink)" : `var(--${each.colour})`}
+                    >
                       {fitText(each)}
                       {each.fit && ` (fits by ${each.fit.correlation.toFixed(4)})`}
                     </text>

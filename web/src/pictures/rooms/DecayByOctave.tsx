@@ -22,7 +22,14 @@ function bar(context: CanvasRenderingContext2D, s: Scales, place: number, octave
   context.fillRect(left, s.y(seconds), right - left, s.bottom - s.y(seconds));
   if (octave.scatter === null) return;
   const [middle, out] = [(left + right) / 2, seconds * octave.scatter];
-  strokeLine(context, [[middle, s.y(seconds - out)], [middle, s.y(seconds + out)]], { colour: "ink", width: 1.4 });
+  strokeLine(
+    context,
+    [
+      [middle, s.y(seconds - out)],
+      [middle, s.y(seconds + out)],
+    ],
+    { colour: "ink", width: 1.4 },
+  );
 }
 
 export function DecayByOctave() {
@@ -47,7 +54,11 @@ export function DecayByOctave() {
         panes={[
           {
             title: "Time to fall by 60 dB (T30, or T20 where the range is small), s",
-            axis: { domain: [0, most], ticks: Array.from({ length: Math.floor(most / step) + 1 }, (_, i) => +(i * step).toFixed(3)), format: tickText },
+            axis: {
+              domain: [0, most],
+              ticks: Array.from({ length: Math.floor(most / step) + 1 }, (_, i) => +(i * step).toFixed(3)),
+              format: tickText,
+            },
             share: 1,
             draw: (context, s) => {
               if (fanned) {
@@ -60,7 +71,15 @@ export function DecayByOctave() {
                 });
               } else octaves.forEach((octave, i) => bar(context, s, i, octave));
               sets.forEach((set, i) => {
-                if (set) strokeLine(context, [[s.x(i) + 4, s.y(set)], [s.x(i + 1) - 4, s.y(set)]], { colour: "before", width: 2, dash: [5, 3] });
+                if (set)
+                  strokeLine(
+                    context,
+                    [
+                      [s.x(i) + 4, s.y(set)],
+                      [s.x(i + 1) - 4, s.y(set)],
+                    ],
+                    { colour: "before", width: 2, dash: [5, 3] },
+                  );
               });
             },
             overlay: (s) => (

@@ -35,26 +35,54 @@ export function DensityPicture() {
             title: "Echo density: 0 single echoes, 1 noise",
             axis: { domain: [0, 1.3], ticks: [0, 0.25, 0.5, 0.75, 1], format: tickText },
             share: 1.3,
-            draw: (context, s) => drawn.forEach((each) => strokeLine(context, line(each.view.density, s, (point) => point.density), { colour: "after", width: 2, share: each.share })),
+            draw: (context, s) =>
+              drawn.forEach((each) =>
+                strokeLine(
+                  context,
+                  line(each.view.density, s, (point) => point.density),
+                  { colour: "after", width: 2, share: each.share },
+                ),
+              ),
             overlay: (s) => (
               <>
                 <line x1={s.left} x2={s.right} y1={s.y(1)} y2={s.y(1)} className={plot.mark} />
                 <text x={s.right - 6} y={s.top + 12} textAnchor="end" className={plot.direct} fill="var(--after)">
-                  {fanned ? "fan: light to dark" : dense === null ? "never as dense as noise" : `as dense as noise ${text("ms", dense)} after its first sound`}
+                  {fanned
+                    ? "fan: light to dark"
+                    : dense === null
+                      ? "never as dense as noise"
+                      : `as dense as noise ${text("ms", dense)} after its first sound`}
                 </text>
               </>
             ),
           },
           {
             title: "Echoes per second that can be told apart",
-            axis: { domain: [place(FEW), place(MANY)], ticks: [10, 100, 1000, 10_000].map(place), format: (v) => tickText(Math.round(10 ** v)) },
+            axis: {
+              domain: [place(FEW), place(MANY)],
+              ticks: [10, 100, 1000, 10_000].map(place),
+              format: (v) => tickText(Math.round(10 ** v)),
+            },
             share: 0.8,
-            draw: (context, s) => drawn.forEach((each) => strokeLine(context, line(each.view.density, s, (point) => place(point.per_s)), { colour: "after", width: 1.6, share: each.share })),
+            draw: (context, s) =>
+              drawn.forEach((each) =>
+                strokeLine(
+                  context,
+                  line(each.view.density, s, (point) => place(point.per_s)),
+                  { colour: "after", width: 1.6, share: each.share },
+                ),
+              ),
           },
         ]}
         read={(x) => {
           const point = at(x);
-          return { lines: [text("ms", 1000 * x), `density ${text("signed", point?.density ?? null)}`, `${text("count", point?.per_s ?? null)} echoes per second`] };
+          return {
+            lines: [
+              text("ms", 1000 * x),
+              `density ${text("signed", point?.density ?? null)}`,
+              `${text("count", point?.per_s ?? null)} echoes per second`,
+            ],
+          };
         }}
         version={version}
         stale={stale}

@@ -12,14 +12,22 @@ import { timeAxis } from "../shared";
 import { useRoom, waitingText } from "./room";
 
 const FLOOR_DB = -80;
-const AXIS: Axis = { ...FREQUENCY_AXIS, domain: [placeOf(45), placeOf(18_000)], ticks: [50, 100, 200, 500, 1000, 2000, 5000, 10_000].map(placeOf) };
+const AXIS: Axis = {
+  ...FREQUENCY_AXIS,
+  domain: [placeOf(45), placeOf(18_000)],
+  ticks: [50, 100, 200, 500, 1000, 2000, 5000, 10_000].map(placeOf),
+};
 /** The line at which the values of a fan are compared: a quarter of the way down. */
 const COMPARED = 3;
 
 const nearestLine = (lines: FallingLine[], at: number): FallingLine | undefined =>
-  lines.reduce<FallingLine | undefined>((best, line) => (best && Math.abs(best.at_s - at) <= Math.abs(line.at_s - at) ? best : line), undefined);
+  lines.reduce<FallingLine | undefined>(
+    (best, line) => (best && Math.abs(best.at_s - at) <= Math.abs(line.at_s - at) ? best : line),
+    undefined,
+  );
 
-const nearestFreq = (freqs: number[], x: number) => freqs.reduce((best, hz, i) => (Math.abs(placeOf(hz) - x) < Math.abs(placeOf(freqs[best] ?? 1) - x) ? i : best), 0);
+const nearestFreq = (freqs: number[], x: number) =>
+  freqs.reduce((best, hz, i) => (Math.abs(placeOf(hz) - x) < Math.abs(placeOf(freqs[best] ?? 1) - x) ? i : best), 0);
 
 export function FallingPicture() {
   const { view, drawn, fanned, version, stale } = useRoom("falling");
@@ -50,7 +58,9 @@ export function FallingPicture() {
             },
             overlay: (s) => (
               <text x={s.left + 6} y={s.bottom - 8} className={plot.direct} fill="var(--after)">
-                {fanned ? `fan: light to dark, each after about ${text("ms", 1000 * compared)}` : `a line every ${every}, from dark to light`}
+                {fanned
+                  ? `fan: light to dark, each after about ${text("ms", 1000 * compared)}`
+                  : `a line every ${every}, from dark to light`}
               </text>
             ),
           },
@@ -79,7 +89,11 @@ export function FallingOverTime() {
   const levels = lines.flatMap((line) => line.levels_db);
   // Every third has its height on the axis, from its lower edge on.
   const half = (placeOf(freqs[1] ?? 2) - placeOf(freqs[0] ?? 1)) / 2;
-  const axis: Axis = { ...FREQUENCY_AXIS, domain: [placeOf(freqs[0] ?? 50) - half, placeOf(freqs.at(-1) ?? 16_000) + half], ticks: AXIS.ticks };
+  const axis: Axis = {
+    ...FREQUENCY_AXIS,
+    domain: [placeOf(freqs[0] ?? 50) - half, placeOf(freqs.at(-1) ?? 16_000) + half],
+    ticks: AXIS.ticks,
+  };
   const at = (x: number) => lines[Math.min(lines.length - 1, Math.max(0, Math.floor((x / seconds) * lines.length)))];
   return (
     <div className={classes.picture}>
@@ -91,11 +105,24 @@ export function FallingOverTime() {
             title: "Thirds of octaves, Hz: the darker, the louder, down to 80 dB under the highest",
             axis,
             share: 1,
-            draw: (context, s) => paintLevels(context, s, { levels, columns: lines.length, rows: freqs.length, faintest: FLOOR_DB, strongest: 0, colour: "after" }),
+            draw: (context, s) =>
+              paintLevels(context, s, {
+                levels,
+                columns: lines.length,
+                rows: freqs.length,
+                faintest: FLOOR_DB,
+                strongest: 0,
+                colour: "after",
+              }),
           },
         ]}
         read={(x) => ({
-          lines: [text("ms", 1000 * x), ...[125, 500, 1000, 4000, 8000].map((hz) => `${text("hz", hz)}: ${text("db", at(x)?.levels_db[nearestFreq(freqs, placeOf(hz))] ?? null)}`)],
+          lines: [
+            text("ms", 1000 * x),
+            ...[125, 500, 1000, 4000, 8000].map(
+              (hz) => `${text("hz", hz)}: ${text("db", at(x)?.levels_db[nearestFreq(freqs, placeOf(hz))] ?? null)}`,
+            ),
+          ],
         })}
         version={String(id)}
         stale={stale}

@@ -29,7 +29,10 @@ function levels(context: CanvasRenderingContext2D, s: Scales, part: PartColumns)
   const width = (s.right - s.left) / part.levels_db.length;
   const points = part.levels_db.flatMap((db, i): [number, number][] => {
     const [x, y] = [s.left + i * width, s.y(Math.max(FLOOR_DB, db ?? FLOOR_DB))];
-    return [[x, y], [x + width, y]];
+    return [
+      [x, y],
+      [x + width, y],
+    ];
   });
   strokeLine(context, points, { colour: partOf(part).colour, width: 1.4 });
 }
@@ -47,7 +50,11 @@ function envelope(context: CanvasRenderingContext2D, s: Scales, view: PartsView,
     const highest = Math.max(FLOOR_DB, ...wet.map((part) => part.levels_db[i] ?? FLOOR_DB));
     return [s.x(((i + 0.5) / columns) * view.columns_s), s.y(highest)];
   });
-  strokeLine(context, points.filter(([x]) => x <= s.right), { colour: "after", width: 1.6, share });
+  strokeLine(
+    context,
+    points.filter(([x]) => x <= s.right),
+    { colour: "after", width: 1.6, share },
+  );
 }
 
 interface Props {
@@ -59,23 +66,31 @@ function ResponsePicture({ picture, label }: Props) {
   const { view, drawn, fanned, version, stale } = useRoom(picture);
   if (!view) return <div className={classes.waiting}>{waitingText(view)}</div>;
   const { gap_ms: gapMs, gap_m: gapM, reflections, parts, columns_s: seconds } = view;
-  const largest = Math.max(1e-6, ...parts.filter((part) => part.kind !== null).flatMap((part) => part.wave.flatMap(([low, high]) => [-low, high])));
-  const ms: Axis = { domain: [0, seconds], ticks: [0, 0.05, 0.1, 0.15, 0.2], format: (v) => `${Math.round(1000 * v)} ms` };
-  const first = picture === "first-reflections";
-  const legend = (s: Scales) => fanned ? (
-    <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct} fill="var(--after)">
-      fan: light to dark, all but the dry sound
-    </text>
-  ) : (
-    <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct}>
-      {parts.map((part, i) => (
-        <tspan key={partOf(part).name} fill={`var(--${partOf(part).colour})`}>
-          {i > 0 && " \u00b7 "}
-          {partOf(part).name}
-        </tspan>
-      ))}
-    </text>
+  const largest = Math.max(
+    1e-6,
+    ...parts.filter((part) => part.kind !== null).flatMap((part) => part.wave.flatMap(([low, high]) => [-low, high])),
   );
+  const ms: Axis = {
+    domain: [0, seconds],
+    ticks: [0, 0.05, 0.1, 0.15, 0.2],
+    format: (v) => `${Math.round(1000 * v)} ms`,
+  };
+  const first = picture === "first-reflections";
+  const legend = (s: Scales) =>
+    fanned ? (
+      <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct} fill="var(--after)">
+        fan: light to dark, all but the dry sound
+      </text>
+    ) : (
+      <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct}>
+        {parts.map((part, i) => (
+          <tspan key={partOf(part).name} fill={`var(--${partOf(part).colour})`}>
+            {i > 0 && " \u00b7 "}
+            {partOf(part).name}
+          </tspan>
+        ))}
+      </text>
+    );
   return (
     <div className={classes.picture}>
       <PlotFrame
@@ -95,7 +110,13 @@ function ResponsePicture({ picture, label }: Props) {
                 {legend(s)}
                 {!fanned && gapMs !== null && gapMs >= 1 && (
                   <>
-                    <line x1={s.x(gapMs / 1000)} x2={s.x(gapMs / 1000)} y1={s.top} y2={s.bottom} className={plot.mark} />
+                    <line
+                      x1={s.x(gapMs / 1000)}
+                      x2={s.x(gapMs / 1000)}
+                      y1={s.top}
+                      y2={s.bottom}
+                      className={plot.mark}
+                    />
                     <text x={s.x(gapMs / 1000) + 5} y={s.top + 14} className={plot.direct} fill="var(--mute)">
                       begins after {text("ms", gapMs)}, a way of {text("m", gapM)}
                     </text>
@@ -108,18 +129,27 @@ function ResponsePicture({ picture, label }: Props) {
             title: fanned ? "Wave of the left side, as it is set" : "Wave of the left side",
             axis: { domain: [-largest * 1.1, largest * 1.1], ticks: [0], format: tickText },
             share: 0.7,
-            draw: (context, s) => backToFront(parts.filter((part) => part.kind !== null)).forEach((part) => wave(context, s, part)),
+            draw: (context, s) =>
+              backToFront(parts.filter((part) => part.kind !== null)).forEach((part) => wave(context, s, part)),
           },
         ]}
         read={(x) => {
           const of = (part: PartColumns) => part.levels_db[Math.floor((x / seconds) * part.levels_db.length)] ?? null;
-          const near = reflections.reduce<(typeof reflections)[number] | null>((best, each) => (best && Math.abs(best.at_ms - 1000 * x) <= Math.abs(each.at_ms - 1000 * x) ? best : each), null);
-          const side = (db: number) => (Math.abs(db) < 1 ? "in the middle" : db > 0 ? `left by ${text("db", db)}` : `right by ${text("db", -db)}`);
+          const near = reflections.reduce<(typeof reflections)[number] | null>(
+            (best, each) => (best && Math.abs(best.at_ms - 1000 * x) <= Math.abs(each.at_ms - 1000 * x) ? best : each),
+            null,
+          );
+          const side = (db: number) =>
+            Math.abs(db) < 1 ? "in the middle" : db > 0 ? `left by ${text("db", db)}` : `right by ${text("db", -db)}`;
           return {
             lines: [
               text("ms", 1000 * x),
               ...parts.map((part) => `${partOf(part).name} ${text("db", of(part))}`),
-              ...(first && near ? [`nearest reflection ${text("ms", near.at_ms)}, ${text("db", near.level_db)}, ${side(near.left_over_right_db)}`] : []),
+              ...(first && near
+                ? [
+                    `nearest reflection ${text("ms", near.at_ms)}, ${text("db", near.level_db)}, ${side(near.left_over_right_db)}`,
+                  ]
+                : []),
             ],
           };
         }}

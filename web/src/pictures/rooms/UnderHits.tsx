@@ -19,10 +19,22 @@ export function UnderHitsPicture() {
   const stale = useMeasured((m) => m.shownId !== m.asked);
   const follow = useHeardPlace();
   if (!shown?.levels) return <div className={classes.waiting}>{waitingText(shown ? null : undefined)}</div>;
-  const { step_s: step, dry_dbfs: dry, wet_dbfs: wet, heard_from_dbfs: from, heard, longest_heard_s, longest_covered_s } = shown.levels;
-  const covered = longest_covered_s > 0 ? `the sound covers it for up to ${text("ms", 1000 * longest_covered_s)}` : "nothing covers it";
+  const {
+    step_s: step,
+    dry_dbfs: dry,
+    wet_dbfs: wet,
+    heard_from_dbfs: from,
+    heard,
+    longest_heard_s,
+    longest_covered_s,
+  } = shown.levels;
+  const covered =
+    longest_covered_s > 0
+      ? `the sound covers it for up to ${text("ms", 1000 * longest_covered_s)}`
+      : "nothing covers it";
   const said = `heard for ${text("percent", heard)} of the time, at most ${text("ms", 1000 * longest_heard_s)} on end; ${covered}`;
-  const points = (s: Scales, levels: (number | null)[]) => levels.map((db, i): [number, number] => [s.x((i + 0.5) * step), s.y(Math.max(FLOOR_DBFS, db ?? FLOOR_DBFS))]);
+  const points = (s: Scales, levels: (number | null)[]) =>
+    levels.map((db, i): [number, number] => [s.x((i + 0.5) * step), s.y(Math.max(FLOOR_DBFS, db ?? FLOOR_DBFS))]);
   return (
     <div className={classes.picture}>
       <PlotFrame
@@ -36,7 +48,12 @@ export function UnderHitsPicture() {
             draw: (context, s) => {
               const [reverb, threshold] = [points(s, wet), points(s, from)];
               context.globalAlpha = 0.45;
-              fillBetween(context, reverb.map(([x, y], i) => [x, Math.min(y, threshold[i]?.[1] ?? y)]), threshold, "after-fill");
+              fillBetween(
+                context,
+                reverb.map(([x, y], i) => [x, Math.min(y, threshold[i]?.[1] ?? y)]),
+                threshold,
+                "after-fill",
+              );
               context.globalAlpha = 1;
               strokeLine(context, points(s, dry), { colour: "before", width: 1.2 });
               strokeLine(context, threshold, { colour: "difference", width: 1.4, dash: [5, 4] });
@@ -44,16 +61,16 @@ export function UnderHitsPicture() {
             },
             overlay: (s) => (
               <>
-              <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct}>
-                <tspan fill="var(--before)">the sound</tspan>
-                {" \u00b7 "}
-                <tspan fill="var(--after)">its reverb</tspan>
-                {" \u00b7 "}
-                <tspan fill="var(--difference)">heard from here on</tspan>
-              </text>
-              <text x={s.right - 6} y={s.top + 32} textAnchor="end" className={plot.direct} fill="var(--ink)">
-                {said}
-              </text>
+                <text x={s.right - 6} y={s.top + 14} textAnchor="end" className={plot.direct}>
+                  <tspan fill="var(--before)">the sound</tspan>
+                  {" \u00b7 "}
+                  <tspan fill="var(--after)">its reverb</tspan>
+                  {" \u00b7 "}
+                  <tspan fill="var(--difference)">heard from here on</tspan>
+                </text>
+                <text x={s.right - 6} y={s.top + 32} textAnchor="end" className={plot.direct} fill="var(--ink)">
+                  {said}
+                </text>
               </>
             ),
           },
@@ -62,7 +79,12 @@ export function UnderHitsPicture() {
           const i = Math.min(wet.length - 1, Math.max(0, Math.floor(x / step)));
           const over = (wet[i] ?? -Infinity) > (from[i] ?? 0);
           return {
-            lines: [`${x.toFixed(2)} s`, `the sound ${text("dbfs", dry[i] ?? null)}`, `its reverb ${text("dbfs", wet[i] ?? null)}`, over ? "heard" : `covered: heard from ${text("dbfs", from[i] ?? null)} on`],
+            lines: [
+              `${x.toFixed(2)} s`,
+              `the sound ${text("dbfs", dry[i] ?? null)}`,
+              `its reverb ${text("dbfs", wet[i] ?? null)}`,
+              over ? "heard" : `covered: heard from ${text("dbfs", from[i] ?? null)} on`,
+            ],
           };
         }}
         follow={follow}

@@ -21,7 +21,10 @@ export function useRoom<P extends RoomPicture>(picture: P): RoomShown<RoomViews[
   const id = useMeasured((m) => m.shownId);
   const stale = useMeasured((m) => m.shownId !== m.asked);
   const fan = useMeasured((m) => m.fan);
-  const blades = fan?.blades.flatMap((blade, i) => (blade.room ? [{ view: blade.room as View, share: fanShade(i, fan.count) }] : [])) ?? [];
+  const blades =
+    fan?.blades.flatMap((blade, i) =>
+      blade.room ? [{ view: blade.room as View, share: fanShade(i, fan.count) }] : [],
+    ) ?? [];
   const view = shown?.view;
   const drawn = blades.length > 0 ? blades : view ? [{ view, share: 1 }] : [];
   return { view, drawn, fanned: blades.length > 0, version: `${id} ${fan ? `${fan.id} ${blades.length}` : ""}`, stale };
@@ -35,4 +38,6 @@ export function useSetDecays(freqsHz: number[]): (number | null)[] {
 
 /** What stands where there is nothing to draw. */
 export const waitingText = (view: unknown) =>
-  view === null ? "This stage is no room: choose a reverb to see how it falls." : "Sending an impulse through the room\u2026";
+  view === null
+    ? "This stage is no room: choose a reverb to see how it falls."
+    : "Sending an impulse through the room\u2026";
