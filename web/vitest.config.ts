@@ -5,6 +5,8 @@ export default defineConfig({
   test: {
     include: ["src/**/*.test.ts"],
     environment: "node",
+    // Properties take a while on a machine that does something else as well.
+    testTimeout: 60_000,
     // Names of styles as they are written.
     css: { modules: { classNameStrategy: "non-scoped" } },
   },

@@ -8,7 +8,7 @@ import { useMeasured, useShown } from "../../measuring/measured";
 import { strokeLine } from "../../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
-import { hzAt, placeOf, shortHz } from "../frequency";
+import { hzAt, placeOf, shortHz } from "../frequency/frequency";
 import classes from "../pictures.module.css";
 
 const [LOWEST_HZ, HIGHEST_HZ] = [0.1, 40];

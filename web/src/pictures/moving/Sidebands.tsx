@@ -7,7 +7,7 @@ import { useMeasured, useShown } from "../../measuring/measured";
 import { PlotFrame } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
 import { token } from "../../theme/theme";
-import { evenAxis } from "../frequency";
+import { evenAxis } from "../frequency/frequency";
 import classes from "../pictures.module.css";
 import { waitingText } from "./moving";
 

@@ -5,7 +5,7 @@ import { useMeasured, useShown } from "../../measuring/measured";
 import { dots, paintLevels, strokeLine } from "../../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
-import { FREQUENCY_AXIS, placeOf } from "../frequency";
+import { FREQUENCY_AXIS, placeOf } from "../frequency/frequency";
 import classes from "../pictures.module.css";
 import { timeAxis } from "../shared";
 import { waitingText } from "./moving";

@@ -4,7 +4,7 @@ import { strokeLine } from "../../plot/drawing";
 import { PlotFrame } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
 import { token } from "../../theme/theme";
-import { evenAxis, shortHz } from "../frequency";
+import { evenAxis, shortHz } from "../frequency/frequency";
 import classes from "../pictures.module.css";
 import { timeAxis } from "../shared";
 import { useRoom, waitingText } from "./room";

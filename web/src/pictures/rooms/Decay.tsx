@@ -4,7 +4,7 @@ import type { DecayFit } from "../../generated/types/DecayFit";
 import { strokeLine } from "../../plot/drawing";
 import { PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
-import { evenAxis } from "../frequency";
+import { evenAxis } from "../frequency/frequency";
 import classes from "../pictures.module.css";
 import { timeAxis } from "../shared";
 import { useRoom, useSetDecays, waitingText } from "./room";

@@ -5,7 +5,7 @@ import { strokeLine, tickText } from "../../plot/drawing";
 import { PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
 import { token } from "../../theme/theme";
-import { shortHz } from "../frequency";
+import { shortHz } from "../frequency/frequency";
 import classes from "../pictures.module.css";
 import { useRoom, useSetDecays, waitingText } from "./room";
 

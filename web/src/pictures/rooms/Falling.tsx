@@ -6,7 +6,7 @@ import { useMeasured, useShown } from "../../measuring/measured";
 import { fanShade, paintLevels, strokeLine } from "../../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
-import { evenAxis, FREQUENCY_AXIS, hzAt, placeOf } from "../frequency";
+import { evenAxis, FREQUENCY_AXIS, hzAt, placeOf } from "../frequency/frequency";
 import classes from "../pictures.module.css";
 import { timeAxis } from "../shared";
 import { useRoom, waitingText } from "./room";

@@ -6,7 +6,7 @@ import type { PartsView } from "../../generated/types/PartsView";
 import { drawWave, strokeLine, tickText } from "../../plot/drawing";
 import { type Axis, PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
-import { evenAxis } from "../frequency";
+import { evenAxis } from "../frequency/frequency";
 import classes from "../pictures.module.css";
 import { timeAxis } from "../shared";
 import { useRoom, waitingText } from "./room";

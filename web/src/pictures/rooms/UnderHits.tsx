@@ -6,7 +6,7 @@ import { fillBetween, strokeLine } from "../../plot/drawing";
 import { PlotFrame, type Scales } from "../../plot/PlotFrame";
 import plot from "../../plot/plot.module.css";
 import { useHeardPlace } from "../follow";
-import { evenAxis } from "../frequency";
+import { evenAxis } from "../frequency/frequency";
 import classes from "../pictures.module.css";
 import { timeAxis } from "../shared";
 import { waitingText } from "./room";
