@@ -5,7 +5,7 @@
 use std::fmt::Write;
 
 use clear_bend_core::bench::{Hear, MOST_SHARED};
-use clear_bend_core::live::{MOST_LANES, Meters};
+use clear_bend_core::live::Meters;
 
 use crate::live::EXPORTS;
 
@@ -45,7 +45,7 @@ pub fn contract() -> u32 {
 fn agreed() -> String {
     let exports = EXPORTS.iter().map(|Export { name, takes, answers }| format!("{name}{takes:?}{answers}"));
     let meters = Meters::default().named().map(|(name, _)| name.to_owned());
-    let shared = format!("{MOST_LANES} {MOST_SHARED}");
+    let shared = MOST_SHARED.to_string();
     exports.chain(meters).chain(heard()).chain([shared]).collect::<Vec<_>>().join("\n")
 }
 
@@ -77,8 +77,8 @@ pub fn written() -> String {
         text,
         "}}\n\n/** The number of all that is here; the module has its own. */\nexport const LIVE_CONTRACT = {};\n\n\
          export const HEAR: Record<Hear, number> = {{ {} }};\n\n\
-         /** The most shared paths of a bench, and the place of the first of them among the lanes that are heard. */\n\
-         export const MOST_SHARED = {MOST_SHARED};\nexport const FIRST_SHARED_LANE = {MOST_LANES};\n\n\
+         /** The most shared paths of a bench. */\n\
+         export const MOST_SHARED = {MOST_SHARED};\n\n\
          export const METERS = {};\n\n\
          export function metersOf(numbers: Float32Array): Meters {{\n  const at = (place: number) => numbers[place] ?? 0;\n  return {{\n",
         contract(),
@@ -131,7 +131,7 @@ mod tests {
         assert!(agreed.contains("own_peak\nbefore\nafter\ndifference\nreference"), "{agreed}");
         assert!(
             written()
-                .contains("live_set_mix(lane: number, stage: number, mix: number, on: number): Accepted;")
+                .contains("live_set_hear(hear: number): Accepted;")
         );
     }
 }

@@ -10,7 +10,7 @@ use clear_bend_core::audio::TRUE_STEREO;
 use clear_bend_core::bench::Hear;
 use clear_bend_core::document::parse_json;
 use clear_bend_core::effects::Setup;
-use clear_bend_core::live::{Live, Meters};
+use clear_bend_core::live::{Live, Meters, Runs};
 use clear_bend_core::mix::{Send, Strip};
 use clear_bend_core::path::{Path, Play};
 use wasm_bindgen::prelude::wasm_bindgen;
@@ -28,6 +28,11 @@ struct Desk {
     /// The sounds that stages take, by number: all lanes share them.
     sounds: Vec<Option<Arc<Buffer>>>,
     text: Vec<u8>,
+}
+
+/// Which of the paths that run.
+fn runs(shared: bool, number: usize) -> Runs {
+    if shared { Runs::Shared(number) } else { Runs::Lane(number) }
 }
 
 /// What has come into the room.
@@ -121,11 +126,11 @@ fn live_text_room(bytes: usize) -> usize {
     .unwrap_or(0)
 }
 
-/// Lets a lane run the path whose JSON was written into the room for text. Returns whether it was accepted.
-fn live_lane_ready(lane: usize) -> bool {
+/// Lets a lane, or a shared path, by its number among those, run the path whose JSON was written into the room for text. Returns whether it was accepted.
+fn live_lane_ready(shared: bool, number: usize) -> bool {
     let accepted = with(|desk| {
         let text = String::from_utf8(std::mem::take(&mut desk.text)).ok()?;
-        desk.live.set_lane(lane, &Path::from_document(&parse_json(&text).ok()?).ok()?);
+        desk.live.set_lane(runs(shared, number), &Path::from_document(&parse_json(&text).ok()?).ok()?);
         Some(())
     });
     accepted.flatten().is_some()
@@ -143,11 +148,11 @@ fn live_sound_ready(number: usize) -> bool {
     accepted.flatten().is_some()
 }
 
-/// Gives a sound, by its number, to a slot of a stage of a lane, by the place of the slot. Returns whether there is such a sound.
-fn live_give_sound(number: usize, lane: usize, stage: usize, slot: usize) -> bool {
+/// Gives a sound, by its number, to a slot of a stage of a lane or a shared path, by the place of the slot. Returns whether there is such a sound.
+fn live_give_sound(sound: usize, shared: bool, number: usize, stage: usize, slot: usize) -> bool {
     let given = with(|desk| {
-        let sound = desk.sounds.get(number)?.as_ref()?;
-        desk.live.set_sound(lane, stage, slot, sound);
+        let sound = desk.sounds.get(sound)?.as_ref()?;
+        desk.live.set_sound(runs(shared, number), stage, slot, sound);
         Some(())
     });
     given.flatten().is_some()
@@ -173,14 +178,14 @@ fn live_set_heard(lane: usize) {
     with(|desk| desk.live.set_heard(lane));
 }
 
-/// Moves one parameter of a lane, by its place in the catalogue. Returns whether it was accepted.
-fn live_set_param(lane: usize, stage: usize, param: usize, value: f64) -> bool {
-    with(|desk| desk.live.set_param(lane, stage, param, value).is_ok()).unwrap_or(false)
+/// Moves one parameter of a lane or a shared path, by its place in the catalogue. Returns whether it was accepted.
+fn live_set_param(shared: bool, number: usize, stage: usize, param: usize, value: f64) -> bool {
+    with(|desk| desk.live.set_param(runs(shared, number), stage, param, value).is_ok()).unwrap_or(false)
 }
 
-/// Moves the mix of a stage of a lane and switches it. Returns whether it was accepted.
-fn live_set_mix(lane: usize, stage: usize, mix: f64, on: bool) -> bool {
-    with(|desk| desk.live.set_mix(lane, stage, mix, on).is_ok()).unwrap_or(false)
+/// Moves the mix of a stage of a lane or a shared path and switches it. Returns whether it was accepted.
+fn live_set_mix(shared: bool, number: usize, stage: usize, mix: f64, on: bool) -> bool {
+    with(|desk| desk.live.set_mix(runs(shared, number), stage, mix, on).is_ok()).unwrap_or(false)
 }
 
 /// Whether the other stems are heard too, and level (dB) and pan of the one at work among them.

@@ -5,11 +5,12 @@ import type { Meters } from "../generated/types/Meters";
 import type { Strip } from "../generated/types/Strip";
 import { HEAR, metersOf, METERS, MOST_SHARED } from "../generated/live";
 import { moduleBytes, RATE_HZ } from "../core/core";
+import { noteFault } from "../core/happened";
 import type { Ear } from "../measuring/measured";
 import type { Channels, Feed } from "../measuring/messages";
 import { type LaidSound, soundName } from "../measuring/sounds";
-import { givenSounds, laneChanges, type Lanes, NO_LANES, waiting } from "./lanes";
-import type { BrokeLive, FromLive, LiveOptions, RefusedLive, ToLive } from "./worklet/messages";
+import { givenSounds, laneChanges, type Lanes, NO_LANES, samePlace, waiting } from "./lanes";
+import type { BrokeLive, FromLive, LiveOptions, RefusedLive, Runs, ToLive } from "./worklet/messages";
 import workletUrl from "./worklet/live.ts?worker&url";
 
 type Listener = (meters: Meters) => void;
@@ -43,6 +44,8 @@ class Engine implements Ear {
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
   private starting: Promise<void> | null = null;
+  /** Blocks that took longer than they last. */
+  private late = 0;
   private listeners = new Set<Listener>();
   private readonly ending = new Set<() => void>();
   private readonly seeing = new Set<SeenListener>();
@@ -187,8 +190,9 @@ class Engine implements Ear {
   /** What leads from the last lanes to the present ones; a lane that is built anew needs its sounds anew. */
   private changes(last: Lanes): ToLive[] {
     const messages = laneChanges(last, this.lanes);
-    const built = new Set(messages.flatMap((message) => (message.kind === "lane" ? [message.lane] : [])));
-    return [...messages, ...givenSounds(this.lanes, this.sounds, (lane) => built.has(lane))];
+    const built = messages.flatMap((message) => (message.kind === "lane" ? [message.runs] : []));
+    const isBuilt = (runs: Runs) => built.some((one) => samePlace(one, runs));
+    return [...messages, ...givenSounds(this.lanes, this.sounds, isBuilt)];
   }
 
   /** Tells something that holds on, with the samples that it is about, and remembers it for an audio thread that starts later. */
@@ -220,6 +224,7 @@ class Engine implements Ear {
       if ("broke" in data) return this.beginAnew(data.broke);
       if ("refused" in data) return this.say(`The sound did not take a change (${data.refused}); your work is kept.`);
       if (data.seen) this.seeing.forEach((listener) => listener(data.seen as Float32Array));
+      this.late = data.late;
       this.hear(metersOf(data.meters));
       if (data.resting !== this.resting) {
         this.resting = data.resting;
@@ -249,8 +254,17 @@ class Engine implements Ear {
     else ended();
   }
 
+  /** What a report of a fault says of the sound. */
+  state(): string {
+    if (!this.context) return "sound not started";
+    const { sampleRate, baseLatency, state } = this.context;
+    const seconds = (1000 * baseLatency).toFixed(1);
+    return `sound ${state}, ${sampleRate} Hz, ${seconds} ms latency, ${this.late} late blocks${this.resting ? ", lanes rest" : ""}`;
+  }
+
   /** Says what has gone wrong. */
   private say(sentence: string): void {
+    noteFault(sentence);
     this.broke = sentence;
     this.breakers.forEach((listener) => listener());
   }

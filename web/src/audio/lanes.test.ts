@@ -4,32 +4,42 @@ import { beforeAll, expect, test } from "vitest";
 import { valueOf, withSound, withStageAdded, withValue } from "../bench/edits";
 import { pathOf } from "../bench/edits";
 import { catalogue, effectNamed, freshBench } from "../core/core";
-import { FIRST_SHARED_LANE, MOST_SHARED } from "../generated/live";
+import { MOST_SHARED } from "../generated/live";
 import type { PathDocument } from "../generated/types/PathDocument";
 import type { Send } from "../generated/types/Send";
 import { soundName } from "../measuring/sounds";
 import { benchWith, coreForTests } from "../testing/core";
 import { givenSounds, laneChanges, type Lanes, NO_LANES, type SharedLane, waiting } from "./lanes";
-import type { ToLive } from "./worklet/messages";
+import type { Runs, ToLive } from "./worklet/messages";
 
 beforeAll(coreForTests);
 
+const at = ({ shared, number }: Runs) => `${shared ? "shared" : "lane"} ${number}`;
+
 /** Who is told the messages, and does with them what the audio thread does: the paths by lane, value by value. */
 class Told {
-  readonly paths = new Map<number, PathDocument>();
+  /** By {@link at}. */
+  readonly paths = new Map<string, PathDocument>();
   readonly matches = new Map<number, number>();
   readonly sends = new Map<number, Extract<ToLive, { kind: "send" }>>();
   readonly returns = new Map<number, Extract<ToLive, { kind: "return" }>>();
   heard = 0;
 
+  /** The places of the lanes, in their order. */
+  lanes(): string[] {
+    return [...this.paths.keys()]
+      .filter((place) => place.startsWith("lane"))
+      .sort((a, b) => Number(a.slice(5)) - Number(b.slice(5)));
+  }
+
   take(message: ToLive): void {
     switch (message.kind) {
       case "lane":
-        this.paths.set(message.lane, JSON.parse(new TextDecoder().decode(message.json)) as PathDocument);
+        this.paths.set(at(message.runs), JSON.parse(new TextDecoder().decode(message.json)) as PathDocument);
         break;
       case "param":
       case "mix": {
-        const path = this.paths.get(message.lane);
+        const path = this.paths.get(at(message.runs));
         const stage = path?.stages[message.stage];
         if (!path || !stage) throw new Error("a value for a path that is not there");
         const param = message.kind === "param" ? effectNamed(stage.effect).params[message.param] : undefined;
@@ -39,7 +49,7 @@ class Told {
             : param
               ? withValue(stage, param, message.value)
               : stage;
-        this.paths.set(message.lane, {
+        this.paths.set(at(message.runs), {
           ...path,
           stages: path.stages.map((of, i) => (i === message.stage ? moved : of)),
         });
@@ -49,8 +59,7 @@ class Told {
         this.matches.set(message.lane, message.gainDb);
         break;
       case "keep-lanes":
-        for (const lane of [...this.paths.keys()])
-          if (lane >= message.count && lane < FIRST_SHARED_LANE) this.paths.delete(lane);
+        for (const place of this.lanes().slice(message.count)) this.paths.delete(place);
         break;
       case "heard":
         this.heard = message.lane;
@@ -140,15 +149,15 @@ test("whatever has been told before, what is told makes the audio thread play wh
       for (const next of states.map(lanesFrom)) {
         for (const message of laneChanges(last, next)) told.take(message);
         next.lanes.forEach((lane, i) => {
-          expect(sounding(told.paths.get(i))).toEqual(sounding(lane.path));
+          expect(sounding(told.paths.get(`lane ${i}`))).toEqual(sounding(lane.path));
           expect(told.matches.get(i)).toBe(lane.matchDb);
         });
-        expect([...told.paths.keys()].filter((lane) => lane < FIRST_SHARED_LANE)).toHaveLength(next.lanes.length);
+        expect(told.lanes()).toHaveLength(next.lanes.length);
         expect(told.heard).toBe(next.heard);
         next.shared.forEach((lane, number) => {
           expect(told.sends.get(number)?.sends ?? false).toBe(lane.send !== undefined);
           if (!lane.send) return;
-          expect(sounding(told.paths.get(FIRST_SHARED_LANE + number))).toEqual(sounding(lane.path));
+          expect(sounding(told.paths.get(`shared ${number}`))).toEqual(sounding(lane.path));
           expect(told.sends.get(number)?.levelDb).toBe(lane.send.level_db);
           expect(told.returns.get(number)?.heard).toBe(lane.heard);
         });
@@ -173,7 +182,13 @@ test("a value that moves is one message, another effect the path anew", async ()
   if (!ratio) throw new Error("no ratio");
   const moved = laneChanges(of([compressor, gain]), of([withValue(compressor, ratio, 8), gain]));
   expect(moved).toEqual([
-    { kind: "param", lane: 0, stage: 0, param: effectNamed("compressor").params.indexOf(ratio), value: 8 },
+    {
+      kind: "param",
+      runs: { shared: false, number: 0 },
+      stage: 0,
+      param: effectNamed("compressor").params.indexOf(ratio),
+      value: 8,
+    },
   ]);
   expect(laneChanges(of([compressor, gain]), of([gain, compressor])).map(({ kind }) => kind)).toEqual(["lane"]);
   expect(
@@ -194,7 +209,9 @@ test("a path whose response is on its way waits, and what ran goes on", async ()
   numbers.set(soundName({ effect: "convolution", slot: "response", sound: response }), 4);
   const there = of(wanted);
   expect(waiting(there, of(before), numbers)).toBe(there);
-  expect(givenSounds(there, numbers, () => true)).toEqual([{ kind: "give", number: 4, lane: 0, stage: 0, slot: 0 }]);
+  expect(givenSounds(there, numbers, () => true)).toEqual([
+    { kind: "give", sound: 4, runs: { shared: false, number: 0 }, stage: 0, slot: 0 },
+  ]);
   expect(givenSounds(there, numbers, () => false)).toEqual([]);
   expect(MOST_SHARED).toBeGreaterThan(0);
 });

@@ -4,10 +4,10 @@ import type { StageDocument } from "../generated/types/StageDocument";
 import type { Send } from "../generated/types/Send";
 import type { Strip } from "../generated/types/Strip";
 import { effectOf } from "../core/core";
-import { FIRST_SHARED_LANE, MOST_SHARED } from "../generated/live";
+import { MOST_SHARED } from "../generated/live";
 import { valueOf } from "../bench/edits";
 import { soundName, soundsOf } from "../measuring/sounds";
-import type { ToLive } from "./worklet/messages";
+import type { Runs, ToLive } from "./worklet/messages";
 
 export interface Lane {
   path: PathDocument;
@@ -59,7 +59,7 @@ export function laneChanges(last: Lanes, next: Lanes): ToLive[] {
   const messages: ToLive[] = [];
   next.lanes.forEach((lane, index) => {
     const before = last.lanes[index];
-    messages.push(...pathChanges(index, before?.path, lane.path));
+    messages.push(...pathChanges(inLane(index), before?.path, lane.path));
     if (before?.matchDb !== lane.matchDb) messages.push({ kind: "match", lane: index, gainDb: lane.matchDb });
   });
   for (let number = 0; number < MOST_SHARED; number++)
@@ -74,7 +74,7 @@ function sharedChanges(number: number, last: SharedLane | undefined, next: Share
   const messages: ToLive[] = [];
   const [before, now] = [last?.send, next?.send];
   if (next && now) {
-    messages.push(...pathChanges(FIRST_SHARED_LANE + number, before && last?.path, next.path));
+    messages.push(...pathChanges(asShared(number), before && last?.path, next.path));
     const { heard, strip } = next;
     if (!before || last?.heard !== heard || last.strip !== strip)
       messages.push({ kind: "return", number, heard, levelDb: strip.level_db, pan: strip.pan });
@@ -90,13 +90,17 @@ function sharedChanges(number: number, last: SharedLane | undefined, next: Share
   return messages;
 }
 
-/** All paths that run, each with the number of its lane. */
-function running({ lanes, shared }: Lanes): [number, PathDocument][] {
+const inLane = (number: number): Runs => ({ shared: false, number });
+const asShared = (number: number): Runs => ({ shared: true, number });
+
+/** Whether two of them are the same. */
+export const samePlace = (a: Runs, b: Runs) => a.shared === b.shared && a.number === b.number;
+
+/** All paths that run. */
+function running({ lanes, shared }: Lanes): [Runs, PathDocument][] {
   return [
-    ...lanes.map(({ path }, lane): [number, PathDocument] => [lane, path]),
-    ...shared.flatMap(({ path, send }, number): [number, PathDocument][] =>
-      send ? [[FIRST_SHARED_LANE + number, path]] : [],
-    ),
+    ...lanes.map(({ path }, number): [Runs, PathDocument] => [inLane(number), path]),
+    ...shared.flatMap(({ path, send }, number): [Runs, PathDocument][] => (send ? [[asShared(number), path]] : [])),
   ];
 }
 
@@ -104,27 +108,27 @@ function running({ lanes, shared }: Lanes): [number, PathDocument][] {
 export function givenSounds(
   lanes: Lanes,
   numbers: Map<string, number>,
-  wanted: (lane: number, name: string) => boolean,
+  wanted: (runs: Runs, name: string) => boolean,
 ): ToLive[] {
-  return running(lanes).flatMap(([lane, path]) =>
+  return running(lanes).flatMap(([runs, path]) =>
     path.stages.flatMap((document, stage) =>
       soundsOf(document).flatMap((sound): ToLive[] => {
         const name = soundName(sound);
-        const number = wanted(lane, name) ? numbers.get(name) : undefined;
+        const known = wanted(runs, name) ? numbers.get(name) : undefined;
         const slot = effectOf(document).sounds.findIndex(({ id }) => id === sound.slot);
-        return number === undefined ? [] : [{ kind: "give", number, lane, stage, slot }];
+        return known === undefined ? [] : [{ kind: "give", sound: known, runs, stage, slot }];
       }),
     ),
   );
 }
 
-function pathChanges(lane: number, before: PathDocument | undefined, after: PathDocument): ToLive[] {
+function pathChanges(runs: Runs, before: PathDocument | undefined, after: PathDocument): ToLive[] {
   if (before === after) return [];
   const same =
     before?.stages.length === after.stages.length &&
     after.stages.every((stage, i) => sameShape(before.stages[i], stage));
-  if (!before || !same) return [{ kind: "lane", lane, json: new TextEncoder().encode(JSON.stringify(after)) }];
-  return after.stages.flatMap((stage, i) => stageChanges(lane, i, before.stages[i] ?? stage, stage));
+  if (!before || !same) return [{ kind: "lane", runs, json: new TextEncoder().encode(JSON.stringify(after)) }];
+  return after.stages.flatMap((stage, i) => stageChanges(runs, i, before.stages[i] ?? stage, stage));
 }
 
 function sameShape(a: StageDocument | undefined, b: StageDocument): boolean {
@@ -133,15 +137,15 @@ function sameShape(a: StageDocument | undefined, b: StageDocument): boolean {
   );
 }
 
-function stageChanges(lane: number, index: number, before: StageDocument, after: StageDocument): ToLive[] {
+function stageChanges(runs: Runs, index: number, before: StageDocument, after: StageDocument): ToLive[] {
   if (before === after) return [];
   const messages: ToLive[] = [];
   if (before.mix !== after.mix || before.on !== after.on) {
-    messages.push({ kind: "mix", lane, stage: index, mix: after.mix, on: after.on });
+    messages.push({ kind: "mix", runs, stage: index, mix: after.mix, on: after.on });
   }
   effectOf(after).params.forEach((param, place) => {
     const value = valueOf(after, param);
-    if (value !== valueOf(before, param)) messages.push({ kind: "param", lane, stage: index, param: place, value });
+    if (value !== valueOf(before, param)) messages.push({ kind: "param", runs, stage: index, param: place, value });
   });
   return messages;
 }

@@ -15,7 +15,7 @@ const file = part => performance.getEntriesByType('resource').map(e => e.name).f
         await context.audioWorklet.addModule(live);
         const room = { kind: 'room', frames: channels[0].length, channels: 2 };
         const pieces = channels.map((samples, channel) => ({ kind: 'piece', channel, samples }));
-        const first = [room, ...pieces, { kind: 'source' }, { kind: 'lane', lane: 0, json: path(stages) }, { kind: 'play', playing: true }];
+        const first = [room, ...pieces, { kind: 'source' }, { kind: 'lane', runs: { shared: false, number: 0 }, json: path(stages) }, { kind: 'play', playing: true }];
         new AudioWorkletNode(context, 'clear-bend-live', { numberOfInputs: 0, outputChannelCount: [2], processorOptions: { module, first } }).connect(context.destination);
     };
     const native = async context => {

@@ -3,11 +3,10 @@
 use std::sync::Arc;
 
 use super::Live;
-use super::lane::Lane;
-use crate::bench::{Hear, MOST_SHARED};
+use super::lane::{Lane, Runs};
+use crate::bench::MOST_SHARED;
 use crate::cast;
 use crate::level::gain_from_db;
-use crate::mix::Strip;
 use crate::path::{Path, Play, Stage};
 use crate::{Buffer, Refusal};
 
@@ -28,20 +27,21 @@ impl Live {
 
     /// The reference track, and the gain in dB that makes it as loud as before.
     pub fn set_reference(&mut self, reference: Buffer, gain_db: f64) {
-        self.reference_gain.set(if gain_db.is_finite() { gain_from_db(gain_db) } else { 1.0 });
+        self.mixing.set_reference_gain_db(gain_db);
         self.change().reference = Some(reference);
     }
 
     /// Gives a stage of a lane the samples of one of its sounds, by the place of its slot, as they are laid there. A lane that
     /// has been set anew needs them anew; where the stage has no such sound, nothing happens.
-    pub fn set_sound(&mut self, lane: usize, index: usize, slot: usize, laid: &Arc<Buffer>) {
-        let Some(newest) = self.newest(lane) else { return };
+    pub fn set_sound(&mut self, runs: impl Into<Runs>, index: usize, slot: usize, laid: &Arc<Buffer>) {
+        let runs = runs.into();
+        let Some(newest) = self.newest(runs) else { return };
         let Some(stage) = newest.stages.get_mut(index) else { return };
         let Some(Some(sound)) = stage.sounds.get_mut(slot) else { return };
         sound.samples = Some(laid.clone());
         if stage.effect.sounds[slot].whole {
             let path = Path { stages: newest.stages.clone() };
-            self.set_lane(lane, &path);
+            self.set_lane(runs, &path);
         } else {
             newest.chain.set_sound(index, slot, Some(laid.clone()));
         }
@@ -51,10 +51,17 @@ impl Live {
     ///
     /// # Errors
     /// Refuses a lane, a stage or a parameter that is not there and a value out of range.
-    pub fn set_param(&mut self, lane: usize, stage: usize, param: usize, value: f64) -> Result<(), Refusal> {
+    pub fn set_param(
+        &mut self,
+        runs: impl Into<Runs>,
+        stage: usize,
+        param: usize,
+        value: f64,
+    ) -> Result<(), Refusal> {
+        let runs = runs.into();
         let mut rebuilds = false;
         let rate_hz = self.setup.rate_hz;
-        self.change_stage(lane, stage, |stage| {
+        self.change_stage(runs, stage, |stage| {
             let entry = stage.effect.params.get(param);
             let entry = entry.ok_or_else(|| Refusal::new("param", param, "a place in the catalogue"))?;
             let form = stage.effect.form;
@@ -63,9 +70,9 @@ impl Live {
             rebuilds = form(&stage.values, rate_hz) != before;
             Ok(())
         })?;
-        if let Some(newest) = self.newest(lane).filter(|_| rebuilds) {
+        if let Some(newest) = self.newest(runs).filter(|_| rebuilds) {
             let path = Path { stages: newest.stages.clone() };
-            self.set_lane(lane, &path);
+            self.set_lane(runs, &path);
         }
         Ok(())
     }
@@ -74,67 +81,41 @@ impl Live {
     ///
     /// # Errors
     /// Refuses a lane or a stage that is not there and a mix out of range.
-    pub fn set_mix(&mut self, lane: usize, stage: usize, mix: f64, on: bool) -> Result<(), Refusal> {
-        self.change_stage(lane, stage, |stage| {
+    pub fn set_mix(
+        &mut self,
+        runs: impl Into<Runs>,
+        stage: usize,
+        mix: f64,
+        on: bool,
+    ) -> Result<(), Refusal> {
+        let runs = runs.into();
+        self.change_stage(runs, stage, |stage| {
             stage.mix = stage.effect.mix.check(mix)?;
             stage.on = on;
             Ok(())
         })
     }
 
-    /// Chooses what is heard, with a short cross-fade.
-    pub fn set_hear(&mut self, hear: Hear) {
-        self.hear = hear;
-        let (before, after, reference) = match hear {
-            Hear::Before => (1.0, 0.0, 0.0),
-            Hear::After => (0.0, 1.0, 0.0),
-            Hear::Difference => (-1.0, 1.0, 0.0),
-            Hear::Reference => (0.0, 0.0, 1.0),
-        };
-        self.before_share.set(before);
-        self.after_share.set(after);
-        self.reference_share.set(reference);
-        self.place_stem();
-    }
-
-    /// Whether the other stems are heard too, and how the one at work sits among them.
-    pub fn set_stems(&mut self, all_stems: bool, strip: Strip) {
-        self.all_stems = all_stems;
-        self.strip = strip;
-        self.place_stem();
-    }
-
-    /// The difference and the reference are heard alone, and a stem alone is heard as it is.
-    fn place_stem(&mut self) {
-        let together = self.all_stems && matches!(self.hear, Hear::Before | Hear::After);
-        self.backing_share.set(if together { 1.0 } else { 0.0 });
-        let gains = if together { self.strip.gains() } else { [1.0; 2] };
-        for (ramp, gain) in self.strip_gains.iter_mut().zip(gains) {
-            ramp.set(gain);
-        }
-    }
-
     /// Sets the gain of a lane's level match, dB; 0 for none. Values that are not finite count as 0.
     pub fn set_match_gain_db(&mut self, lane: usize, gain_db: f64) {
         let gain = if gain_db.is_finite() { gain_from_db(gain_db) } else { 1.0 };
-        let waiting = self.pending.lanes.iter_mut().filter(|_| self.pending.due);
-        let waiting = waiting.filter(|(index, _)| *index == lane).map(|(_, lane)| lane);
+        let waiting = self.waiting.lane_mut(Runs::Lane(lane)).into_iter();
         waiting.chain(self.lanes.get_mut(lane)).for_each(|lane| lane.match_gain.set(gain));
     }
 
     /// Whether the source goes round, or is played once with its tail, after which it stops and begins anew from rest.
     pub fn set_play(&mut self, play: Play) {
-        self.play = play;
+        self.memory.play = play;
         self.tell_passage();
-        if play == Play::Round && self.position >= self.source.frames() {
-            self.position = 0;
+        if play == Play::Round && self.memory.has_ended() {
+            self.memory.position = 0;
         }
     }
 
     /// Tells all lanes what they run over.
     pub(super) fn tell_passage(&mut self) {
-        let (play, frames) = (self.play, self.source.frames());
-        let waiting = self.pending.lanes.iter_mut().map(|(_, lane)| lane);
+        let (play, frames) = (self.memory.play, self.memory.source.frames());
+        let waiting = self.waiting.lanes().map(|(_, lane)| lane);
         let returns = self.returns.iter_mut().map(|to| &mut to.lane);
         waiting.chain(&mut self.lanes).chain(returns).for_each(|lane| lane.chain.set_passage(play, frames));
     }
@@ -152,12 +133,12 @@ impl Live {
     /// Changes the newest version of a stage.
     fn change_stage(
         &mut self,
-        lane: usize,
+        runs: Runs,
         index: usize,
         change: impl FnOnce(&mut Stage) -> Result<(), Refusal>,
     ) -> Result<(), Refusal> {
         let Lane { stages, chain, .. } =
-            self.newest(lane).ok_or_else(|| Refusal::new("lane", lane, "a lane that runs"))?;
+            self.newest(runs).ok_or_else(|| Refusal::new("lane", format!("{runs:?}"), "one that runs"))?;
         let stage = stages.get_mut(index);
         let stage = stage.ok_or_else(|| Refusal::new("stage", index, "a stage of the path"))?;
         change(stage)?;

@@ -6,6 +6,22 @@ use crate::dsp::{Delay, Ramp};
 use crate::effects::{MOVE_S, Setup};
 use crate::path::{Chain, Path, Stage};
 
+/// A path that runs: in a lane beside others, over the same source, or as one that is shared, over what is sent to it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Runs {
+    /// In a lane, by its place.
+    Lane(usize),
+    /// As a shared path, by its number.
+    Shared(usize),
+}
+
+/// A place alone is that of a lane.
+impl From<usize> for Runs {
+    fn from(place: usize) -> Self {
+        Self::Lane(place)
+    }
+}
+
 /// One path at work.
 pub(super) struct Lane {
     pub(super) stages: Vec<Stage>,
@@ -20,7 +36,7 @@ pub(super) struct Lane {
 }
 
 impl Lane {
-    /// A path at rest, whose share of what is heard is 0 or 1, and its place among the lanes.
+    /// A path at rest, whose share of what is heard is 0 or 1, and its place among those that are made ready.
     pub(super) fn new(setup: Setup, path: &Path, share: f64, turn: usize) -> Self {
         Self {
             stages: path.stages.clone(),
@@ -40,5 +56,14 @@ impl Lane {
     /// Delays that make this lane as late as the slowest.
     pub(super) fn aligned_to(&self, latency: usize) -> [Delay; 2] {
         [(); 2].map(|()| Delay::new(latency - self.chain.latency().min(latency)))
+    }
+
+    /// Runs over a block and makes it as late as that of the slowest lane.
+    pub(super) fn run(&mut self, left: &mut [f32], right: &mut [f32], at: usize) {
+        let n = left.len();
+        self.chain.process(&mut [&mut *left, &mut *right], at);
+        self.age = self.age.saturating_add(n);
+        self.aligned[0].process(left);
+        self.aligned[1].process(right);
     }
 }

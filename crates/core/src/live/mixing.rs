@@ -1,10 +1,135 @@
-//! Sounds from memory, and shares of them.
+//! What is heard: `(before * share + after * share + reference * share) * strip + what plays beside * share`, where what comes back from
+//! shared paths is a part of what plays beside.
 
-use crate::Buffer;
+use super::{FADE_S, Live, Room};
+use crate::bench::Hear;
+use crate::cast;
 use crate::dsp::Ramp;
+use crate::effects::{MOVE_S, Setup};
+use crate::level::gain_from_db;
+use crate::mix::Strip;
+
+/// What is to be heard, and the shares that follow from it.
+pub(super) struct Mixing {
+    hear: Hear,
+    all_stems: bool,
+    strip: Strip,
+    before: Ramp,
+    after: Ramp,
+    reference: Ramp,
+    reference_gain: Ramp,
+    beside: Ramp,
+    strip_gains: [Ramp; 2],
+    share: Vec<f32>,
+}
+
+impl Mixing {
+    /// After the path alone.
+    pub(super) fn new(setup: Setup) -> Self {
+        let [fade, move_frames] = [FADE_S, MOVE_S].map(|seconds| cast::frames(seconds, setup.rate_hz));
+        Self {
+            hear: Hear::After,
+            all_stems: false,
+            strip: Strip::default(),
+            before: Ramp::new(0.0, fade),
+            after: Ramp::new(1.0, fade),
+            reference: Ramp::new(0.0, fade),
+            reference_gain: Ramp::new(1.0, move_frames),
+            beside: Ramp::new(0.0, fade),
+            strip_gains: [(); 2].map(|()| Ramp::new(1.0, move_frames)),
+            share: vec![0.0; setup.max_block],
+        }
+    }
+
+    fn set_hear(&mut self, hear: Hear) {
+        self.hear = hear;
+        let (before, after, reference) = match hear {
+            Hear::Before => (1.0, 0.0, 0.0),
+            Hear::After => (0.0, 1.0, 0.0),
+            Hear::Difference => (-1.0, 1.0, 0.0),
+            Hear::Reference => (0.0, 0.0, 1.0),
+        };
+        self.before.set(before);
+        self.after.set(after);
+        self.reference.set(reference);
+        self.place_stem();
+    }
+
+    fn set_stems(&mut self, all_stems: bool, strip: Strip) {
+        self.all_stems = all_stems;
+        self.strip = strip;
+        self.place_stem();
+    }
+
+    /// The difference and the reference are heard alone, and a stem alone is heard as it is.
+    fn place_stem(&mut self) {
+        let together = self.all_stems && matches!(self.hear, Hear::Before | Hear::After);
+        self.beside.set(if together { 1.0 } else { 0.0 });
+        let gains = if together { self.strip.gains() } else { [1.0; 2] };
+        for (ramp, gain) in self.strip_gains.iter_mut().zip(gains) {
+            ramp.set(gain);
+        }
+    }
+
+    /// The gain of the reference, dB.
+    pub(super) fn set_reference_gain_db(&mut self, gain_db: f64) {
+        self.reference_gain.set(if gain_db.is_finite() { gain_from_db(gain_db) } else { 1.0 });
+    }
+
+    /// Whether anything of what plays beside is heard.
+    pub(super) fn hears_beside(&self) -> bool {
+        !self.beside.rests_at(0.0)
+    }
+
+    /// The gain of the reference, where anything of it is heard.
+    pub(super) fn heard_reference(&mut self) -> Option<&mut Ramp> {
+        (!self.reference.rests_at(0.0)).then_some(&mut self.reference_gain)
+    }
+
+    /// The stem at work, or the reference, as it is before its strip.
+    pub(super) fn blend(&mut self, out: &mut [&mut [f32]; 2], room: &Room) {
+        let n = out[0].len();
+        for (ramp, from) in [
+            (&mut self.before, &room.before),
+            (&mut self.after, &room.after),
+            (&mut self.reference, &room.reference),
+        ] {
+            add_share(out, ramp, from, &mut self.share[..n]);
+        }
+    }
+
+    /// The strip of the stem at work.
+    pub(super) fn place(&mut self, out: &mut [&mut [f32]; 2]) {
+        let share = &mut self.share[..out[0].len()];
+        for (out, strip) in out.iter_mut().zip(&mut self.strip_gains) {
+            if !strip.rests_at(1.0) {
+                strip.fill(share);
+                out.iter_mut().zip(&*share).for_each(|(x, gain)| *x *= gain);
+            }
+        }
+    }
+
+    /// Adds what plays beside.
+    pub(super) fn add_beside(&mut self, out: &mut [&mut [f32]; 2], backing: &[Vec<f32>; 2]) {
+        let n = out[0].len();
+        add_share(out, &mut self.beside, backing, &mut self.share[..n]);
+    }
+}
+
+impl Live {
+    /// Chooses what is heard, with a short cross-fade.
+    pub fn set_hear(&mut self, hear: Hear) {
+        self.mixing.set_hear(hear);
+    }
+
+    /// Whether the other stems are heard too, and how the one at work sits among them.
+    pub fn set_stems(&mut self, all_stems: bool, strip: Strip) {
+        self.mixing.set_stems(all_stems, strip);
+    }
+}
 
 /// Adds a share of a signal, which may be moving, to what is heard.
-pub(super) fn add_share(out: &mut [&mut [f32]; 2], ramp: &mut Ramp, from: &[Vec<f32>; 2], share: &mut [f32]) {
+fn add_share(out: &mut [&mut [f32]; 2], ramp: &mut Ramp, from: &[Vec<f32>; 2], share: &mut [f32]) {
     if ramp.rests_at(0.0) {
         return;
     }
@@ -13,40 +138,5 @@ pub(super) fn add_share(out: &mut [&mut [f32]; 2], ramp: &mut Ramp, from: &[Vec<
         for ((out, from), share) in out.iter_mut().zip(from).zip(&*share) {
             *out += share * from;
         }
-    }
-}
-
-/// Copies the next frames of a sound that is played once; silence after it. Mono goes to both sides.
-pub(super) fn read_once(source: &Buffer, position: usize, out: &mut [Vec<f32>; 2], frames: usize) {
-    let channels = source.channels();
-    let right = channels.len() - 1;
-    let there = frames.min(source.frames().saturating_sub(position));
-    for (out, from) in out.iter_mut().zip([&channels[0], &channels[right]]) {
-        if there > 0 {
-            out[..there].copy_from_slice(&from[position..position + there]);
-        }
-        out[there..frames].fill(0.0);
-    }
-}
-
-/// Copies the next frames of a loop; silence where there is nothing. Mono goes to both sides.
-pub(super) fn read_loop(source: &Buffer, position: usize, out: &mut [Vec<f32>; 2], frames: usize) {
-    let channels = source.channels();
-    let right = channels.len() - 1;
-    let length = source.frames();
-    let [out_left, out_right] = out;
-    if length == 0 {
-        out_left[..frames].fill(0.0);
-        out_right[..frames].fill(0.0);
-        return;
-    }
-    let (mut done, mut position) = (0, position % length);
-    while done < frames {
-        let run = (frames - done).min(length - position);
-        let (from, to) = (position..position + run, done..done + run);
-        out_left[to.clone()].copy_from_slice(&channels[0][from.clone()]);
-        out_right[to].copy_from_slice(&channels[right][from]);
-        done += run;
-        position = (position + run) % length;
     }
 }

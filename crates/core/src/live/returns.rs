@@ -2,7 +2,7 @@
 
 use super::Live;
 use super::lane::Lane;
-use super::mixing::{read_loop, read_once};
+use super::memory::read;
 use crate::Buffer;
 use crate::bench::MOST_SHARED;
 use crate::cast;
@@ -56,8 +56,7 @@ impl Return {
 
     /// Begins a block with what the others send.
     pub(super) fn begin(&mut self, play: Play, position: usize, n: usize) {
-        let read = if play == Play::Once { read_once } else { read_loop };
-        read(&self.feed, position, &mut self.block, n);
+        read(play, &self.feed, position, &mut self.block, n);
         for (delay, channel) in self.aligned.iter_mut().zip(&mut self.block) {
             delay.process(&mut channel[..n]);
         }
@@ -128,15 +127,13 @@ impl Live {
     /// What the other stems send to a shared path, in step with the source; it changes together with the backing.
     pub fn set_feed(&mut self, number: usize, feed: Buffer) {
         if number < self.returns.len() {
-            let feeds = &mut self.change().feeds;
-            feeds.retain(|(other, _)| *other != number);
-            feeds.push((number, feed));
+            self.change().put_feed(number, feed);
         }
     }
 
     /// Lets the shared paths rest while the stem at work is heard alone, to begin from rest. Says whether they run.
     pub(super) fn rest_returns(&mut self) -> bool {
-        let together = !self.backing_share.rests_at(0.0);
+        let together = self.mixing.hears_beside();
         for to in &mut self.returns {
             if !together && !to.lane.rests {
                 to.reset();

@@ -8,7 +8,7 @@ use assert_no_alloc::{AllocDisabler, assert_no_alloc};
 use clear_bend_core::Buffer;
 use clear_bend_core::bench::Hear;
 use clear_bend_core::effects::{self, Around, Plan, Setup};
-use clear_bend_core::live::{Live, MOST_LANES};
+use clear_bend_core::live::{Live, Runs};
 use clear_bend_core::measures::difference;
 use clear_bend_core::mix::{Send, Strip};
 use clear_bend_core::path::{Chain, Path, Stage};
@@ -239,7 +239,7 @@ fn nothing_allocates_while_sound_runs() {
     let mut live = Live::new(Setup { rate_hz: RATE, max_block: 128 }).unwrap();
     live.set_source(demo_loop());
     live.set_path(&three_stages());
-    live.set_lane(MOST_LANES, &three_stages());
+    live.set_lane(Runs::Shared(0), &three_stages());
     live.set_feed(0, demo_loop());
     live.set_playing(true);
     let (mut left, mut right) = ([0.0; 128], [0.0; 128]);
@@ -250,7 +250,7 @@ fn nothing_allocates_while_sound_runs() {
             live.set_backing(demo_loop());
             live.set_feed(0, demo_loop());
             live.set_path(&compressor(&[]));
-            live.set_lane(MOST_LANES, &compressor(&[]));
+            live.set_lane(Runs::Shared(0), &compressor(&[]));
         }
         assert_no_alloc(|| {
             live.set_stems(k % 100 < 90, Strip::default());

@@ -4,7 +4,7 @@ use clear_bend_core::Buffer;
 use clear_bend_core::bench::{BenchDocument, Stem};
 use clear_bend_core::catalogue::Values;
 use clear_bend_core::effects::Setup;
-use clear_bend_core::live::{Live, MOST_LANES};
+use clear_bend_core::live::{Live, MOST_LANES, Runs};
 use clear_bend_core::mix::{Desk, Send, SendsAs, Strip};
 use clear_bend_core::origin::desk;
 use clear_bend_core::passage::Passage;
@@ -367,7 +367,7 @@ fn shared_paths_are_heard_as_they_are_rendered() {
         live.set_stems(true, strip);
         live.set_play(Play::Once);
         for (number, (place, feed)) in beside.feeds.into_iter().enumerate() {
-            live.set_lane(MOST_LANES + number, &checked[place].path);
+            live.set_lane(Runs::Shared(number), &checked[place].path);
             live.set_feed(number, feed);
             live.set_return(number, checked[place].strip);
             live.set_send(number, checked[0].sends.iter().find(|send| send.to == place).copied());
@@ -397,7 +397,7 @@ fn shared_paths_rest_while_one_stem_is_heard_alone() {
     let tone = crate::common::tone(100.0, -20.0, 2.0);
     live.set_source(tone.clone());
     live.set_path(&Path::default());
-    live.set_lane(MOST_LANES, &Path { stages: vec![gain(0.0)] });
+    live.set_lane(Runs::Shared(0), &Path { stages: vec![gain(0.0)] });
     live.set_send(0, Some(send(1, 0.0, false)));
     live.set_stems(false, Strip::default());
     live.set_playing(true);
@@ -413,14 +413,14 @@ fn shared_paths_rest_while_one_stem_is_heard_alone() {
     near(peak(&play(&mut live, 24_000)[0][12_000..]), 0.1, 1e-3);
     // As many lanes as there may be make no lane of a shared path.
     (1..MOST_LANES).for_each(|lane| live.set_lane(lane, &Path::default()));
-    live.set_lane(MOST_LANES, &Path { stages: vec![gain(-20.0)] });
+    live.set_lane(Runs::Shared(0), &Path { stages: vec![gain(-20.0)] });
     live.set_send(0, Some(send(1, 0.0, false)));
     near(peak(&play(&mut live, 48_000)[0][24_000..]), 0.11, 1e-3);
     // A path that is exchanged while it sounds, for one that looks ahead: everything waits for it.
     live.set_send(0, Some(send(1, -6.0, true)));
     play(&mut live, 4_800);
     live.set_lane(
-        MOST_LANES,
+        Runs::Shared(0),
         &Path {
             stages: vec![stage_with(
                 "compressor",

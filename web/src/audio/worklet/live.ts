@@ -1,13 +1,16 @@
 /** The audio thread: hands blocks and messages to the live part of the core, and meters back. */
 import { type Accepted, LIVE_CONTRACT, type LiveExports, METERS } from "../../generated/live";
 import { Load } from "./load";
-import type { BrokeLive, FromLive, LiveOptions, RefusedLive, ToLive } from "./messages";
+import type { BrokeLive, FromLive, LiveOptions, RefusedLive, Runs, ToLive } from "./messages";
 
 const BLOCK = 128;
 /** Meters go back every so many blocks: about 60 times a second at 48 kHz. */
 const BLOCKS_PER_METER = 6;
 /** Left and right, before and after. */
 const SEEN = 4;
+
+/** A path that runs, as the core is told. */
+const path = ({ shared, number }: Runs): [shared: number, number: number] => [shared ? 1 : 0, number];
 
 /** The module also serves pages, through glue that is never called here. */
 function withoutGlue(module: WebAssembly.Module): WebAssembly.Imports {
@@ -75,11 +78,11 @@ class LiveProcessor extends AudioWorkletProcessor {
         return core.live_reference_ready(message.gainDb);
       case "lane":
         this.write(Uint8Array, core.live_text_room(message.json.length), message.json);
-        return core.live_lane_ready(message.lane);
+        return core.live_lane_ready(...path(message.runs));
       case "sound":
         return core.live_sound_ready(message.number);
       case "give":
-        return core.live_give_sound(message.number, message.lane, message.stage, message.slot);
+        return core.live_give_sound(message.sound, ...path(message.runs), message.stage, message.slot);
       case "forget-sounds":
         return core.live_forget_sounds();
       case "keep-lanes":
@@ -89,9 +92,9 @@ class LiveProcessor extends AudioWorkletProcessor {
       case "heard":
         return core.live_set_heard(message.lane);
       case "param":
-        return core.live_set_param(message.lane, message.stage, message.param, message.value);
+        return core.live_set_param(...path(message.runs), message.stage, message.param, message.value);
       case "mix":
-        return core.live_set_mix(message.lane, message.stage, message.mix, message.on ? 1 : 0);
+        return core.live_set_mix(...path(message.runs), message.stage, message.mix, message.on ? 1 : 0);
       case "match":
         return core.live_set_match_gain_db(message.lane, message.gainDb);
       case "hear":
@@ -168,7 +171,12 @@ class LiveProcessor extends AudioWorkletProcessor {
     this.see(frames);
     if (++this.blocks % BLOCKS_PER_METER === 0) {
       const meters = new Float32Array(this.core.memory.buffer, this.core.live_meters(), METERS).slice();
-      const message: FromLive = { meters, seen: meters[1] ? this.seen : null, resting: this.resting };
+      const message: FromLive = {
+        meters,
+        seen: meters[1] ? this.seen : null,
+        resting: this.resting,
+        late: this.load.late,
+      };
       this.port.postMessage(message);
     }
   }

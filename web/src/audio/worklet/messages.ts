@@ -1,3 +1,9 @@
+/** A path that runs: in a lane, by its place, or as a shared one, by its number among those. */
+export interface Runs {
+  shared: boolean;
+  number: number;
+}
+
 /** What the page says to the audio thread. Text crosses as bytes: there is no text decoder there. */
 export type ToLive =
   /** Samples come in piece by piece, so that no message lasts long; what follows says what they are. */
@@ -8,13 +14,13 @@ export type ToLive =
   | { kind: "reference"; gainDb: number }
   /** A sound that stages take, by its number. */
   | { kind: "sound"; number: number }
-  | { kind: "give"; number: number; lane: number; stage: number; slot: number }
+  | { kind: "give"; sound: number; runs: Runs; stage: number; slot: number }
   | { kind: "forget-sounds" }
-  | { kind: "lane"; lane: number; json: Uint8Array }
+  | { kind: "lane"; runs: Runs; json: Uint8Array }
   | { kind: "keep-lanes"; count: number }
   | { kind: "heard"; lane: number }
-  | { kind: "param"; lane: number; stage: number; param: number; value: number }
-  | { kind: "mix"; lane: number; stage: number; mix: number; on: boolean }
+  | { kind: "param"; runs: Runs; stage: number; param: number; value: number }
+  | { kind: "mix"; runs: Runs; stage: number; mix: number; on: boolean }
   | { kind: "match"; lane: number; gainDb: number }
   | { kind: "hear"; hear: number }
   | { kind: "stems"; all: boolean; levelDb: number; pan: number }
@@ -47,6 +53,8 @@ export interface FromLive {
   seen: Float32Array | null;
   /** Whether lanes that are not heard rest, because the machine is slow. */
   resting: boolean;
+  /** Blocks so far that took longer than they last. */
+  late: number;
 }
 
 /** What the audio thread is made with. */
