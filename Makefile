@@ -32,6 +32,7 @@ lint:
 	cargo fmt --all --check
 	cargo clippy --workspace --all-targets --locked -- -D warnings
 	cd web && npm run --silent check && npm run --silent lint
+	if command -v cargo-deny >/dev/null; then cargo deny --offline check bans licenses sources; fi
 
 bench:
 	cargo bench --package clear-bend-core
