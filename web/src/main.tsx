@@ -14,6 +14,7 @@ import { keepDrafts, openAddressed } from "./bench/opening";
 import { startWiring } from "./bench/wiring";
 import { startCore } from "./core/core";
 import { sentenceOf } from "./core/faults";
+import { watchFaults } from "./core/happened";
 import { BenchPage } from "./page/BenchPage";
 import { cssVariables, theme } from "./theme/theme";
 
@@ -23,6 +24,7 @@ setNonce(nonce);
 const queries = new QueryClient();
 
 async function start(root: Root): Promise<void> {
+  watchFaults();
   await startCore();
   startWiring();
   keepDrafts();

@@ -2,11 +2,12 @@
 //!
 //! - `wasm`: compiles the core for the browser and writes it with its glue to `web/src/generated/wasm`.
 //! - `types`: writes the TypeScript declarations of the core's types to `web/src/generated/types`.
-//! - `web`: both of these, then the front end into `web/dist`.
+//! - `web`: both of these, the list of licences, then the front end into `web/dist`.
 //! - `attack`: tries to exhaust the running program, at full strength; then `fuzz`.
 //! - `fuzz [COUNT]`: damages sound files of every kind and looks that each is read or refused; 20,000 of a kind by default.
 
 mod fuzz;
+mod licences;
 mod types;
 mod wasm;
 
@@ -76,5 +77,6 @@ fn web() -> Result<()> {
         run(Command::new("npm").args(["ci", "--no-audit", "--no-fund"]).current_dir(&web))?;
         std::fs::write(&stamp, &lock)?;
     }
+    licences::write()?;
     run(Command::new("npm").args(["run", "build"]).current_dir(&web))
 }

@@ -194,6 +194,13 @@ pub fn factor(db: f64) -> f64 {
     10f64.powf(db / 20.0)
 }
 
+/// The version of the program.
+#[wasm_bindgen(js_name = programVersion)]
+#[must_use]
+pub fn program_version() -> String {
+    env!("CARGO_PKG_VERSION").to_owned()
+}
+
 /// Frequencies at equal ratios, ends included, Hz.
 #[wasm_bindgen(js_name = logFreqs)]
 pub fn log_freqs(from_hz: f64, to_hz: f64, count: usize) -> Vec<f64> {

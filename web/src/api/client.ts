@@ -14,6 +14,7 @@ import {
   type Track,
   type Whereabouts,
 } from "./answers";
+import { noteFault } from "../core/happened";
 import { inLine } from "./line";
 
 export type { ExportPart, SoundFormat, Summary, Track };
@@ -40,6 +41,7 @@ export class ApiFault extends Error {
   constructor(code: string, message: string) {
     super(message);
     this.code = code;
+    noteFault(`server, ${code}: ${message}`);
   }
 }
 

@@ -28,6 +28,7 @@ export {
   levelText,
   nextRegion,
   predictedMatchDb as predictedMatch,
+  programVersion,
   region as regionBetween,
   roomPlan,
   roomWithin,

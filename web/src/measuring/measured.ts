@@ -14,6 +14,7 @@ import type { SendsCompared } from "../generated/types/SendsCompared";
 import type { SumLevels } from "../generated/types/SumLevels";
 import { moduleBytes } from "../core/core";
 import { sentenceOf } from "../core/faults";
+import { noteFault } from "../core/happened";
 import { type Bend, BendWorkers, type Fan } from "./bendWorkers";
 import type { Answer, Calls, Channels, Feed, Picture, Request, Shown, SourceOverview, ToWorker } from "./messages";
 import type { LaidSound } from "./sounds";
@@ -179,6 +180,7 @@ function beginAnew(why: string): void {
   const next = again
     ? "It was begun anew, and your work is kept."
     : "Undo what you did last, or choose another picture; your work is kept.";
+  noteFault(`measuring broke: ${why}`);
   useMeasured.setState({ broke: `Measuring broke (${why}). ${next}`, loading: null });
   if (asked && again) {
     measure(asked);
@@ -301,6 +303,7 @@ function take(answer: Answer): void {
       break;
     case "refused":
       ear?.setPlaced();
+      noteFault(`refused: ${answer.sentence}`);
       useMeasured.setState({ refusal: answer.sentence, loading: null });
       break;
   }

@@ -9,6 +9,7 @@ import { dropUnreadable, unreadableDraft } from "../bench/drafts";
 import { withView } from "../bench/edits";
 import { useBench, usePart } from "../bench/store";
 import { useMeasured } from "../measuring/measured";
+import { About } from "./drawers/About";
 import { BenchesDrawer } from "./drawers/BenchesDrawer";
 import classes from "./bench-page.module.css";
 import { Bringing, DropZone } from "./drawers/DropZone";
@@ -159,6 +160,7 @@ export function BenchPage() {
             ],
           }}
         />
+        <About />
       </Modal>
     </DropZone>
   );

@@ -126,7 +126,7 @@ async fn letters_do_not_cover_each_other() {
                     continue;
                 }
                 page.run(&format!("{tab}.click()")).await;
-                page.settled().await;
+                page.drawn().await;
                 let covered = page.run(COVERED).await;
                 assert_eq!(covered, serde_json::json!([]), "{effect}, {name}, {size}");
                 let height = page.run("return document.querySelector('[role=tabpanel]').clientHeight").await;

@@ -1,5 +1,6 @@
 //! What breaks on the page says so, keeps the work, and is begun anew.
 
+use fantoccini::Locator;
 use serde_json::json;
 
 use super::common::{self, Serve};
@@ -74,6 +75,27 @@ async fn measuring_and_sound_that_break_are_begun_anew() {
     assert!(page.run(&format!("return {SAYS}")).await.as_str().unwrap().contains("then play again"));
     page.press("Play").await;
     page.until("a third one", "return window.nodes.length === 3").await;
+    assert_eq!(page.axe().await, Vec::<String>::new());
+
+    // A message that the core does not accept is named, and the sound goes on.
+    let runs = "{ shared: false, number: 0 }";
+    page.run(&format!(
+        "window.nodes[2].port.postMessage({{ kind: 'param', runs: {runs}, stage: 77, param: 0, value: 0 }})"
+    ))
+    .await;
+    page.until("what was not taken", &format!("return {SAYS}.includes('did not take a change (param)')")).await;
+    page.until("still playing", &button("Pause")).await;
+
+    // Who reports a fault copies what happened: all of that, and nothing of the work.
+    page.click(Locator::Css("button[aria-label=Keys]")).await;
+    page.click(Locator::XPath("//summary[normalize-space(.)='About Clear Bend']")).await;
+    page.press("Copy what happened").await;
+    let happened = page.text("[role=dialog] pre, [role=dialog] code").await;
+    for part in ["Clear Bend 0.", "48000 Hz", "late blocks", "out of memory", "The sound broke", "(param)"] {
+        assert!(happened.contains(part), "{part} is missing: {happened}");
+    }
+    page.click(Locator::XPath("//summary[normalize-space(.)=\"Whose work is in it\"]")).await;
+    page.until("licences", "return document.querySelectorAll('[role=dialog] table')[1].innerText.includes('OFL-1.1')").await;
     assert_eq!(page.axe().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }

@@ -253,9 +253,14 @@ impl Page {
 
     /// Waits until the numbers on the screen belong to the settings.
     pub async fn settled(&self) {
-        tokio::time::sleep(Duration::from_millis(120)).await;
+        self.drawn().await;
+        tokio::time::sleep(Duration::from_millis(350)).await;
+    }
+
+    /// Waits until the picture belongs to the settings: what is beside the work may still come.
+    pub async fn drawn(&self) {
+        tokio::time::sleep(Duration::from_millis(150)).await;
         self.until("the picture", "return !document.querySelector('[data-stale]')").await;
-        tokio::time::sleep(Duration::from_millis(200)).await;
     }
 
     /// The serious violations that axe-core finds.

@@ -1,8 +1,9 @@
 /** Where the work of everybody lies, and how it is copied. */
-import { Code, Text } from "@mantine/core";
+import { Text } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 
 import { api } from "../../api/client";
+import { Seen } from "./Seen";
 
 export function WhereSaved() {
   const where = useQuery({ queryKey: ["where"], queryFn: api.where, staleTime: Infinity });
@@ -16,30 +17,16 @@ export function WhereSaved() {
           ? "All that is saved lies on the computer that runs Clear Bend, in this folder:"
           : "All that is saved lies in the database that Clear Bend was started with (DATABASE_URL)."}
       </Text>
-      {folder && <Copied text={folder} />}
+      {folder && <Seen text={folder} />}
       <Text size="sm" mt={6}>
         {backup
           ? "This copies all of it into one file, also while Clear Bend runs:"
           : "Whoever keeps that database makes its backups."}
       </Text>
-      {backup && <Copied text={backup} />}
+      {backup && <Seen text={backup} />}
       <Text size="sm" mt={6}>
         What is not saved yet is kept in this browser.
       </Text>
     </details>
-  );
-}
-
-/** What is copied from here: all of it is seen, however long. */
-function Copied({ text }: { text: string }) {
-  return (
-    <Code
-      block
-      mt={4}
-      bg="none"
-      style={{ border: "1px solid var(--rule)", whiteSpace: "pre-wrap", overflowWrap: "anywhere" }}
-    >
-      {text}
-    </Code>
   );
 }
