@@ -129,9 +129,6 @@ mod tests {
             assert!(agreed.contains(name) && takes.iter().all(|(arg, _)| agreed.contains(arg)), "{name}");
         }
         assert!(agreed.contains("own_peak\nbefore\nafter\ndifference\nreference"), "{agreed}");
-        assert!(
-            written()
-                .contains("live_set_hear(hear: number): Accepted;")
-        );
+        assert!(written().contains("live_set_hear(hear: number): Accepted;"));
     }
 }

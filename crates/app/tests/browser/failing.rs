@@ -83,7 +83,8 @@ async fn measuring_and_sound_that_break_are_begun_anew() {
         "window.nodes[2].port.postMessage({{ kind: 'param', runs: {runs}, stage: 77, param: 0, value: 0 }})"
     ))
     .await;
-    page.until("what was not taken", &format!("return {SAYS}.includes('did not take a change (param)')")).await;
+    page.until("what was not taken", &format!("return {SAYS}.includes('did not take a change (param)')"))
+        .await;
     page.until("still playing", &button("Pause")).await;
 
     // Who reports a fault copies what happened: all of that, and nothing of the work.
@@ -95,7 +96,11 @@ async fn measuring_and_sound_that_break_are_begun_anew() {
         assert!(happened.contains(part), "{part} is missing: {happened}");
     }
     page.click(Locator::XPath("//summary[normalize-space(.)=\"Whose work is in it\"]")).await;
-    page.until("licences", "return document.querySelectorAll('[role=dialog] table')[1].innerText.includes('OFL-1.1')").await;
+    page.until(
+        "licences",
+        "return document.querySelectorAll('[role=dialog] table')[1].innerText.includes('OFL-1.1')",
+    )
+    .await;
     assert_eq!(page.axe().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }

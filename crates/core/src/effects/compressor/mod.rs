@@ -14,7 +14,8 @@ pub use processor::Compressor;
 pub use settings::Settings;
 
 use super::dynamics::{StaticCurve, bent_tone_dbfs};
-use super::{Ability, Effect, MIX, Step};
+use super::{Ability, Effect, MIX};
+use crate::catalogue::Step;
 use crate::catalogue::{Block, Diagram, Hold, KEY, Param, Picture, Usual, decimal};
 
 /// The longest lookahead, ms. The signal is late by this whatever the lookahead is, so that it can be moved while
