@@ -5,6 +5,7 @@
 //! waits (`waiting`) until the gate has closed; everything else moves smoothly at once.
 
 mod alignment;
+mod changing;
 mod controls;
 mod lane;
 mod lanes;
@@ -12,6 +13,7 @@ mod memory;
 mod meters;
 mod mixing;
 mod returns;
+mod room;
 mod safety;
 mod waiting;
 
@@ -30,11 +32,9 @@ use memory::Memory;
 use meters::Metering;
 use mixing::Mixing;
 use returns::Return;
+use room::{FADE_S, Room};
 use safety::Safety;
 use waiting::Waiting;
-
-/// Length of the fades between before, after and difference, and of those around jumps, s.
-const FADE_S: f64 = 0.01;
 
 /// The most paths that run side by side.
 pub const MOST_LANES: usize = 20;
@@ -65,17 +65,6 @@ pub struct Live {
     room: Room,
     metering: Metering,
     safety: Safety,
-}
-
-/// Room for one block of everything.
-struct Room {
-    before: [Vec<f32>; 2],
-    after: [Vec<f32>; 2],
-    lane: [Vec<f32>; 2],
-    backing: [Vec<f32>; 2],
-    reference: [Vec<f32>; 2],
-    gate: Vec<f32>,
-    shares: [Vec<f32>; 2],
 }
 
 impl Live {

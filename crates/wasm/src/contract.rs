@@ -7,39 +7,22 @@ use std::fmt::Write;
 use clear_bend_core::bench::{Hear, MOST_SHARED};
 use clear_bend_core::live::Meters;
 
+use crate::exports::Export;
 use crate::live::EXPORTS;
-
-/// An export of plain numbers.
-#[derive(Debug, Clone, Copy)]
-pub struct Export {
-    /// Its name.
-    pub name: &'static str,
-    /// Name and Rust type of everything that it takes.
-    pub takes: &'static [(&'static str, &'static str)],
-    /// The Rust type of its answer; empty where it gives none.
-    pub answers: &'static str,
-}
-
-/// Declares exports, and lists them as `EXPORTS`.
-macro_rules! exports {
-    ($($(#[$doc:meta])* fn $name:ident($($arg:ident: $takes:ty),* $(,)?) $(-> $answers:ty)? $body:block)*) => {
-        $($(#[$doc])* #[wasm_bindgen] pub fn $name($($arg: $takes),*) $(-> $answers)? $body)*
-
-        /// All of them.
-        pub const EXPORTS: &[crate::contract::Export] = &[$(crate::contract::Export {
-            name: stringify!($name),
-            takes: &[$((stringify!($arg), stringify!($takes))),*],
-            answers: concat!($(stringify!($answers))?),
-        }),*];
-    };
-}
-pub(crate) use exports;
+use wasm_bindgen::prelude::wasm_bindgen;
 
 /// The one number of all that is agreed on: names, order and kinds of exports, meters and what is heard.
 #[must_use]
 pub fn contract() -> u32 {
     // FNV-1a, of 32 bits.
     agreed().bytes().fold(0x811c_9dc5, |hash, byte| (hash ^ u32::from(byte)).wrapping_mul(0x0100_0193))
+}
+
+/// The same, for the audio thread to ask.
+#[wasm_bindgen]
+#[must_use]
+pub fn live_contract() -> u32 {
+    contract()
 }
 
 fn agreed() -> String {
@@ -72,6 +55,7 @@ pub fn written() -> String {
         };
         let _ = writeln!(text, "  {name}({}): {answers};", takes.join(", "));
     }
+    text.push_str("  live_contract(): number;\n");
     let heard: Vec<String> = heard().enumerate().map(|(place, word)| format!("{word}: {place}")).collect();
     let _ = write!(
         text,

@@ -14,7 +14,7 @@ use serde::de::DeserializeOwned;
 use wasm_bindgen::JsCast;
 use wasm_bindgen::prelude::{JsError, JsValue, wasm_bindgen};
 
-use crate::together::{PlayedDesk, PlayedStem};
+use crate::played::{PlayedDesk, PlayedStem};
 
 /// A value of the browser that stands for one of the core's.
 pub trait Crossing: JsCast {

@@ -15,7 +15,7 @@ use clear_bend_core::mix::{Send, Strip};
 use clear_bend_core::path::{Path, Play};
 use wasm_bindgen::prelude::wasm_bindgen;
 
-use crate::contract::{contract, exports};
+use crate::exports::exports;
 
 /// The live bench and the rooms in memory through which it is spoken to.
 struct Desk {
@@ -258,10 +258,5 @@ fn live_meters() -> usize {
         desk.meters.as_ptr().addr()
     })
     .unwrap_or(0)
-}
-
-/// The number of what the two sides of the audio thread say to each other; see [`contract`].
-fn live_contract() -> u32 {
-    contract()
 }
 }

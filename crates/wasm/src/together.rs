@@ -3,46 +3,17 @@
 use std::borrow::Cow;
 
 use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::mix::{Beside, Desk, Playing, Send, SendsAs, Strip};
+use clear_bend_core::mix::{Beside, Desk, Playing};
 use clear_bend_core::passage::Passage;
-use clear_bend_core::path::{Path, PathDocument};
-use clear_bend_core::region::Region;
+use clear_bend_core::path::Path;
 use clear_bend_core::report::{SendsCompared, SumLevels};
-use clear_bend_core::signals::{SENT, SourceDocument};
+use clear_bend_core::signals::SENT;
 use clear_bend_core::{Buffer, Refusal};
-use serde::Deserialize;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::crossing::{given, js, taken};
 use crate::measure::MeasuringBench;
-
-/// A stem with the path that it plays through now.
-#[derive(Debug, Clone, Deserialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct PlayedStem {
-    /// What it plays.
-    pub source: SourceDocument,
-    /// Its path.
-    pub path: PathDocument,
-    /// How it sits among the others.
-    pub strip: Strip,
-    /// What it sends to shared paths.
-    pub sends: Vec<Send>,
-}
-
-/// Everything that plays together, without the samples.
-#[derive(Debug, Clone, Deserialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct PlayedDesk {
-    /// All stems.
-    pub stems: Vec<PlayedStem>,
-    /// The place of the one at work.
-    pub work: usize,
-    /// What of the source is played.
-    pub region: Option<Region>,
-    /// How what is sent is heard.
-    pub sends_as: SendsAs,
-}
+use crate::played::{PlayedDesk, PlayedStem};
 
 impl MeasuringBench {
     fn desk<'a>(&'a self, played: &'a PlayedDesk) -> Result<Desk<'a>, Refusal> {

@@ -4,7 +4,7 @@
 mod sharing;
 mod stems;
 
-pub use stems::{CheckedStem, MOST_SHARED, Stem};
+pub use stems::{CheckedStem, MOST_SHARED, MOST_SNAPSHOTS, Stem};
 
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -30,9 +30,6 @@ pub const BENCH_RATE_HZ: u32 = 48_000;
 
 /// The most stems of a bench.
 pub const MOST_STEMS: usize = 16;
-
-/// The most snapshots of a stem.
-pub const MOST_SNAPSHOTS: usize = 99;
 
 /// The most that a bench takes as a file, bytes: some thousand stages.
 pub const LARGEST_BYTES: usize = 1_000_000;

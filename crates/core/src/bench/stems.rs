@@ -4,11 +4,13 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use super::MOST_SNAPSHOTS;
 use crate::mix::{LEVEL, Send, Strip};
 use crate::path::{Path, PathDocument};
 use crate::refusal::Refusal;
 use crate::signals::{SENT, Source, SourceDocument};
+
+/// The most snapshots of a stem.
+pub const MOST_SNAPSHOTS: usize = 99;
 
 /// The most shared paths of a bench.
 pub const MOST_SHARED: usize = 4;

@@ -3,6 +3,7 @@
 
 mod aside;
 mod diagram;
+mod digits;
 mod guide;
 mod hold;
 mod notes;
@@ -16,13 +17,13 @@ mod values;
 
 pub use aside::{METRES_PER_S, note_of, octaves_of_q, q_of_octaves, way_m};
 pub use diagram::{Block, Diagram};
+pub use digits::decimal;
 pub use guide::{StartingPoint, Step};
 pub use hold::Hold;
 pub use notes::{NOTES, TEMPO, note_s};
 pub use number::Number;
 pub use scale::Scale;
 pub use sound::{KEY, SoundSlot};
-pub use text::decimal;
 pub use values::{List, Values, Written, name_in_list};
 
 use serde::Serialize;

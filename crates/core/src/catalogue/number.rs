@@ -1,9 +1,7 @@
 //! A number in a file: JSON has no infinity, so it is written as `"inf"`.
 
-use serde::de::{Deserialize, Deserializer, Error, Unexpected};
+use serde::de::{Deserialize, Deserializer, Error, Unexpected, Visitor};
 use serde::{Serialize, Serializer};
-
-use super::Written;
 
 /// A parameter value as it stands in a file.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -37,12 +35,31 @@ impl Serialize for Number {
 
 impl<'de> Deserialize<'de> for Number {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        let expected = &"a number or \"inf\"";
-        match Written::deserialize(deserializer)? {
-            Written::Number(number) => Ok(number),
-            Written::Word(word) => Err(D::Error::invalid_value(Unexpected::Str(&word), expected)),
-            Written::List(_) => Err(D::Error::invalid_type(Unexpected::Seq, expected)),
+        struct One;
+        #[allow(clippy::cast_precision_loss, reason = "JSON numbers are real numbers here")]
+        impl Visitor<'_> for One {
+            type Value = Number;
+            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                f.write_str("a number or \"inf\"")
+            }
+            fn visit_f64<E>(self, v: f64) -> Result<Number, E> {
+                Ok(Number(v))
+            }
+            fn visit_i64<E>(self, v: i64) -> Result<Number, E> {
+                Ok(Number(v as f64))
+            }
+            fn visit_u64<E>(self, v: u64) -> Result<Number, E> {
+                Ok(Number(v as f64))
+            }
+            fn visit_str<E: Error>(self, v: &str) -> Result<Number, E> {
+                if v == "inf" {
+                    self.visit_f64(f64::INFINITY)
+                } else {
+                    Err(E::invalid_value(Unexpected::Str(v), &self))
+                }
+            }
         }
+        deserializer.deserialize_any(One)
     }
 }
 

@@ -1,15 +1,8 @@
 //! How a value is written, rounded and typed.
 
+use super::digits::decimal;
 use super::{Param, Unit, aside};
 use crate::Refusal;
-
-/// A number with a true minus sign and a fixed number of decimals; never "−0.0".
-#[must_use]
-pub fn decimal(value: f64, decimals: usize) -> String {
-    let text = format!("{:.*}", decimals, value.abs());
-    let zero = text.chars().all(|c| c == '0' || c == '.');
-    if value < 0.0 && !zero { format!("\u{2212}{text}") } else { text }
-}
 
 impl Unit {
     /// The value with its unit as it stands on the screen, e.g. "−20.0 dBFS", "4.0 : 1", "1.25 kHz".

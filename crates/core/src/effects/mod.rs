@@ -2,6 +2,7 @@
 
 mod ability;
 mod around;
+mod asked;
 pub mod autopan;
 pub mod chorus;
 pub mod compressor;

@@ -4,9 +4,10 @@ use std::sync::Arc;
 
 use super::Live;
 use super::lane::{Lane, Runs};
-use crate::bench::MOST_SHARED;
+use crate::bench::{Hear, MOST_SHARED};
 use crate::cast;
 use crate::level::gain_from_db;
+use crate::mix::{Send, Strip};
 use crate::path::{Path, Play, Stage};
 use crate::{Buffer, Refusal};
 
@@ -144,5 +145,36 @@ impl Live {
         change(stage)?;
         chain.set(index, stage);
         Ok(())
+    }
+
+    /// Chooses what is heard, with a short cross-fade.
+    pub fn set_hear(&mut self, hear: Hear) {
+        self.mixing.set_hear(hear);
+    }
+
+    /// Whether the other stems are heard too, and how the one at work sits among them.
+    pub fn set_stems(&mut self, all_stems: bool, strip: Strip) {
+        self.mixing.set_stems(all_stems, strip);
+    }
+
+    /// What the stem at work sends to a shared path, by its number under [`MOST_SHARED`]; nothing to one where it sends nothing.
+    pub fn set_send(&mut self, number: usize, send: Option<Send>) {
+        if let Some(to) = self.returns.get_mut(number) {
+            to.set_send(send);
+        }
+    }
+
+    /// How what comes back from a shared path sits in the sum.
+    pub fn set_return(&mut self, number: usize, strip: Strip) {
+        if let Some(to) = self.returns.get_mut(number) {
+            to.set_strip(strip);
+        }
+    }
+
+    /// What the other stems send to a shared path, in step with the source; it changes together with the backing.
+    pub fn set_feed(&mut self, number: usize, feed: Buffer) {
+        if number < self.returns.len() {
+            self.change().put_feed(number, feed);
+        }
     }
 }

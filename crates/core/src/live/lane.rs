@@ -1,6 +1,6 @@
 //! One of the paths that run side by side.
 
-use super::FADE_S;
+use super::room::FADE_S;
 use crate::cast;
 use crate::dsp::{Delay, Ramp};
 use crate::effects::{MOVE_S, Setup};

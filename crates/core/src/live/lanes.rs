@@ -160,4 +160,16 @@ impl Live {
             self.metering.see_gain((0..lane.stages.len()).map(|i| lane.chain.last_gain_db(i)).sum());
         }
     }
+
+    /// Lets the shared paths rest while the stem at work is heard alone, to begin from rest. Says whether they run.
+    pub(super) fn rest_returns(&mut self) -> bool {
+        let together = self.mixing.hears_beside();
+        for to in &mut self.returns {
+            if !together && !to.lane.rests {
+                to.reset();
+            }
+            to.lane.rests = !together;
+        }
+        together
+    }
 }

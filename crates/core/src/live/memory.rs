@@ -1,6 +1,6 @@
 //! What comes from memory: source, what plays beside it, reference, and where each of them is.
 
-use super::Room;
+use super::room::Room;
 use crate::dsp::Ramp;
 use crate::path::Play;
 use crate::{Buffer, Refusal};

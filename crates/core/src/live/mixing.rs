@@ -1,7 +1,7 @@
 //! What is heard: `(before * share + after * share + reference * share) * strip + what plays beside * share`, where what comes back from
 //! shared paths is a part of what plays beside.
 
-use super::{FADE_S, Live, Room};
+use super::room::{FADE_S, Room};
 use crate::bench::Hear;
 use crate::cast;
 use crate::dsp::Ramp;
@@ -41,7 +41,8 @@ impl Mixing {
         }
     }
 
-    fn set_hear(&mut self, hear: Hear) {
+    /// Chooses what is heard, with a short cross-fade.
+    pub(super) fn set_hear(&mut self, hear: Hear) {
         self.hear = hear;
         let (before, after, reference) = match hear {
             Hear::Before => (1.0, 0.0, 0.0),
@@ -55,7 +56,8 @@ impl Mixing {
         self.place_stem();
     }
 
-    fn set_stems(&mut self, all_stems: bool, strip: Strip) {
+    /// Whether the other stems are heard too, and how the one at work sits among them.
+    pub(super) fn set_stems(&mut self, all_stems: bool, strip: Strip) {
         self.all_stems = all_stems;
         self.strip = strip;
         self.place_stem();
@@ -113,18 +115,6 @@ impl Mixing {
     pub(super) fn add_beside(&mut self, out: &mut [&mut [f32]; 2], backing: &[Vec<f32>; 2]) {
         let n = out[0].len();
         add_share(out, &mut self.beside, backing, &mut self.share[..n]);
-    }
-}
-
-impl Live {
-    /// Chooses what is heard, with a short cross-fade.
-    pub fn set_hear(&mut self, hear: Hear) {
-        self.mixing.set_hear(hear);
-    }
-
-    /// Whether the other stems are heard too, and how the one at work sits among them.
-    pub fn set_stems(&mut self, all_stems: bool, strip: Strip) {
-        self.mixing.set_stems(all_stems, strip);
     }
 }
 

@@ -1,6 +1,5 @@
 //! Shared paths for the ear: what the stem at work and the others send to each, and what comes back into the sum.
 
-use super::Live;
 use super::lane::Lane;
 use super::memory::read;
 use crate::Buffer;
@@ -94,6 +93,20 @@ impl Return {
         }
     }
 
+    /// What the stem at work sends to it; nothing where it sends nothing.
+    pub(super) fn set_send(&mut self, send: Option<Send>) {
+        let gain = send.map_or(0.0, |send| gain_from_db(send.level_db));
+        let before = send.is_some_and(|send| send.before_strip);
+        self.taps[0].set(if before { gain } else { 0.0 });
+        self.taps[1].set(if before { 0.0 } else { gain });
+    }
+
+    /// How what comes back sits in the sum.
+    pub(super) fn set_strip(&mut self, strip: Strip) {
+        let gains = if strip.mute { [0.0; 2] } else { strip.gains() };
+        self.gains.iter_mut().zip(gains).for_each(|(ramp, gain)| ramp.set(gain));
+    }
+
     /// Frames for which it is heard after its input has ended.
     pub(super) fn tail(&self) -> usize {
         if self.works() { self.lane.chain.tail() } else { 0 }
@@ -102,44 +115,5 @@ impl Return {
     pub(super) fn reset(&mut self) {
         self.lane.chain.reset();
         self.lane.aligned.iter_mut().chain(&mut self.aligned).for_each(Delay::reset);
-    }
-}
-
-impl Live {
-    /// What the stem at work sends to a shared path, by its number under [`MOST_SHARED`]; nothing to one where it sends nothing.
-    pub fn set_send(&mut self, number: usize, send: Option<Send>) {
-        if let Some(to) = self.returns.get_mut(number) {
-            let gain = send.map_or(0.0, |send| gain_from_db(send.level_db));
-            let before = send.is_some_and(|send| send.before_strip);
-            to.taps[0].set(if before { gain } else { 0.0 });
-            to.taps[1].set(if before { 0.0 } else { gain });
-        }
-    }
-
-    /// How what comes back from a shared path sits in the sum.
-    pub fn set_return(&mut self, number: usize, strip: Strip) {
-        if let Some(to) = self.returns.get_mut(number) {
-            let gains = if strip.mute { [0.0; 2] } else { strip.gains() };
-            to.gains.iter_mut().zip(gains).for_each(|(ramp, gain)| ramp.set(gain));
-        }
-    }
-
-    /// What the other stems send to a shared path, in step with the source; it changes together with the backing.
-    pub fn set_feed(&mut self, number: usize, feed: Buffer) {
-        if number < self.returns.len() {
-            self.change().put_feed(number, feed);
-        }
-    }
-
-    /// Lets the shared paths rest while the stem at work is heard alone, to begin from rest. Says whether they run.
-    pub(super) fn rest_returns(&mut self) -> bool {
-        let together = self.mixing.hears_beside();
-        for to in &mut self.returns {
-            if !together && !to.lane.rests {
-                to.reset();
-            }
-            to.lane.rests = !together;
-        }
-        together
     }
 }

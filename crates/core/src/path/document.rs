@@ -9,6 +9,9 @@ use crate::catalogue::Values;
 use crate::scope::Scope;
 use crate::signals::SourceDocument;
 
+/// The most stages that a path may have.
+pub const MOST_STAGES: usize = 64;
+
 /// The `format` of a path file.
 pub const PATH_FORMAT: &str = "clear-bend-path";
 
@@ -25,7 +28,7 @@ pub struct PathFile {
     /// [`PATH_VERSION`].
     pub version: u32,
     /// The stages in signal-flow order.
-    #[cfg_attr(feature = "schema", schemars(length(max = super::MOST_STAGES)))]
+    #[cfg_attr(feature = "schema", schemars(length(max = MOST_STAGES)))]
     pub stages: Vec<StageDocument>,
 }
 

@@ -8,7 +8,7 @@ mod sound;
 
 pub use chain::Chain;
 pub use differences::{Difference, differences};
-pub use document::{PATH_FORMAT, PATH_VERSION, PathDocument, PathFile, StageDocument};
+pub use document::{MOST_STAGES, PATH_FORMAT, PATH_VERSION, PathDocument, PathFile, StageDocument};
 pub(crate) use older::brought_up;
 pub use sound::Sound;
 
@@ -25,9 +25,6 @@ use crate::level::gain_from_db;
 use crate::refusal::Refusal;
 use crate::scope::Scope;
 use crate::signals::{Source, SourceDocument};
-
-/// The most stages that a path may have.
-pub const MOST_STAGES: usize = 64;
 
 /// How a passage goes through a path.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]

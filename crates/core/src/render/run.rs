@@ -4,8 +4,8 @@
 use std::borrow::Cow;
 use std::sync::Arc;
 
+use super::rendered::{BLOCK, LONGEST_TAIL_S, Moved, Rendered, SHORT_BLOCK};
 use super::stage::{once, round};
-use super::{BLOCK, LONGEST_TAIL_S, Moved, Rendered, SHORT_BLOCK};
 use crate::Buffer;
 use crate::cast;
 use crate::effects::Setup;

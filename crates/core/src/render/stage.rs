@@ -1,6 +1,6 @@
 //! One stage over a passage: from rest, or round after round until nothing changes any more.
 
-use super::{BLOCK, Moved};
+use super::rendered::{BLOCK, Moved};
 use crate::Buffer;
 use crate::cast;
 use crate::effects::Quantity;

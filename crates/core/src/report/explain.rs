@@ -1,10 +1,9 @@
 //! One to three sentences on what a path does to a passage, from measured numbers only.
 
-use serde::Serialize;
-
 use super::moving::on_moving;
+use super::readings::{OnsetChange, PointLevels, Report, StageReadings};
 use super::rooms::{on_loop, on_room};
-use super::{OnsetChange, PointLevels, Report, StageReadings};
+use super::sentence::{MatchSentences, Sentence};
 use crate::catalogue::Unit;
 use crate::effects::Ability;
 use crate::measures::room::OCTAVES_HZ;
@@ -12,53 +11,8 @@ use crate::measures::{MatchBy, MatchedBy, Sibilants};
 use crate::path::{Path, Stage};
 use crate::signals::LONGEST_RESPONSE_S;
 
-/// A sentence whose measured numbers are set apart.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct Sentence(pub Vec<Span>);
-
-/// A stretch of a sentence.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct Span {
-    /// The words.
-    pub text: String,
-    /// Whether they are a measured number.
-    pub number: bool,
-}
-
-impl Sentence {
-    /// A sentence in which measured numbers stand between asterisks.
-    pub(super) fn marked(text: &str) -> Self {
-        let spans = text.split('*').enumerate().filter(|(_, text)| !text.is_empty());
-        Self(spans.map(|(i, text)| Span { text: text.to_owned(), number: i % 2 == 1 }).collect())
-    }
-}
-
-impl std::fmt::Display for Sentence {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        self.0.iter().try_for_each(|span| f.write_str(&span.text))
-    }
-}
-
 /// Changes smaller than this are called none, dB.
 const UNTOUCHED_DB: f64 = 0.5;
-
-/// What is said of a level match, by each way of matching.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "typescript", derive(ts_rs::TS))]
-pub struct MatchSentences {
-    /// The place of such a sentence among the others.
-    pub at: usize,
-    /// By loudness.
-    pub loudness: Sentence,
-    /// By RMS level.
-    pub rms: Sentence,
-    /// By peak level.
-    pub peak: Sentence,
-    /// Not matched.
-    pub off: Sentence,
-}
 
 /// What the path does to the passage of the report, and what is said of the match in other ways than by loudness.
 #[must_use]

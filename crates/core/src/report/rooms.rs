@@ -1,6 +1,6 @@
 //! What is said of rooms: how they fall, when they come, how loud they are, and why nothing is heard of them.
 
-use super::StageReadings;
+use super::readings::StageReadings;
 use crate::catalogue::Unit;
 use crate::measures::room::Room;
 

@@ -2,7 +2,8 @@
 
 use serde::Serialize;
 
-use super::{PointLevels, Sentence};
+use super::readings::PointLevels;
+use super::sentence::Sentence;
 use crate::Buffer;
 use crate::catalogue::Unit;
 use crate::level::{db_from_power, gain_from_db};

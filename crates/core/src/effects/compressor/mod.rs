@@ -5,44 +5,20 @@
 //! between attack and release. The parts are in `effects/dynamics`; what only a compressor has is here.
 
 mod crest;
+mod curve;
 mod guard;
 mod processor;
 mod settings;
 mod starting;
 
 pub use processor::Compressor;
-pub use settings::Settings;
+pub use settings::{LOOKAHEAD_MS, Settings};
 
-use super::dynamics::{StaticCurve, bent_tone_dbfs};
+use super::dynamics::bent_tone_dbfs;
 use super::{Ability, Effect, MIX};
 use crate::catalogue::Step;
 use crate::catalogue::{Block, Diagram, Hold, KEY, Param, Picture, Usual, decimal};
-
-/// The longest lookahead, ms. The signal is late by this whatever the lookahead is, so that it can be moved while
-/// sound runs.
-pub const LOOKAHEAD_MS: f64 = 10.0;
-
-impl From<&Settings> for StaticCurve {
-    fn from(settings: &Settings) -> Self {
-        Self {
-            threshold_db: settings.threshold_db,
-            knee_db: settings.knee_db,
-            slope: 1.0 / settings.ratio - 1.0,
-        }
-    }
-}
-
-/// The gain of a steady level, dB, with what the detector reads of it and what is driven into it.
-fn curve_gain_db(settings: &Settings, input_dbfs: f64) -> f64 {
-    // An RMS detector reads a tone 3.01 dB under its peak.
-    let read = if settings.detector == 0.0 { 0.0 } else { -10.0 * 2f64.log10() };
-    StaticCurve::from(settings).gain_db(input_dbfs + settings.drive_db + read).max(-settings.range_db)
-}
-
-/// All make-up gain, dB: by hand, and, where it is automatic, what the curve takes from a steady level of 0 dBFS.
-fn makeup_db(settings: &Settings) -> f64 {
-    settings.makeup_db + if settings.auto_makeup == 0.0 { 0.0 } else { -curve_gain_db(settings, 0.0) }
-}
+use curve::{curve_gain_db, makeup_db};
 
 /// The catalogue entry.
 pub const EFFECT: Effect = Effect {

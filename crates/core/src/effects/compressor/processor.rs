@@ -1,8 +1,10 @@
 //! The processor: level, curve, timing, gain, each as one plain loop over the block.
 
+use super::super::dynamics::StaticCurve;
 use super::crest::Crest;
+use super::curve::makeup_db;
 use super::guard::Guard;
-use super::{LOOKAHEAD_MS, Settings, StaticCurve, makeup_db};
+use super::settings::{LOOKAHEAD_MS, Settings};
 use crate::audio::stretch;
 use crate::cast;
 use crate::dsp::{Delay, MovedDelay, Ramp, db_from_linear, larger, linear_from_db};

@@ -1,11 +1,14 @@
 //! The settings of a compressor and their catalogue entries.
 
-use super::LOOKAHEAD_MS;
 use crate::catalogue::outcomes;
 use crate::catalogue::{ActsWith, Param, Picture, Scale, Unit, Usual};
 use crate::effects::dynamics::{HEAR, KEY_HIGH_CUT, KEY_LOW_CUT, ROUNDING, ROUNDING_CORNER, ROUNDING_LEVEL};
 use crate::effects::{OFF_ON, OUTPUT};
 use crate::settings;
+
+/// The longest lookahead, ms. The signal is late by this whatever the lookahead is, so that it can be moved while
+/// sound runs.
+pub const LOOKAHEAD_MS: f64 = 10.0;
 
 settings! {
     /// The settings of a compressor.

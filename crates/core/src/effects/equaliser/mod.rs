@@ -13,6 +13,7 @@ mod nearness;
 mod processor;
 mod section;
 mod settings;
+mod shape;
 mod starting;
 mod voice;
 mod words;
@@ -22,7 +23,7 @@ pub use design::Kind;
 pub use settings::{BAND_IDS, MOST_BANDS, PARAMS};
 
 use super::{Ability, Effect, MIX};
-use crate::catalogue::{Block, Diagram, Hold, Param, Picture, Step, Usual};
+use crate::catalogue::{Block, Diagram, Hold, Param, Picture, Usual};
 
 /// The catalogue entry.
 pub const EFFECT: Effect = Effect {
@@ -83,8 +84,3 @@ pub const EFFECT: Effect = Effect {
     begins: &[],
     starting: starting::POINTS,
 };
-
-/// A step of the guided order.
-const fn step(param: &'static str, plain: &'static [(&'static str, f64)]) -> Step {
-    Step { param, plain }
-}

@@ -7,8 +7,8 @@
 
 use std::f64::consts::PI;
 
-use super::design::{Kind, Shape};
 use super::section::{HIGHEST_SHARE, Prototype, Section};
+use super::shape::{Kind, Shape};
 use crate::level::db_from_gain;
 
 /// Shelves and tilts whose frequency, times their Q, lies under this share of the rate are the same in both forms.

@@ -10,8 +10,7 @@ use crate::catalogue::{ActsWith, Param, Picture};
 use crate::effects::OUTPUT;
 use crate::scope::Scope;
 
-/// The most bands.
-pub const MOST_BANDS: usize = 24;
+pub use super::words::MOST_BANDS;
 
 /// Settings that hold for all bands.
 pub const WHOLE: usize = 7;

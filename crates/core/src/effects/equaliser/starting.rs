@@ -2,7 +2,6 @@
 
 use super::design::Kind;
 use super::settings::Settings;
-use super::step;
 use crate::catalogue::{StartingPoint, Step};
 
 const LOW_CUT: f64 = Kind::LowCut.choice();
@@ -172,4 +171,9 @@ pub fn idle(values: &[f64]) -> Option<String> {
     }
     let resting = working.iter().all(|band| flat(band.build.kind) && band.shape.gain_db == 0.0);
     resting.then(|| "All bands of the equaliser stand at 0.0 dB, so it changes nothing.".to_owned())
+}
+
+/// A step of the guided order.
+const fn step(param: &'static str, plain: &'static [(&'static str, f64)]) -> Step {
+    Step { param, plain }
 }

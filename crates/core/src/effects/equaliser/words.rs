@@ -1,11 +1,13 @@
 //! What the settings of an equaliser are, in words.
 
-use super::settings::MOST_BANDS;
 use crate::cast;
 use crate::catalogue::outcomes;
 use crate::catalogue::{Param, Picture, Scale, Unit, Usual};
 use crate::effects::OFF_ON;
 use crate::scope::Scope;
+
+/// The most bands.
+pub const MOST_BANDS: usize = 24;
 
 /// Phase of the whole.
 pub const PHASE: Param = Param {

@@ -1,46 +1,19 @@
 //! What a reverb can be set to; its words stand in `words`.
 
-use super::allpass::{ChainSettings, MOST};
+use super::allpass::MOST;
 use super::character::{self, Character};
 use super::lengths::spread;
 use super::words::{early, late, out, room};
 use crate::cast;
-use crate::catalogue::{METRES_PER_S, note_s};
+use crate::catalogue::note_s;
 use crate::effects::tone::{Shelf, ToneIn, ToneOut};
 use crate::settings;
 use crate::signals::SplitMix64;
 
-/// The largest mean way between reflections, m.
-pub const MOST_SIZE_M: f64 = 50.0;
-/// The longest pre-delay, ms.
-pub const MOST_PREDELAY_MS: f64 = 500.0;
-/// The longest time of early reflections with their own size, ms.
-pub const MOST_EARLY_MS: f64 = 600.0;
-/// The longest time over which all-passes diffuse, ms.
-pub const MOST_DIFFUSION_MS: f64 = 200.0;
-/// Levels at this are silence, dB.
-pub const SILENT_DB: f64 = -60.0;
-/// At the top, the tail is made at the full rate (Hz), and with the full word length (bits).
-pub const FULL_RATE_HZ: f64 = 48_000.0;
-/// The full word length, bits.
-pub const FULL_BITS: f64 = 24.0;
-
-/// Where diffusion sits.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Place {
-    /// Ahead of the lines.
-    Ahead,
-    /// Inside their loop.
-    Inside,
-    /// Behind them.
-    Behind,
-}
-
-/// The names of the places.
-pub const PLACES: &[&str] = &["ahead of the lines", "inside their loop", "behind them"];
-
-/// What is heard.
-pub const HEARD: &[&str] = &["everything", "pre-delayed", "early", "diffused", "late"];
+pub use super::limits::{
+    FULL_BITS, FULL_RATE_HZ, MOST_DIFFUSION_MS, MOST_EARLY_MS, MOST_PREDELAY_MS, MOST_SIZE_M, Place,
+    SILENT_DB,
+};
 
 settings! {
     /// The settings of a reverb.
@@ -211,58 +184,16 @@ impl Settings {
         at == place && self.diffusion > 0.0
     }
 
-    /// The gain of the all-passes of the late part: what is set, but none that would ring on for longer than half of the decay
-    /// (one of `d` seconds with a gain of `g` takes -3 d / log10 g to fall by 60 dB, Schroeder 1962).
-    #[must_use]
-    pub fn all_pass_gain(&self) -> f64 {
-        let longest_s = self.diffusion_ms / 1000.0 / self.all_passes * self.character().all_passes.1;
-        let half_s = 0.5 * super::decays::Decays::of(self).at(4000.0);
-        (FULL_DIFFUSION * self.diffusion).min(10f64.powf(-3.0 * longest_s / half_s))
-    }
-
     /// The lengths of the all-passes of the late part for one use of them, samples.
     #[must_use]
     pub fn all_passes(&self, rate_hz: f64, stream: u64) -> [usize; MOST] {
         let count = cast::count(self.all_passes).clamp(1, MOST);
         all_passes(self.seed, 10 + stream, count, self.character().all_passes, self.diffusion_ms, rate_hz)
     }
-
-    /// The all-passes of one channel at a place.
-    #[must_use]
-    pub fn chain(&self, place: Place, channel: usize, rate_hz: f64) -> ChainSettings {
-        let at_work = self.diffuses(place);
-        let count = if at_work { cast::count(self.all_passes) } else { 0 };
-        // Both sides have the same time, in other parts.
-        let stream = u64::from(channel == 1) + if place == Place::Behind { 4 } else { 0 };
-        ChainSettings { lengths: self.all_passes(rate_hz, stream), count, gain: self.all_pass_gain() }
-    }
-
-    /// The all-passes of the early part on one channel.
-    #[must_use]
-    pub fn early_chain(&self, channel: usize, rate_hz: f64) -> ChainSettings {
-        let stream = 20 + u64::from(channel == 1);
-        let lengths = all_passes(self.early_seed, stream, 4, (0.4, 1.9), self.early_diffusion_ms, rate_hz);
-        ChainSettings { lengths, count: 4, gain: FULL_DIFFUSION * self.early_diffusion }
-    }
-
-    /// For how long a sound is heard after it has ended, s; none where it never ends.
-    #[must_use]
-    pub fn tail_s(&self) -> Option<f64> {
-        if self.is_frozen() {
-            return None;
-        }
-        let late = super::decays::Decays::of(self).longest_s() + 2.0 * self.size_m / METRES_PER_S;
-        let early = self.early_ms * self.early_size / 1000.0;
-        let diffused = (4.0 * self.diffusion_ms + 4.0 * self.early_diffusion_ms) / 1000.0;
-        Some(self.wait_ms() / 1000.0 + late.max(early) + diffused)
-    }
 }
 
-/// The gain of all-passes at full diffusion.
-const FULL_DIFFUSION: f64 = 0.7;
-
 /// Lengths of all-passes which make a time (ms) in all, samples, at least 1.
-fn all_passes(
+pub(super) fn all_passes(
     seed: f64,
     stream: u64,
     count: usize,

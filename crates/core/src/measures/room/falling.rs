@@ -2,12 +2,14 @@
 
 use serde::Serialize;
 
-use super::picture::FLOOR_DB;
 use super::record::RoomResponse;
 use super::sides::first_heard_ms;
 use crate::cast;
 use crate::dsp::plans;
 use crate::level::db_from_power;
+
+/// Levels are drawn down to this, dB.
+pub(super) const FLOOR_DB: f64 = -120.0;
 
 /// The window of a line, s.
 const WINDOW_S: f64 = 0.085;

@@ -5,6 +5,7 @@ use serde::Serialize;
 use super::decay::DecayTimes;
 use super::density::{Density, DensityPoint};
 use super::energy::{CorrelationPoint, correlation, correlation_over_time};
+use super::falling::FLOOR_DB;
 use super::falling::Falling;
 use super::record::{LONGEST_S, RoomResponse};
 use super::reflections::Reflection;
@@ -19,8 +20,6 @@ use crate::path::Stage;
 
 /// Points of a decay curve.
 const CURVE_POINTS: usize = 400;
-/// Levels are drawn down to this, dB.
-pub(super) const FLOOR_DB: f64 = -120.0;
 /// What the picture of the first reflections shows, s.
 const FIRST_S: f64 = 0.2;
 /// Lines of the falling spectrum.

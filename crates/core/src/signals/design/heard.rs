@@ -2,7 +2,7 @@
 
 use super::curves::OCTAVES_HZ;
 use super::falls::{COUNT, Falls};
-use super::octaves::Part;
+use super::part::Part;
 use crate::cast;
 use crate::dsp::{InOctaves, Octave, exact_middle, octave_weight};
 

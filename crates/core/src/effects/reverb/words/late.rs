@@ -4,8 +4,8 @@ use crate::catalogue::outcomes;
 use crate::catalogue::{ActsWith, Param, Picture, Scale, Unit, Usual};
 use crate::effects::OFF_ON;
 use crate::effects::reverb::character;
+use crate::effects::reverb::limits::{MOST_DIFFUSION_MS, PLACES};
 use crate::effects::reverb::reading;
-use crate::effects::reverb::settings::{MOST_DIFFUSION_MS, PLACES};
 
 /// Place of the character among the choices.
 pub const CHARACTER: Param = Param {

@@ -3,7 +3,7 @@
 use crate::catalogue::outcomes;
 use crate::catalogue::{Param, Picture, Scale, Unit, Usual};
 use crate::effects::OUTPUT;
-use crate::effects::reverb::settings::{FULL_BITS, FULL_RATE_HZ, HEARD, SILENT_DB};
+use crate::effects::reverb::limits::{FULL_BITS, FULL_RATE_HZ, HEARD, SILENT_DB};
 use crate::effects::tone::CUT_OFF_HZ;
 
 /// A level, on which the parts lay their own words.

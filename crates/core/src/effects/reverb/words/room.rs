@@ -2,7 +2,7 @@
 
 use crate::catalogue::outcomes;
 use crate::catalogue::{self, ActsWith, NOTES, Param, Picture, Scale, Unit, Usual};
-use crate::effects::reverb::settings::{MOST_PREDELAY_MS, MOST_SIZE_M};
+use crate::effects::reverb::limits::{MOST_PREDELAY_MS, MOST_SIZE_M};
 use crate::effects::tone::CUT_OFF_HZ;
 
 /// Time to fall by 60 dB, s.
