@@ -1,7 +1,8 @@
 import fc from "fast-check";
 import { beforeAll, expect, test } from "vitest";
 
-import { valueOf, withSound, withStageAdded, withValue } from "../bench/edits";
+import { withSound, withStageAdded, withValue } from "../bench/edits";
+import { valueOf } from "../core/values";
 import { pathOf } from "../bench/edits";
 import { catalogue, effectNamed, freshBench } from "../core/core";
 import { MOST_SHARED } from "../generated/live";

@@ -5,7 +5,7 @@ import type { Send } from "../generated/types/Send";
 import type { Strip } from "../generated/types/Strip";
 import { effectOf } from "../core/core";
 import { MOST_SHARED } from "../generated/live";
-import { valueOf } from "../bench/edits";
+import { valueOf } from "../core/values";
 import { soundName, soundsOf } from "../measuring/sounds";
 import type { Runs, ToLive } from "./worklet/messages";
 

@@ -5,7 +5,8 @@ import type { Param } from "../generated/types/Param";
 import type { StageDocument } from "../generated/types/StageDocument";
 import { effectOf, holdOf, paramNamed } from "../core/core";
 import { fromFile } from "../core/numbers";
-import { valueOf, withValue } from "./edits";
+import { withValue } from "./edits";
+import { valueOf } from "../core/values";
 
 export interface Band {
   /** Its number, from 1. */

@@ -12,7 +12,6 @@ import {
   pathOf,
   picturedStage,
   sourceWith,
-  valueOf,
   withFan,
   withLinked,
   withListening,
@@ -40,6 +39,7 @@ import {
   withWork,
   workOf,
 } from "./edits";
+import { valueOf } from "../core/values";
 
 beforeAll(coreForTests);
 

@@ -16,8 +16,7 @@ import type { Strip } from "../generated/types/Strip";
 import type { View } from "../generated/types/View";
 import { acting, effectNamed, effectOf, paramNamed, sharedOf, signalOf } from "../core/core";
 import { fromFile, toFile } from "../core/numbers";
-
-const MIX = "mix";
+import { MIX, valueOf } from "../core/values";
 
 /** The stem that is worked on. A document always has one: the core has checked it. */
 export function workOf(bench: BenchDocument): Stem {
@@ -34,11 +33,6 @@ export function pathOf(bench: BenchDocument): PathDocument {
 function usualMix(effect: string): number {
   const { mix } = effectNamed(effect);
   return fromFile(mix.default, 1);
-}
-
-/** The value of a parameter, or of the mix, of a stage. */
-export function valueOf(stage: StageDocument, param: Param): number {
-  return param.id === MIX ? stage.mix : fromFile(stage.params?.[param.id], param.default);
 }
 
 const actingOf = new WeakMap<StageDocument, ReadonlySet<string>>();

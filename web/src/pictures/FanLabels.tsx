@@ -5,7 +5,7 @@ import { effectControl, effectOf, paramsOf } from "../core/core";
 import { fromFile } from "../core/numbers";
 import type { Fan } from "../measuring/bendWorkers";
 import type { FanBlade } from "../measuring/messages";
-import type { Scales } from "../plot/PlotFrame";
+import type { Scales } from "../plot/scales";
 import plot from "../plot/plot.module.css";
 
 /** Labels are at least so far apart, pixels. */

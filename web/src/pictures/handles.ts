@@ -1,5 +1,6 @@
 /** The lines of the chosen effect that can be dragged in a picture: threshold, ceiling, knee. */
-import { valueOf, withStage, withValue } from "../bench/edits";
+import { withStage, withValue } from "../bench/edits";
+import { valueOf } from "../core/values";
 import { useBench, usePicturedStage } from "../bench/store";
 import { effectControl, effectOf, holdOf, paramNamed } from "../core/core";
 import { fromFile } from "../core/numbers";

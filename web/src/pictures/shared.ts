@@ -1,6 +1,7 @@
 /** What several pictures have: axes, and a gain over time. */
 import { columnsOf, fillBetween, strokeLine, tickText } from "../plot/drawing";
-import type { Axis, Scales } from "../plot/PlotFrame";
+import type { Axis } from "../plot/panes";
+import type { Scales } from "../plot/scales";
 
 export function timeAxis(seconds: number): Axis {
   const step = [0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60, 120].find((s) => seconds / s <= 9) ?? 120;

@@ -4,7 +4,7 @@ import { type KeyboardEvent, useRef } from "react";
 import type { Control } from "../core/core";
 import { moved } from "../parts/sliderKeys";
 import { useDrag, useWheel } from "../parts/sliding";
-import type { Scales } from "./PlotFrame";
+import type { Scales } from "./scales";
 import classes from "./plot.module.css";
 
 export interface HandleOf {

@@ -4,13 +4,12 @@
  */
 import { useComputedColorScheme } from "@mantine/core";
 import { useElementSize, useMergedRef } from "@mantine/hooks";
-import { type ScaleLinear, scaleLinear } from "d3-scale";
+import { scaleLinear } from "d3-scale";
 import {
   Fragment,
   type KeyboardEvent,
   memo,
   type PointerEvent,
-  type ReactNode,
   useContext,
   useEffect,
   useLayoutEffect,
@@ -22,40 +21,11 @@ import {
 import { IsBeside } from "../measuring/measured";
 import { askedAlong } from "../parts/sliderKeys";
 import { frames } from "./exporting";
-import { Handle, type HandleOf } from "./Handle";
+import { Handle } from "./Handle";
+import type { Axis, Pane } from "./panes";
 import { placeApart } from "./placing";
 import classes from "./plot.module.css";
-
-export interface Axis {
-  domain: [number, number];
-  ticks: number[];
-  format: (value: number) => string;
-}
-
-export interface Scales {
-  x: ScaleLinear<number, number>;
-  y: ScaleLinear<number, number>;
-  left: number;
-  right: number;
-  top: number;
-  bottom: number;
-}
-
-export interface Pane {
-  /** The quantity and its unit, written over the axis. */
-  title: string;
-  axis: Axis;
-  /** Share of the height. */
-  share: number;
-  /** Draws the dense data. */
-  draw: (context: CanvasRenderingContext2D, scales: Scales) => void;
-  /** Lines and labels over it. */
-  overlay?: (scales: Scales) => ReactNode;
-  /** Lines that can be taken hold of. */
-  handles?: HandleOf[];
-  /** What else can be taken hold of, over the picture. */
-  over?: (scales: Scales) => ReactNode;
-}
+import type { Scales } from "./scales";
 
 export interface Reading {
   /** One short text per line of the reading box. */

@@ -4,7 +4,7 @@ import { expect, test, vi } from "vitest";
 vi.mock("../theme/theme", () => ({ token: (name: string) => name }));
 
 import { columnsOf, fanShade, strokeLine } from "./drawing";
-import type { Scales } from "./PlotFrame";
+import type { Scales } from "./scales";
 
 type Point = [number, number];
 

@@ -2,7 +2,7 @@
 import { area, line } from "d3-shape";
 
 import { token } from "../theme/theme";
-import type { Scales } from "./PlotFrame";
+import type { Scales } from "./scales";
 
 type Column = [x: number, y: number];
 

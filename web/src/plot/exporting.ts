@@ -1,6 +1,7 @@
 /** Every picture on the page as an SVG or PNG file with its caption. */
 import { token } from "../theme/theme";
-import type { Pane, Scales } from "./PlotFrame";
+import type { Pane } from "./panes";
+import type { Scales } from "./scales";
 import { SvgContext } from "./svgContext";
 
 /** How the dense data of a frame are drawn; frames register here while they are on the page. */

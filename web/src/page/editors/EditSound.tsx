@@ -4,16 +4,10 @@ import { lazy, Suspense, useRef, useState } from "react";
 
 import { isMade, isRoom } from "../../core/made";
 import type { SourceDocument } from "../../generated/types/SourceDocument";
+import type { Edited } from "./edited";
 
 const RoomEditor = lazy(async () => ({ default: (await import("./room/RoomEditor")).RoomEditor }));
 const DesignEditor = lazy(async () => ({ default: (await import("./design/DesignEditor")).DesignEditor }));
-
-/** What an editor of a sound is given. What is changed is a change of the bench; changes of one hand, which share a key, are one step. */
-export interface Edited {
-  sound: SourceDocument;
-  onChange: (label: string, next: SourceDocument, mergeKey?: string) => void;
-  onClose: () => void;
-}
 
 interface Props {
   sound: SourceDocument | undefined;

@@ -10,13 +10,13 @@ import {
   isFresh,
   isLinkable,
   pathOf,
-  valueOf,
   withLinked,
   withPicture,
   withStage,
   withValue,
   withView,
 } from "../../bench/edits";
+import { valueOf } from "../../core/values";
 import { groupsOf, shownGroup, shownParams, useGroups } from "../../bench/groups";
 import { useAtLeisure } from "../../bench/hand";
 import { useBench, useChosenStage, usePart } from "../../bench/store";

@@ -3,7 +3,7 @@ import { memo } from "react";
 
 import { useEarRegions } from "../../bench/earMaps";
 import type { EarRegion } from "../../generated/types/EarRegion";
-import type { Scales } from "../../plot/PlotFrame";
+import type { Scales } from "../../plot/scales";
 import plot from "../../plot/plot.module.css";
 import { FREQUENCY_AXIS, placeOf } from "./frequency";
 

@@ -2,7 +2,8 @@
 import { text } from "../../core/core";
 import type { BandLevel } from "../../generated/types/BandLevel";
 import { useMeasured, useShown } from "../../measuring/measured";
-import { PlotFrame, type Scales } from "../../plot/PlotFrame";
+import { PlotFrame } from "../../plot/PlotFrame";
+import type { Scales } from "../../plot/scales";
 import plot from "../../plot/plot.module.css";
 import { token } from "../../theme/theme";
 import { evenAxis } from "./frequency";

@@ -2,7 +2,8 @@
 import { text } from "../../core/core";
 import { useMeasured, useShown } from "../../measuring/measured";
 import { strokeLine, tickText, toDbfs } from "../../plot/drawing";
-import { PlotFrame, type Scales } from "../../plot/PlotFrame";
+import { PlotFrame } from "../../plot/PlotFrame";
+import type { Scales } from "../../plot/scales";
 import plot from "../../plot/plot.module.css";
 import classes from "../pictures.module.css";
 import { evenAxis } from "./frequency";

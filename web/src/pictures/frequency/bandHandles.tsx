@@ -12,7 +12,7 @@ import type { Effect } from "../../generated/types/Effect";
 import type { StageDocument } from "../../generated/types/StageDocument";
 import { focusNext } from "../../parts/focus";
 import { BandHandle, type Moved } from "../../plot/BandHandle";
-import type { Scales } from "../../plot/PlotFrame";
+import type { Scales } from "../../plot/scales";
 import { hzAt, placeOf } from "./frequency";
 
 interface Props {

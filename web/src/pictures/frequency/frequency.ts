@@ -4,7 +4,8 @@ import type { Curves } from "../../generated/types/Curves";
 import type { StageDocument } from "../../generated/types/StageDocument";
 import { CURVE_POINTS, HIGHEST_HZ, LOWEST_HZ } from "../../measuring/frequencies";
 import { tickText } from "../../plot/drawing";
-import type { Axis, Scales } from "../../plot/PlotFrame";
+import type { Axis } from "../../plot/panes";
+import type { Scales } from "../../plot/scales";
 
 const TICKS_HZ = [20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000];
 

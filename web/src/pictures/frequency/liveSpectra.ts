@@ -7,7 +7,8 @@ import { useLooking } from "../../bench/analysing";
 import { LiveSpectra } from "../../core/core";
 import { HIGHEST_HZ, LOWEST_HZ, SPECTRUM_COLUMNS } from "../../measuring/frequencies";
 import { columnsOf, fillBetween, strokeLine } from "../../plot/drawing";
-import type { Behind, Scales } from "../../plot/PlotFrame";
+import type { Behind } from "../../plot/PlotFrame";
+import type { Scales } from "../../plot/scales";
 
 /** Levels of the spectra lie between these, from the foot to the top of the picture, dBFS. */
 export const LEVELS_DBFS: [number, number] = [-96, 0];

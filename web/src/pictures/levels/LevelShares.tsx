@@ -3,7 +3,8 @@ import { text } from "../../core/core";
 import type { Histogram } from "../../generated/types/Histogram";
 import { useMeasured, useShown } from "../../measuring/measured";
 import { fillBetween, strokeLine, tickText } from "../../plot/drawing";
-import { PlotFrame, type Scales } from "../../plot/PlotFrame";
+import { PlotFrame } from "../../plot/PlotFrame";
+import type { Scales } from "../../plot/scales";
 import plot from "../../plot/plot.module.css";
 import classes from "../pictures.module.css";
 

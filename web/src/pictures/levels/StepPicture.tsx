@@ -3,7 +3,9 @@ import { text } from "../../core/core";
 import type { StepSide } from "../../generated/types/StepSide";
 import { useMeasured, useShown } from "../../measuring/measured";
 import { strokeLine, tickText } from "../../plot/drawing";
-import { type Axis, type Pane, PlotFrame, type Scales } from "../../plot/PlotFrame";
+import { PlotFrame } from "../../plot/PlotFrame";
+import type { Axis, Pane } from "../../plot/panes";
+import type { Scales } from "../../plot/scales";
 import plot from "../../plot/plot.module.css";
 import classes from "../pictures.module.css";
 

@@ -2,7 +2,8 @@
 import { text } from "../../core/core";
 import type { DecayFit } from "../../generated/types/DecayFit";
 import { strokeLine } from "../../plot/drawing";
-import { PlotFrame, type Scales } from "../../plot/PlotFrame";
+import { PlotFrame } from "../../plot/PlotFrame";
+import type { Scales } from "../../plot/scales";
 import plot from "../../plot/plot.module.css";
 import { evenAxis } from "../frequency/frequency";
 import classes from "../pictures.module.css";

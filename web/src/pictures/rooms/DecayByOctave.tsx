@@ -2,7 +2,8 @@
 import { text } from "../../core/core";
 import type { OctaveDecay } from "../../generated/types/OctaveDecay";
 import { strokeLine, tickText } from "../../plot/drawing";
-import { PlotFrame, type Scales } from "../../plot/PlotFrame";
+import { PlotFrame } from "../../plot/PlotFrame";
+import type { Scales } from "../../plot/scales";
 import plot from "../../plot/plot.module.css";
 import { token } from "../../theme/theme";
 import { shortHz } from "../frequency/frequency";

@@ -2,7 +2,8 @@
 import { engine } from "../../audio/engine";
 import { text } from "../../core/core";
 import { useMeasured, useShown } from "../../measuring/measured";
-import { type Pane, PlotFrame } from "../../plot/PlotFrame";
+import { PlotFrame } from "../../plot/PlotFrame";
+import type { Pane } from "../../plot/panes";
 import { useHeardPlace } from "../follow";
 import classes from "../pictures.module.css";
 import { drawGain, gainAxis, timeAxis } from "../shared";

@@ -5,7 +5,8 @@ import type { Param } from "../../../generated/types/Param";
 import type { Unit } from "../../../generated/types/Unit";
 import { timeAxis } from "../../../pictures/shared";
 import { dots, strokeLine, tickText } from "../../../plot/drawing";
-import { PlotFrame, type Scales } from "../../../plot/PlotFrame";
+import { PlotFrame } from "../../../plot/PlotFrame";
+import type { Scales } from "../../../plot/scales";
 import { PointHandle } from "../../../plot/PointHandle";
 import { addedPoint, movedPoint, type Point, without } from "./design";
 

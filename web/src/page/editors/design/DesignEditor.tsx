@@ -12,7 +12,7 @@ import type { Placed } from "../../../generated/types/Placed";
 import type { SourceDocument } from "../../../generated/types/SourceDocument";
 import { useDesignView } from "../../../measuring/aside";
 import { ValueField } from "../../../parts/ValueField";
-import type { Edited } from "../EditSound";
+import type { Edited } from "../edited";
 import { SoundDrawer } from "../../drawers/SoundDrawer";
 import { CurveList } from "./CurveList";
 import { CurvePlot } from "./CurvePlot";

@@ -4,7 +4,8 @@ import type { DesignView } from "../../../generated/types/DesignView";
 import { shortHz } from "../../../pictures/frequency/frequency";
 import { timeAxis } from "../../../pictures/shared";
 import { drawWave, strokeLine, tickText } from "../../../plot/drawing";
-import { type Pane, PlotFrame } from "../../../plot/PlotFrame";
+import { PlotFrame } from "../../../plot/PlotFrame";
+import type { Pane } from "../../../plot/panes";
 import { token } from "../../../theme/theme";
 import classes from "./design.module.css";
 

@@ -9,7 +9,8 @@ import type { RoomBendPoint } from "../../../generated/types/RoomBendPoint";
 import type { SourceDocument } from "../../../generated/types/SourceDocument";
 import { bendRoom } from "../../../measuring/aside";
 import { dots, strokeLine, tickText } from "../../../plot/drawing";
-import { PlotFrame, type Scales } from "../../../plot/PlotFrame";
+import { PlotFrame } from "../../../plot/PlotFrame";
+import type { Scales } from "../../../plot/scales";
 import classes from "./room.module.css";
 
 const PLACES = 9;

@@ -15,25 +15,17 @@ import type { SourceDocument } from "../../../generated/types/SourceDocument";
 import { measureRoom } from "../../../measuring/aside";
 import { ValueField } from "../../../parts/ValueField";
 import { ValueSlider } from "../../../parts/ValueSlider";
-import type { Edited } from "../EditSound";
+import type { Edited } from "../edited";
 import { SoundDrawer } from "../../drawers/SoundDrawer";
 import classes from "./room.module.css";
 import { RoomBend } from "./RoomBend";
 import { RoomReflections } from "./RoomReflections";
 import { RoomViews } from "./RoomViews";
 import { RoomWalls } from "./RoomWalls";
+import type { EditedRoom } from "./editedRoom";
 
 /** The response waits until the hand has rested for so long, ms. */
 const REST_MS = 150;
-
-/** A room that is being edited. */
-export interface EditedRoom {
-  room: SourceDocument;
-  params: Param[];
-  valueOf: (param: Param) => number;
-  /** Moves some of its measures; moves of one hand, which share a key, are one step. */
-  set: (values: [Param, number][], mergeKey?: string) => void;
-}
 
 export function RoomEditor({ sound, onChange, onClose }: Edited) {
   return (

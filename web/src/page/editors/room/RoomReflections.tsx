@@ -3,7 +3,8 @@ import { text } from "../../../core/core";
 import type { RoomMeasured } from "../../../generated/types/RoomMeasured";
 import type { RoomPlan } from "../../../generated/types/RoomPlan";
 import { columnsOf, fillBetween, strokeLine, tickText } from "../../../plot/drawing";
-import { type Axis, PlotFrame } from "../../../plot/PlotFrame";
+import { PlotFrame } from "../../../plot/PlotFrame";
+import type { Axis } from "../../../plot/panes";
 import classes from "./room.module.css";
 
 const FAINTEST_DB = -60;

@@ -7,7 +7,7 @@ import type { RoomPlan } from "../../../generated/types/RoomPlan";
 import { asked } from "../../../parts/sliderKeys";
 import { useDrag } from "../../../parts/sliding";
 import classes from "./room.module.css";
-import type { EditedRoom } from "./RoomEditor";
+import type { EditedRoom } from "./editedRoom";
 
 const WIDTH = 420;
 const HEIGHT = 390;

@@ -7,7 +7,7 @@ import type { RoomMeasured } from "../../../generated/types/RoomMeasured";
 import type { RoomPlan } from "../../../generated/types/RoomPlan";
 import { ValueField } from "../../../parts/ValueField";
 import classes from "./room.module.css";
-import type { EditedRoom } from "./RoomEditor";
+import type { EditedRoom } from "./editedRoom";
 
 interface Props {
   edited: EditedRoom;
