@@ -180,6 +180,8 @@ async fn stages_are_ordered_by_hand_and_by_keys() {
     page.until("the other order", &other).await;
     // Space has not begun to play, and one undo takes it back.
     assert_eq!(page.run("return document.body.innerText.includes('Pause')").await, false);
+    // Numbers that are being measured anew are dimmed.
+    page.settled().await;
     assert_eq!(page.axe().await, Vec::<String>::new());
     page.press("Undo").await;
     page.until("the first order", &first).await;
