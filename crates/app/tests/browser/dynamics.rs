@@ -24,6 +24,8 @@ pub async fn drag(page: &Page, css: &str, by: (f64, f64)) {
         .then(PointerAction::Down { button: MOUSE_BUTTON_LEFT })
         .then(go(x + by.0 / 2.0, y + by.1 / 2.0))
         .then(go(x + by.0, y + by.1))
+        // As a hand does: a busy page sees where it is before it lets go.
+        .then(PointerAction::Pause { duration: Duration::from_millis(200) })
         .then(PointerAction::Up { button: MOUSE_BUTTON_LEFT });
     page.client.perform_actions(moves).await.unwrap();
 }
