@@ -33,7 +33,7 @@ async fn door(page: &Page, state: &str, name: &str) {
 #[tokio::test(flavor = "multi_thread")]
 async fn no_state_has_a_finding() {
     let data = common::data_folder();
-    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start_looking().await);
     for (state, width, height, dots) in
         [("light", 1280, 800, 1), ("dark", 1280, 800, 1), ("phone", 390, 844, 1), ("zoomed", 640, 400, 2)]
     {
@@ -95,7 +95,7 @@ async fn no_state_has_a_finding() {
 #[tokio::test(flavor = "multi_thread")]
 async fn letters_do_not_cover_each_other() {
     let data = common::data_folder();
-    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start().await);
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start_looking().await);
     let page = driver.open(&serve.address, 1280, 800).await;
     page.settled().await;
     // What no font has is a mark as wide as that of the font that comes first, and not another one's box.

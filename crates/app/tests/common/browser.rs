@@ -8,10 +8,16 @@ use fantoccini::elements::Element;
 use fantoccini::wd::{TimeoutConfiguration, WebDriverCompatibleCommand};
 use fantoccini::{Client, ClientBuilder, Locator};
 use serde_json::{Value, json};
-use tokio::sync::{Mutex, MutexGuard};
+use tokio::sync::{RwLock, RwLockReadGuard, RwLockWriteGuard};
 
-/// Browser tests run one after the other: they listen to time.
-static ONE_AT_A_TIME: Mutex<()> = Mutex::const_new(());
+/// Browser tests run one after the other, since they listen to time; those that only look run beside each other.
+static TURNS: RwLock<()> = RwLock::const_new(());
+
+/// Whose turn it is.
+enum Turn {
+    Alone { _held: RwLockWriteGuard<'static, ()> },
+    Looking { _held: RwLockReadGuard<'static, ()> },
+}
 
 /// How long a script of a test may take.
 const SCRIPT_WAIT: Duration = Duration::from_secs(180);
@@ -21,12 +27,20 @@ pub struct Driver {
     child: Child,
     port: u16,
     profile: tempfile::TempDir,
-    _turn: MutexGuard<'static, ()>,
+    _turn: Turn,
 }
 
 impl Driver {
     pub async fn start() -> Self {
-        let turn = ONE_AT_A_TIME.lock().await;
+        Self::with(Turn::Alone { _held: TURNS.write().await }).await
+    }
+
+    /// For a test that listens to nothing: others of the kind may run beside it.
+    pub async fn start_looking() -> Self {
+        Self::with(Turn::Looking { _held: TURNS.read().await }).await
+    }
+
+    async fn with(turn: Turn) -> Self {
         let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
         let child = Command::new("chromedriver")
             .arg(format!("--port={port}"))
