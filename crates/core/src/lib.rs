@@ -11,6 +11,7 @@
 //! - [`region`] cuts the loop out of a source; [`mix`] lets stems play together.
 //! - [`report`] gathers those numbers and turns them into sentences; [`live`] plays the same chain for the ear.
 
+pub mod agreed;
 pub mod audio;
 pub mod bench;
 pub mod bend;

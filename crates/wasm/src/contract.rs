@@ -4,25 +4,19 @@
 
 use std::fmt::Write;
 
+use clear_bend_core::agreed::number;
 use clear_bend_core::bench::{Hear, MOST_SHARED};
 use clear_bend_core::live::Meters;
+use wasm_bindgen::prelude::wasm_bindgen;
 
 use crate::exports::Export;
 use crate::live::EXPORTS;
-use wasm_bindgen::prelude::wasm_bindgen;
 
-/// The one number of all that is agreed on: names, order and kinds of exports, meters and what is heard.
-#[must_use]
-pub fn contract() -> u32 {
-    // FNV-1a, of 32 bits.
-    agreed().bytes().fold(0x811c_9dc5, |hash, byte| (hash ^ u32::from(byte)).wrapping_mul(0x0100_0193))
-}
-
-/// The same, for the audio thread to ask.
+/// The one number of all that is agreed on, for the audio thread to ask: names, order and kinds of exports, meters and what is heard.
 #[wasm_bindgen]
 #[must_use]
 pub fn live_contract() -> u32 {
-    contract()
+    number(agreed().as_bytes())
 }
 
 fn agreed() -> String {
@@ -65,7 +59,7 @@ pub fn written() -> String {
          export const MOST_SHARED = {MOST_SHARED};\n\n\
          export const METERS = {};\n\n\
          export function metersOf(numbers: Float32Array): Meters {{\n  const at = (place: number) => numbers[place] ?? 0;\n  return {{\n",
-        contract(),
+        live_contract(),
         heard.join(", "),
         Meters::COUNT
     );

@@ -3,6 +3,7 @@
 use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
 use clear_bend_core::catalogue::{Param, Unit, note_of, outcomes};
 use clear_bend_core::ear_maps::{self, EDGE};
+use clear_bend_core::level::{db_from_gain, gain_from_db};
 use clear_bend_core::measures::{self, Analyser, Resolution};
 use clear_bend_core::offered;
 use clear_bend_core::path::{self, Path, Stage};
@@ -185,13 +186,13 @@ pub fn next_region(regions: &js::EarRegions) -> Result<js::EarRegion, JsError> {
 /// The level of an amplitude (full scale 1) as it is written.
 #[wasm_bindgen(js_name = levelText)]
 pub fn level_text(amplitude: f64) -> String {
-    Unit::Dbfs.text(20.0 * amplitude.log10())
+    Unit::Dbfs.text(db_from_gain(amplitude))
 }
 
 /// A gain or a level in dB as a factor.
 #[wasm_bindgen]
 pub fn factor(db: f64) -> f64 {
-    10f64.powf(db / 20.0)
+    gain_from_db(db)
 }
 
 /// The version of the program.

@@ -5,7 +5,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 
 /// From numbers up to what is played.
-const ORDER: [&str; 30] = [
+const ORDER: [&str; 31] = [
+    "agreed",
     "cast",
     "refusal",
     "level",
@@ -38,40 +39,23 @@ const ORDER: [&str; 30] = [
     "lib",
 ];
 
-/// The modules that a source text names as `crate::...`, alone or in braces, but for what the crate hands on by itself.
+/// The modules that a source text names as `crate::...`, but for what the crate hands on by itself.
 fn named(text: &str) -> Vec<String> {
-    let code: String =
-        text.lines().map(|line| line.split("//").next().unwrap_or("")).collect::<Vec<_>>().join("\n");
-    let mut found = Vec::new();
-    for after in code.split("crate::").skip(1) {
-        let (mut depth, mut word, mut fresh) = (0, String::new(), true);
-        for c in after.chars() {
-            match c {
-                'a'..='z' | 'A'..='Z' | '0'..='9' | '_' if fresh => word.push(c),
-                '{' | '}' | ',' | ' ' | '\n' | ':' | ';' | '(' | ')' | '<' | '>' => {
-                    if fresh && !word.is_empty() && depth < 2 {
-                        found.push(std::mem::take(&mut word));
-                    }
-                    word.clear();
-                    depth += i32::from(c == '{') - i32::from(c == '}');
-                    // Only what follows a brace or a comma of the outer list is a module.
-                    fresh = depth == 1 && (c == '{' || c == ',' || c.is_whitespace());
-                    if depth <= 0 {
-                        break;
-                    }
-                }
-                _ => fresh = false,
-            }
-        }
-    }
-    let own = |name: &String| match name.as_str() {
-        "Buffer" => "audio".to_owned(),
-        "Refusal" => "refusal".to_owned(),
-        // The macro of the catalogue.
-        "settings" => "catalogue".to_owned(),
-        other => other.to_owned(),
-    };
-    found.iter().map(own).collect()
+    let Source { imports, paths, .. } = read(text);
+    let all = imports.iter().map(|import| &import.path).chain(&paths);
+    let mut found: Vec<String> = all
+        .filter(|path| path[0] == "crate")
+        .filter_map(|path| path.get(1))
+        .map(|name| match name.as_str() {
+            "Buffer" => "audio".to_owned(),
+            "Refusal" => "refusal".to_owned(),
+            // The macro of the catalogue.
+            "settings" => "catalogue".to_owned(),
+            other => other.to_owned(),
+        })
+        .collect();
+    found.dedup();
+    found
 }
 
 fn files(folder: &Path, found: &mut Vec<std::path::PathBuf>) {
@@ -133,9 +117,8 @@ struct Source {
     words: BTreeSet<String>,
 }
 
-/// The words and signs of a source text, without comments, texts, lifetimes and tests.
+/// The words and signs of a source text, without comments, texts and lifetimes.
 fn tokens(text: &str) -> Vec<String> {
-    let text = text.split("#[cfg(test)]").next().unwrap_or("");
     let chars: Vec<char> = text.chars().collect();
     let is_word = |c: char| c.is_alphanumeric() || c == '_';
     let (mut found, mut i) = (Vec::new(), 0);
@@ -342,8 +325,10 @@ fn circles(mut arrows: BTreeMap<Vec<String>, BTreeSet<Vec<String>>>) -> Vec<Stri
     arrows.iter().map(line).collect()
 }
 
+/// Files without their own tests, which may use whatever they like.
 fn house(texts: impl IntoIterator<Item = (Vec<String>, String)>) -> House {
-    House(texts.into_iter().map(|(module, text)| (module, read(&text))).collect())
+    let tested = |text: &str| read(text.split("#[cfg(test)]").next().unwrap_or(""));
+    House(texts.into_iter().map(|(module, text)| (module, tested(&text))).collect())
 }
 
 #[test]

@@ -2,21 +2,13 @@
 //! test holds it to the Rust types. Every answer carries the number of that file, so that a page and a server that were made
 //! from different states of the program find out before they misunderstand each other.
 
+use clear_bend_core::agreed::number;
+
 /// The header that carries the number.
 pub const HEADER: &str = "x-answers";
 
 /// The number of the declarations.
 pub const NUMBER: u32 = number(without_last_line(include_bytes!("../../../../web/src/api/answers.ts")));
-
-/// FNV-1a, of 32 bits.
-const fn number(text: &[u8]) -> u32 {
-    let (mut hash, mut at) = (0x811c_9dc5_u32, 0);
-    while at < text.len() {
-        hash = (hash ^ text[at] as u32).wrapping_mul(0x0100_0193);
-        at += 1;
-    }
-    hash
-}
 
 /// The last line says the number.
 const fn without_last_line(text: &[u8]) -> &[u8] {
