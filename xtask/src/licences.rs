@@ -7,14 +7,17 @@ use std::process::Command;
 use anyhow::{Context, Result, bail};
 use serde_json::{Value, json};
 
-/// The packages that are shipped.
-const SHIPPED: [&str; 2] = ["clear-bend-app", "clear-bend-wasm"];
+/// The packages that are shipped, and for what: what others need elsewhere is no part of them.
+const SHIPPED: [(&str, &str); 2] =
+    [("clear-bend-app", "x86_64-unknown-linux-gnu"), ("clear-bend-wasm", "wasm32-unknown-unknown")];
 
 /// Writes `web/src/generated/licences.json`; the front end's packages are installed.
 pub fn write() -> Result<()> {
     let root = crate::root();
-    let mut all = of_crates(&root)?;
-    all.extend(of_npm(&root.join("web"))?);
+    let mut all = of_npm(&root.join("web"))?;
+    for (package, platform) in SHIPPED {
+        all.extend(of_crates(&root, package, platform)?);
+    }
     let listed: Vec<Value> = all
         .into_iter()
         .map(|((name, version), licence)| json!({"name": name, "version": version, "licence": licence}))
@@ -27,10 +30,10 @@ pub fn write() -> Result<()> {
 /// Licences by name and version.
 type Licences = BTreeMap<(String, String), String>;
 
-/// Of all crates that the shipped ones are built of, tests and build scripts apart.
-fn of_crates(root: &Path) -> Result<Licences> {
+/// Of all crates that a shipped one is built of, tests and build scripts apart.
+fn of_crates(root: &Path, shipped: &str, platform: &str) -> Result<Licences> {
     let output = Command::new("cargo")
-        .args(["metadata", "--format-version", "1", "--locked"])
+        .args(["metadata", "--format-version", "1", "--locked", "--filter-platform", platform])
         .current_dir(root)
         .output()
         .context("cargo metadata")?;
@@ -44,9 +47,8 @@ fn of_crates(root: &Path) -> Result<Licences> {
         list(&metadata["packages"]).into_iter().map(|package| (text(&package["id"]), package)).collect();
     let nodes: BTreeMap<String, Value> =
         list(&metadata["resolve"]["nodes"]).into_iter().map(|node| (text(&node["id"]), node)).collect();
-    let is_shipped = |package: &Value| SHIPPED.contains(&text(&package["name"]).as_str());
     let mut open: Vec<String> =
-        packages.iter().filter(|(_, package)| is_shipped(package)).map(|(id, _)| id.clone()).collect();
+        packages.iter().filter(|(_, package)| package["name"] == shipped).map(|(id, _)| id.clone()).collect();
     let mut reached = BTreeSet::new();
     while let Some(id) = open.pop() {
         if !reached.insert(id.clone()) {
