@@ -24,9 +24,10 @@ test:
 
 # Property tests on new cases, again and again; what fails is kept beside the tests and run from then on. What is told is held against
 # readings of its own in 5,000 cases each.
+explore: CORE = $(patsubst crates/core/%,--package clear-bend-%,$(wildcard crates/core/*))
 explore: export CLEAR_BEND_CASES ?= 10
 explore:
-	for round in 1 2 3 4 5; do PROPTEST_RNG_SEED=$$(date +%s) cargo test --package clear-bend-core --locked -- any_ every_ round || exit 1; done
+	for round in 1 2 3 4 5; do PROPTEST_RNG_SEED=$$(date +%s) cargo test $(CORE) --locked -- any_ every_ round || exit 1; done
 
 lint:
 	cargo fmt --all --check
@@ -35,7 +36,7 @@ lint:
 	if command -v cargo-deny >/dev/null; then cargo deny --offline check bans licenses sources; fi
 
 bench:
-	cargo bench --package clear-bend-core
+	cargo bench --package clear-bend-explaining
 
 # What docs/performance.md says of the browser, one after the other on a machine that does nothing else.
 figures:

@@ -5,11 +5,13 @@ use std::process::Command;
 use std::time::{Duration, Instant};
 
 use anyhow::{Context, Result, bail};
-use clear_bend_core::bench::BenchDocument;
-use clear_bend_core::path::Path;
-use clear_bend_core::signals::SplitMix64;
-use clear_bend_core::{Buffer, cast, effects};
+use clear_bend_bench::BenchDocument;
+use clear_bend_effects as effects;
 use clear_bend_media::{Format, read_sound};
+use clear_bend_playing::path::Path;
+use clear_bend_signals::SplitMix64;
+use clear_bend_sound::Buffer;
+use clear_bend_sound::cast;
 use serde_json::{Value, json};
 
 /// Files of one kind.

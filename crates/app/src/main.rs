@@ -68,7 +68,7 @@ fn main() -> ExitCode {
         Err(error) => return Fault::usage(&error, &accepted_commands()).report(),
     };
     let done = match cli.command {
-        Command::Effects => commands::print_json(&clear_bend_core::offered::catalogue()),
+        Command::Effects => commands::print_json(&clear_bend_effects::offered::catalogue()),
         Command::Signal(arguments) => signal::run(&arguments),
         Command::Render(arguments) => render::run(&arguments),
         Command::Mix(arguments) => mix::run(&arguments),

@@ -6,7 +6,7 @@
     reason = "a test stops on the first surprise"
 )]
 
-use clear_bend_core::bench::BenchDocument;
+use clear_bend_bench::BenchDocument;
 use common::Serve;
 use serde_json::{Value, json};
 
@@ -266,7 +266,7 @@ fn exports_hold_a_round_or_the_tail() {
     let tail = f64::from(u32::try_from(once.frames() - 144_000).unwrap()) / 48_000.0;
     assert!((tail - seconds).abs() < 0.03 * seconds, "{tail} s, not {seconds} s");
     // A round begins as loud as it ends; from rest, the bell has still to rise. A bench that says nothing goes round.
-    let start = |sound: &clear_bend_core::Buffer| {
+    let start = |sound: &clear_bend_sound::Buffer| {
         sound.channels()[0][..4800].iter().fold(0.0, |most: f32, x| most.max(x.abs()))
     };
     assert!(start(&round) > 0.24 && start(&once) < 0.15, "{} and {}", start(&round), start(&once));
@@ -411,7 +411,7 @@ fn a_database_that_is_down_is_said_to_be_down_and_a_taken_port_is_left_alone() {
     assert!(!data.path().join("postgres").exists());
 
     let wav =
-        clear_bend_media::write_wav(&clear_bend_core::Buffer::new(48_000, vec![vec![0.1; 1_000]]).unwrap())
+        clear_bend_media::write_wav(&clear_bend_sound::Buffer::new(48_000, vec![vec![0.1; 1_000]]).unwrap())
             .unwrap();
     drop(postgres);
     let (status, answer) = serve.send("POST", "/api/tracks?name=lost", &wav);
@@ -477,7 +477,7 @@ fn a_backup_brings_everything_back_and_writes_over_nothing() {
     let serve = Serve::start(data.path(), 0);
     let saved = serve.ask("POST", "/api/benches", Some(&body("Kept", &bench()))).1;
     let wav =
-        clear_bend_media::write_wav(&clear_bend_core::Buffer::new(48_000, vec![vec![0.25; 5_000]]).unwrap())
+        clear_bend_media::write_wav(&clear_bend_sound::Buffer::new(48_000, vec![vec![0.25; 5_000]]).unwrap())
             .unwrap();
     let track = serve.send("POST", "/api/tracks?name=kept.wav", &wav).1;
     let sound = format!("/api/tracks/{}/samples", track["hash"].as_str().unwrap());

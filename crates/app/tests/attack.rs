@@ -18,8 +18,9 @@ use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
-use clear_bend_core::bench::BenchDocument;
-use clear_bend_core::{Buffer, cast};
+use clear_bend_bench::BenchDocument;
+use clear_bend_sound::Buffer;
+use clear_bend_sound::cast;
 use common::{Serve, program};
 use serde_json::{Value, json};
 
@@ -390,7 +391,7 @@ fn backups_and_restores_that_are_stopped_leave_nothing() {
     let folder = data.path().join("postgres");
     {
         let serve = Serve::start(data.path(), 0);
-        let mut random = clear_bend_core::signals::SplitMix64::new(1, 0);
+        let mut random = clear_bend_signals::SplitMix64::new(1, 0);
         let noise = (0..48_000 * 20).map(|_| cast::sample(0.5 * random.bipolar())).collect();
         let noise = Buffer::new(48_000, vec![noise]).unwrap();
         let wav = clear_bend_media::Format::Wav24.write(&noise).unwrap();

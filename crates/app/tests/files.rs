@@ -6,14 +6,14 @@
     reason = "tests may stop on the first error"
 )]
 
-use clear_bend_core::bench::BenchDocument;
-use clear_bend_core::catalogue::Values;
-use clear_bend_core::ear_maps::EarMapDocument;
-use clear_bend_core::effects;
-use clear_bend_core::path::{Path, PathFile, Sound, Stage};
-use clear_bend_core::schema::SCHEMAS;
-use clear_bend_core::scope::Scope;
-use clear_bend_core::signals::{self, Source, SourceDocument};
+use clear_bend_bench::BenchDocument;
+use clear_bend_bench::schema::SCHEMAS;
+use clear_bend_catalogue::Values;
+use clear_bend_catalogue::ear_maps::EarMapDocument;
+use clear_bend_effects as effects;
+use clear_bend_playing::path::{Path, PathFile, Sound, Stage};
+use clear_bend_signals::{self as signals, Source, SourceDocument};
+use clear_bend_sound::scope::Scope;
 use jsonschema::Validator;
 use proptest::prelude::*;
 use serde_json::{Value, json};

@@ -16,7 +16,7 @@ use std::process::Command;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::time::{Duration, Instant};
 
-use clear_bend_core::bench::BenchDocument;
+use clear_bend_bench::BenchDocument;
 use common::Serve;
 use serde_json::{Value, json};
 
@@ -131,10 +131,10 @@ fn a_full_disk_is_said_and_nothing_is_lost() {
     assert_eq!(status, 201);
     let one = format!("/api/benches/{}", kept["id"]);
     let change = json!({"name": "Changed", "revision": 1}).to_string();
-    let mut random = clear_bend_core::signals::SplitMix64::new(1, 0);
+    let mut random = clear_bend_signals::SplitMix64::new(1, 0);
     let noise: Vec<f32> =
-        (0..2_000_000).map(|_| clear_bend_core::cast::sample(0.5 * random.bipolar())).collect();
-    let sound = clear_bend_core::Buffer::new(48_000, vec![noise]).unwrap();
+        (0..2_000_000).map(|_| clear_bend_sound::cast::sample(0.5 * random.bipolar())).collect();
+    let sound = clear_bend_sound::Buffer::new(48_000, vec![noise]).unwrap();
     let sound = clear_bend_media::Format::Wav24.write(&sound).unwrap();
 
     // Hardly any room, and then none at all, to the last byte.

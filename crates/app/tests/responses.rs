@@ -6,9 +6,10 @@
     reason = "a test stops on the first surprise"
 )]
 
-use clear_bend_core::bench::BenchDocument;
-use clear_bend_core::{Buffer, cast};
+use clear_bend_bench::BenchDocument;
 use clear_bend_media::{read_sound, with_recipe, write_wav};
+use clear_bend_sound::Buffer;
+use clear_bend_sound::cast;
 use common::Serve;
 use serde_json::{Value, json};
 

@@ -2,7 +2,7 @@
 
 use std::io::ErrorKind;
 
-use clear_bend_core::Buffer;
+use clear_bend_sound::Buffer;
 use symphonia::core::errors::Error;
 use symphonia::core::formats::TrackType;
 use symphonia::core::formats::probe::Hint;

@@ -1,6 +1,6 @@
 //! Why a file could not be read or written.
 
-use clear_bend_core::Refusal;
+use clear_bend_sound::Refusal;
 
 /// Why a file could not be read or written.
 #[derive(Debug, thiserror::Error)]

@@ -2,7 +2,7 @@
 
 use std::io::{Cursor, Seek, Write};
 
-use clear_bend_core::Buffer;
+use clear_bend_sound::Buffer;
 use flac_codec::encode::{FlacSampleWriter, Options};
 
 use crate::MediaError;

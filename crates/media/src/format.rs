@@ -1,6 +1,7 @@
 //! The kinds of file that are written.
 
-use clear_bend_core::{Buffer, Refusal};
+use clear_bend_sound::Buffer;
+use clear_bend_sound::Refusal;
 
 use crate::{Bits, MediaError, write_flac, write_wav, write_wav_whole};
 

@@ -3,8 +3,8 @@
 use std::fs::File;
 use std::io::{BufWriter, Read, Seek, Write};
 
-use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::measures::PeakAndLoudness;
+use clear_bend_bench::BENCH_RATE_HZ;
+use clear_bend_measures::PeakAndLoudness;
 use sha2::{Digest, Sha256};
 
 use crate::flac::Packing;

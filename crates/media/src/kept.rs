@@ -2,7 +2,7 @@
 
 use std::io::Read;
 
-use clear_bend_core::Buffer;
+use clear_bend_sound::Buffer;
 use symphonia::core::io::ReadOnlySource;
 
 use crate::{MediaError, Take, caught, compressed, whole_sound};

@@ -30,8 +30,9 @@ use std::io::{BufReader, Cursor, Read, Seek};
 use std::panic::{AssertUnwindSafe, catch_unwind, resume_unwind, set_hook, take_hook};
 use std::sync::Once;
 
-use clear_bend_core::audio::{LONGEST_S, TRUE_STEREO};
-use clear_bend_core::{Buffer, Refusal};
+use clear_bend_sound::Buffer;
+use clear_bend_sound::Refusal;
+use clear_bend_sound::audio::{LONGEST_S, TRUE_STEREO};
 
 /// Takes a sound block by block: its rate, Hz, and the next samples of every channel.
 pub type Take<'a> = dyn FnMut(u32, &[Vec<f32>]) -> Result<(), MediaError> + 'a;
@@ -143,11 +144,11 @@ fn caught(take: &mut Take, read: impl FnOnce(&mut Take) -> Result<(), MediaError
 
 /// Refuses lengths that are not accepted.
 fn check_length(frames: usize, rate_hz: u32) -> Result<(), Refusal> {
-    let longest = clear_bend_core::cast::frames(LONGEST_S, rate_hz);
+    let longest = clear_bend_sound::cast::frames(LONGEST_S, rate_hz);
     if (1..=longest).contains(&frames) {
         return Ok(());
     }
-    let seconds = clear_bend_core::cast::real(frames) / f64::from(rate_hz);
+    let seconds = clear_bend_sound::cast::real(frames) / f64::from(rate_hz);
     let found = if frames == 0 { "no samples".to_owned() } else { format!("{seconds:.1} s") };
     Err(Refusal::new("length", found, "1 sample to 10 minutes"))
 }

@@ -1,7 +1,8 @@
 //! From one sample rate to another, through the `rubato` crate.
 
 use audioadapter_buffers::direct::SequentialSliceOfVecs;
-use clear_bend_core::{Buffer, cast};
+use clear_bend_sound::Buffer;
+use clear_bend_sound::cast;
 use rubato::{Fft, FixedSync, Indexing, Resampler};
 
 use crate::{MediaError, Take};

@@ -2,7 +2,7 @@
 
 use std::io::{Cursor, Read};
 
-use clear_bend_core::Buffer;
+use clear_bend_sound::Buffer;
 use hound::{SampleFormat, WavReader, WavSpec, WavWriter};
 
 use crate::whole::{Bits, whole_numbers};
@@ -81,7 +81,7 @@ pub fn read(file: impl Read, take: &mut Take) -> Result<(), MediaError> {
         SampleFormat::Int => {
             let full_scale = f64::from(spec.bits_per_sample - 1).exp2();
             let samples = reader.samples::<i32>().map_while(Result::ok);
-            let samples = samples.map(|x| clear_bend_core::cast::sample(f64::from(x) / full_scale));
+            let samples = samples.map(|x| clear_bend_sound::cast::sample(f64::from(x) / full_scale));
             samples.take(promised).try_for_each(&mut hand_on)?;
         }
     }

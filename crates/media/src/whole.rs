@@ -1,7 +1,8 @@
 //! Samples as whole numbers, for files of 16 or 24 bits.
 
-use clear_bend_core::signals::SplitMix64;
-use clear_bend_core::{Buffer, Refusal};
+use clear_bend_signals::SplitMix64;
+use clear_bend_sound::Buffer;
+use clear_bend_sound::Refusal;
 
 /// Word lengths of files of whole numbers.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -44,7 +45,7 @@ impl Bits {
 pub fn whole_numbers(buffer: &Buffer, bits: Bits) -> Result<impl Iterator<Item = i32> + '_, Refusal> {
     let peak = buffer.channels().iter().flatten().fold(0.0f32, |peak, x| peak.max(x.abs()));
     if peak > 1.0 {
-        let found = format!("{:+.1} dBFS", clear_bend_core::level::db_from_gain(f64::from(peak)));
+        let found = format!("{:+.1} dBFS", clear_bend_sound::level::db_from_gain(f64::from(peak)));
         let accepted =
             format!("at most 0 dBFS in a file of {} bits; 32-bit float holds any level", bits.count());
         return Err(Refusal::new("peak", found, accepted));

@@ -11,11 +11,11 @@ use std::io::Seek;
 use std::path::Path;
 use std::process::Command;
 
-use clear_bend_core::Buffer;
-use clear_bend_core::measures::Levels;
+use clear_bend_measures::Levels;
 use clear_bend_media::{
     Bits, Format, Imported, import, read_response, read_sound, unpack, write_flac, write_wav_whole,
 };
+use clear_bend_sound::Buffer;
 use hound::{SampleFormat, WavSpec, WavWriter};
 use proptest::prelude::*;
 

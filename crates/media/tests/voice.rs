@@ -8,14 +8,14 @@
     reason = "a test stops on the first surprise"
 )]
 
-use clear_bend_core::Buffer;
-use clear_bend_core::effects;
-use clear_bend_core::measures::Sibilants;
-use clear_bend_core::passage::Passage;
-use clear_bend_core::path::{Path, Stage};
-use clear_bend_core::render::render;
-use clear_bend_core::report::report;
+use clear_bend_effects as effects;
+use clear_bend_explaining::report::report;
+use clear_bend_measures::Sibilants;
+use clear_bend_measures::passage::Passage;
 use clear_bend_media::read_sound;
+use clear_bend_playing::path::{Path, Stage};
+use clear_bend_playing::render::render;
+use clear_bend_sound::Buffer;
 
 fn voice() -> Buffer {
     let file = concat!(env!("CARGO_MANIFEST_DIR"), "/../store/demo/voice.flac");

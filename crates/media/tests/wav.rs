@@ -1,8 +1,8 @@
 //! WAV files: what goes out comes back, and bad ones are refused with a clear sentence.
 #![allow(missing_docs, clippy::unwrap_used, reason = "a test stops on the first surprise")]
 
-use clear_bend_core::Buffer;
 use clear_bend_media::{read_wav, recipe_of, with_recipe, write_wav};
+use clear_bend_sound::Buffer;
 use proptest::prelude::*;
 
 fn sample_file() -> Vec<u8> {

@@ -1,13 +1,13 @@
 //! The demo data: benches from the boatyard at Pellow Slip, an invented place, and the voice of its tide table.
 
-use clear_bend_core::bench::{BenchDocument, Stem};
-use clear_bend_core::catalogue::Values;
-use clear_bend_core::effects;
-use clear_bend_core::mix::{Send, Strip};
-use clear_bend_core::path::{Path, PathDocument, Stage};
-use clear_bend_core::signals::design::{DESIGNED, DesignDocument, Placed};
-use clear_bend_core::signals::{LOW_WATER, SENT, SourceDocument};
+use clear_bend_bench::{BenchDocument, Stem};
+use clear_bend_catalogue::Values;
+use clear_bend_effects as effects;
 use clear_bend_media::{hash, import};
+use clear_bend_playing::mix::{Send, Strip};
+use clear_bend_playing::path::{Path, PathDocument, Stage};
+use clear_bend_signals::design::{DESIGNED, DesignDocument, Placed};
+use clear_bend_signals::{LOW_WATER, SENT, SourceDocument};
 use diesel::prelude::*;
 
 use crate::StoreError;

@@ -1,13 +1,13 @@
 //! Documents saved under a name, with a revision: benches and own ear maps.
 
 use chrono::{DateTime, Utc};
-use clear_bend_core::Refusal;
-use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
-use clear_bend_core::cast::real;
-use clear_bend_core::ear_maps::EarMapDocument;
-use clear_bend_core::responses::{ResponseAbout, ResponseDocument};
-use clear_bend_core::signals::Source;
+use clear_bend_bench::{BENCH_RATE_HZ, BenchDocument};
+use clear_bend_catalogue::ear_maps::EarMapDocument;
+use clear_bend_measures::responses::{ResponseAbout, ResponseDocument};
 use clear_bend_media::unpack;
+use clear_bend_signals::Source;
+use clear_bend_sound::Refusal;
+use clear_bend_sound::cast::real;
 use diesel::prelude::*;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;

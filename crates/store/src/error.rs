@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use clear_bend_core::Refusal;
+use clear_bend_sound::Refusal;
 
 /// Why a saved thing could not be read or written.
 #[derive(Debug, thiserror::Error)]

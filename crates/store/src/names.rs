@@ -1,6 +1,6 @@
 //! Names that people give: what is kept of them, and what is not accepted.
 
-use clear_bend_core::Refusal;
+use clear_bend_sound::Refusal;
 use unicode_normalization::UnicodeNormalization;
 
 /// Longest name of a document, in characters.

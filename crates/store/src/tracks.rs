@@ -3,9 +3,9 @@
 use std::io::{Cursor, Read, Seek};
 
 use chrono::{DateTime, Utc};
-use clear_bend_core::Refusal;
-use clear_bend_core::signals::check_hash;
 use clear_bend_media::Imported;
+use clear_bend_signals::check_hash;
+use clear_bend_sound::Refusal;
 use diesel::prelude::*;
 use serde::Serialize;
 

@@ -13,8 +13,8 @@ use std::path::Path;
 use std::process::Command;
 use std::time::{Duration, Instant};
 
-use clear_bend_core::bench::BenchDocument;
-use clear_bend_core::measures::{Levels, MatchBy, find_onsets};
+use clear_bend_bench::BenchDocument;
+use clear_bend_measures::{Levels, MatchBy, find_onsets};
 use clear_bend_media::{import, unpack};
 use clear_bend_store::{OwnPostgres, OwnPostgresError, Search, Store, StoreError};
 use diesel::connection::SimpleConnection;
@@ -178,7 +178,7 @@ fn what_is_deleted_counts_no_more_and_goes_after_a_month() {
     run("UPDATE documents SET deleted_at = now() - interval '31 days' WHERE name LIKE 'gone %'");
 
     let track = |samples: Vec<f32>| {
-        let sound = clear_bend_core::Buffer::new(48_000, vec![samples]).unwrap();
+        let sound = clear_bend_sound::Buffer::new(48_000, vec![samples]).unwrap();
         let file = clear_bend_media::write_wav(&sound).unwrap();
         store.keep_track("a track", &import(&file).unwrap()).unwrap().hash
     };
@@ -232,7 +232,7 @@ fn tracks_are_kept_once_by_content_and_come_back() {
     // Longer than a part.
     let file = {
         let noise = (0..600_000u32).map(|n| (n.wrapping_mul(2_654_435_761) >> 9) as f32 / 8_388_608.0 - 0.5);
-        let sound = clear_bend_core::Buffer::new(48_000, vec![noise.collect()]).unwrap();
+        let sound = clear_bend_sound::Buffer::new(48_000, vec![noise.collect()]).unwrap();
         clear_bend_media::write_wav(&sound).unwrap()
     };
     let imported = import(&file).unwrap();

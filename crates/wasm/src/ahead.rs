@@ -2,9 +2,9 @@
 
 use std::rc::Rc;
 
-use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::catalogue::Values;
-use clear_bend_core::signals::{Source, SourceDocument, shipped_responses};
+use clear_bend_bench::BENCH_RATE_HZ;
+use clear_bend_catalogue::Values;
+use clear_bend_signals::{Source, SourceDocument, shipped_responses};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::measure::{MeasuringBench, written_out};

@@ -4,9 +4,10 @@
 
 use std::fmt::Write;
 
-use clear_bend_core::agreed::number;
-use clear_bend_core::bench::{Hear, MOST_SHARED};
-use clear_bend_core::live::Meters;
+use clear_bend_playing::live::Hear;
+use clear_bend_playing::live::Meters;
+use clear_bend_playing::mix::MOST_SHARED;
+use clear_bend_sound::agreed::number;
 use wasm_bindgen::prelude::wasm_bindgen;
 
 use crate::exports::Export;

@@ -1,13 +1,24 @@
 //! What crosses between the core and the browser, by type, declared here once. Values cross as plain objects, written and read as
 //! JSON. What TypeScript calls each is what ts-rs makes of the Rust type, which a test holds.
 
-use clear_bend_core::document::parse_json;
-use clear_bend_core::measures::{self, modulation, room};
-use clear_bend_core::{
-    Refusal, bench, bend, catalogue, ear_maps, effects, fan, mix, offered, path, region, report, signals,
-};
+use clear_bend_bench as bench;
+use clear_bend_catalogue as catalogue;
+use clear_bend_catalogue::document::parse_json;
+use clear_bend_catalogue::ear_maps;
+use clear_bend_effects as effects;
+use clear_bend_effects::offered;
+use clear_bend_explaining::bend;
+use clear_bend_explaining::fan;
+use clear_bend_explaining::report;
+use clear_bend_measures::responses;
+use clear_bend_measures::{self as measures, modulation, room};
 #[cfg(feature = "typescript")]
-use clear_bend_core::{live, responses};
+use clear_bend_playing::live;
+use clear_bend_playing::mix;
+use clear_bend_playing::path;
+use clear_bend_signals as signals;
+use clear_bend_sound::Refusal;
+use clear_bend_sound::region;
 use js_sys::JSON;
 use serde::Serialize;
 use serde::de::DeserializeOwned;

@@ -2,9 +2,9 @@
 
 use std::cell::RefCell;
 
-use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::report::{DesignView, design_of};
-use clear_bend_core::signals::design::Maker;
+use clear_bend_bench::BENCH_RATE_HZ;
+use clear_bend_explaining::report::{DesignView, design_of};
+use clear_bend_signals::design::Maker;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::crossing::{given, js, taken};

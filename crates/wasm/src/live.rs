@@ -5,14 +5,14 @@
 use std::cell::RefCell;
 use std::sync::Arc;
 
-use clear_bend_core::Buffer;
-use clear_bend_core::audio::TRUE_STEREO;
-use clear_bend_core::bench::Hear;
-use clear_bend_core::document::parse_json;
-use clear_bend_core::effects::Setup;
-use clear_bend_core::live::{Live, Meters, Runs};
-use clear_bend_core::mix::{Send, Strip};
-use clear_bend_core::path::{Path, Play};
+use clear_bend_catalogue::document::parse_json;
+use clear_bend_effects::Setup;
+use clear_bend_playing::live::Hear;
+use clear_bend_playing::live::{Live, Meters, Runs};
+use clear_bend_playing::mix::{Send, Strip};
+use clear_bend_playing::path::{Path, Play};
+use clear_bend_sound::Buffer;
+use clear_bend_sound::audio::TRUE_STEREO;
 use wasm_bindgen::prelude::wasm_bindgen;
 
 use crate::exports::exports;

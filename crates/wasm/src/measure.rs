@@ -4,24 +4,25 @@ use std::collections::HashMap;
 use std::rc::Rc;
 use std::sync::Arc;
 
-use clear_bend_core::Buffer;
-use clear_bend_core::Refusal;
-use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::bend::{BendOf, BendPoint};
-use clear_bend_core::catalogue::SoundSlot;
-use clear_bend_core::effects;
-use clear_bend_core::fan::FanOf;
-use clear_bend_core::measures::{
+use clear_bend_bench::BENCH_RATE_HZ;
+use clear_bend_bench::origin::laid_on_bench;
+use clear_bend_catalogue::SoundSlot;
+use clear_bend_effects as effects;
+use clear_bend_explaining::bend::{BendOf, BendPoint};
+use clear_bend_explaining::fan::FanOf;
+use clear_bend_explaining::report::{Looking, Measured, ReferenceLevels, Report, read};
+use clear_bend_measures::passage::Passage;
+use clear_bend_measures::{
     Analysing, Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, deepest, find_onsets,
 };
-use clear_bend_core::mix::Beside;
-use clear_bend_core::passage::Passage;
-use clear_bend_core::path::Path;
-use clear_bend_core::path::Play;
-use clear_bend_core::region::{Region, cut};
-use clear_bend_core::render::Rendered;
-use clear_bend_core::report::{Looking, Measured, ReferenceLevels, Report, read};
-use clear_bend_core::signals::{self, LONGEST_RESPONSE_S, Source, SourceDocument};
+use clear_bend_playing::mix::Beside;
+use clear_bend_playing::path::Path;
+use clear_bend_playing::path::Play;
+use clear_bend_playing::render::Rendered;
+use clear_bend_signals::{self as signals, LONGEST_RESPONSE_S, Source, SourceDocument};
+use clear_bend_sound::Buffer;
+use clear_bend_sound::Refusal;
+use clear_bend_sound::region::{Region, cut};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::crossing::{given, js, taken};
@@ -266,7 +267,7 @@ impl MeasuringBench {
         let origin = self.at_hand(&taken(origin)?)?;
         let path = path.map(|path| Ok::<_, Refusal>(self.sounded(path_of(&path)?.taking_stems_before())));
         let (play, frames) = (self.passage.play, self.passage.buffer.frames());
-        let laid = room.laid_on_bench(&origin, path.transpose()?.as_ref(), self.region, play, frames);
+        let laid = laid_on_bench(room, &origin, path.transpose()?.as_ref(), self.region, play, frames);
         let channels = laid.channels().len();
         self.has_response |= room.whole;
         self.keep_sound(effect, slot, sound, laid)?;
@@ -354,7 +355,7 @@ impl MeasuringBench {
     #[wasm_bindgen(js_name = sourceOnsets)]
     pub fn source_onsets(&self) -> Vec<f64> {
         let rate_hz = f64::from(self.source.rate_hz());
-        find_onsets(&self.source).into_iter().map(|at| clear_bend_core::cast::real(at) / rate_hz).collect()
+        find_onsets(&self.source).into_iter().map(|at| clear_bend_sound::cast::real(at) / rate_hz).collect()
     }
 
     /// Smallest, then largest sample of every column of the whole source.

@@ -1,16 +1,18 @@
 //! What the page asks of the core: catalogue, controls, texts, checks.
 
-use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
-use clear_bend_core::catalogue::{Param, Unit, note_of, outcomes};
-use clear_bend_core::ear_maps::{self, EDGE};
-use clear_bend_core::level::{db_from_gain, gain_from_db};
-use clear_bend_core::measures::{self, Analyser, Resolution};
-use clear_bend_core::offered;
-use clear_bend_core::path::{self, Path, Stage};
-use clear_bend_core::region::{self, Region};
-use clear_bend_core::signals;
-use clear_bend_core::signals::design::{CURVES, PLACED};
-use clear_bend_core::{Refusal, effects, mix};
+use clear_bend_bench::{BENCH_RATE_HZ, BenchDocument};
+use clear_bend_catalogue::ear_maps::{self, EDGE};
+use clear_bend_catalogue::{Param, Unit, note_of, outcomes};
+use clear_bend_effects as effects;
+use clear_bend_effects::offered;
+use clear_bend_measures::{self as measures, Analyser, Resolution};
+use clear_bend_playing::mix;
+use clear_bend_playing::path::{self, Path, Stage};
+use clear_bend_signals as signals;
+use clear_bend_signals::design::{CURVES, PLACED};
+use clear_bend_sound::Refusal;
+use clear_bend_sound::level::{db_from_gain, gain_from_db};
+use clear_bend_sound::region::{self, Region};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::crossing::{given, js, taken, text};

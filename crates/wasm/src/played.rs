@@ -1,9 +1,9 @@
 //! Stems that play together, as the page describes them.
 
-use clear_bend_core::mix::{Send, SendsAs, Strip};
-use clear_bend_core::path::PathDocument;
-use clear_bend_core::region::Region;
-use clear_bend_core::signals::SourceDocument;
+use clear_bend_playing::mix::{Send, SendsAs, Strip};
+use clear_bend_playing::path::PathDocument;
+use clear_bend_signals::SourceDocument;
+use clear_bend_sound::region::Region;
 use serde::Deserialize;
 
 /// A stem with the path that it plays through now.

@@ -1,10 +1,10 @@
 //! What the bend worker asks of the passage: what a parameter does over its range, as a bend and as a fan.
 
-use clear_bend_core::Refusal;
-use clear_bend_core::bend::{BendOf, USUAL_POINTS};
-use clear_bend_core::catalogue::Number;
-use clear_bend_core::fan::{Equal, FanOf, FanRow, check_count, propose};
-use clear_bend_core::render::Rendered;
+use clear_bend_catalogue::Number;
+use clear_bend_explaining::bend::{BendOf, USUAL_POINTS};
+use clear_bend_explaining::fan::{Equal, FanOf, FanRow, check_count, propose};
+use clear_bend_playing::render::Rendered;
+use clear_bend_sound::Refusal;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::crossing::{given, js, taken};

@@ -1,7 +1,7 @@
 //! Rooms by their measures: what the page draws at once, and what its measuring worker measures in their responses.
 
-use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::report::{RoomBendPoint, RoomMeasured, RoomPlan, brought_within, room_of};
+use clear_bend_bench::BENCH_RATE_HZ;
+use clear_bend_explaining::report::{RoomBendPoint, RoomMeasured, RoomPlan, brought_within, room_of};
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::crossing::{given, js, taken};

@@ -1,19 +1,20 @@
 //! What the measuring worker asks of the passage over frequency: spectra, spectrograms, octaves, resonances.
 
-use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::cast;
-use clear_bend_core::effects::modulation::Swing;
-use clear_bend_core::measures::modulation::{self, ModulationSpectrum};
-use clear_bend_core::measures::room::UnderHits;
-use clear_bend_core::measures::{
-    self, Analysing, Closeness, Parts, Resolution, Resonances, Spectrum, masking, spectrogram,
+use clear_bend_bench::BENCH_RATE_HZ;
+use clear_bend_effects::modulation::Swing;
+use clear_bend_measures::modulation::{self, ModulationSpectrum};
+use clear_bend_measures::room::UnderHits;
+use clear_bend_measures::{
+    self as measures, Analysing, Closeness, Parts, Resolution, Resonances, Spectrum, masking, spectrogram,
 };
-use clear_bend_core::mix::{Strip, add};
-use clear_bend_core::path::Path;
-use clear_bend_core::region::cut;
-use clear_bend_core::render::{Rendered, render_with};
-use clear_bend_core::scope::Scope;
-use clear_bend_core::{Buffer, Refusal};
+use clear_bend_playing::mix::{Strip, add};
+use clear_bend_playing::path::Path;
+use clear_bend_playing::render::{Rendered, render_with};
+use clear_bend_sound::Buffer;
+use clear_bend_sound::Refusal;
+use clear_bend_sound::cast;
+use clear_bend_sound::region::cut;
+use clear_bend_sound::scope::Scope;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::crossing::{given, js, taken, text};

@@ -2,20 +2,20 @@
 
 use std::sync::Arc;
 
-use clear_bend_core::Refusal;
-use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::effects::DrawnAt;
-use clear_bend_core::measures;
-use clear_bend_core::measures::modulation::{NotchMoment, PitchView, Sidebands, SwingView, Traces};
-use clear_bend_core::measures::room::{self, Falling, RoomResponse, RoomView};
-use clear_bend_core::measures::{
+use clear_bend_bench::BENCH_RATE_HZ;
+use clear_bend_effects::DrawnAt;
+use clear_bend_measures as measures;
+use clear_bend_measures::modulation::{NotchMoment, PitchView, Sidebands, SwingView, Traces};
+use clear_bend_measures::room::{self, Falling, RoomResponse, RoomView};
+use clear_bend_measures::{
     GainView, LowTone, Response, ResponseView, Tail, measure_attack, measure_distortion, measure_response,
     measure_static_curve, measure_step, predicted_match_db, scopes_of,
 };
-use clear_bend_core::path::{Path, Stage};
-use clear_bend_core::render::render;
-use clear_bend_core::scope::Scope;
-use clear_bend_core::signals::Source;
+use clear_bend_playing::path::{Path, Stage};
+use clear_bend_playing::render::render;
+use clear_bend_signals::Source;
+use clear_bend_sound::Refusal;
+use clear_bend_sound::scope::Scope;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::crossing::{given, js, taken};

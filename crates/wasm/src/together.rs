@@ -2,13 +2,14 @@
 
 use std::borrow::Cow;
 
-use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::mix::{Beside, Desk, Playing};
-use clear_bend_core::passage::Passage;
-use clear_bend_core::path::Path;
-use clear_bend_core::report::{SendsCompared, SumLevels};
-use clear_bend_core::signals::SENT;
-use clear_bend_core::{Buffer, Refusal};
+use clear_bend_bench::BENCH_RATE_HZ;
+use clear_bend_explaining::report::{SendsCompared, SumLevels};
+use clear_bend_measures::passage::Passage;
+use clear_bend_playing::mix::{Beside, Desk, Playing};
+use clear_bend_playing::path::Path;
+use clear_bend_signals::SENT;
+use clear_bend_sound::Buffer;
+use clear_bend_sound::Refusal;
 use wasm_bindgen::prelude::{JsError, wasm_bindgen};
 
 use crate::crossing::{given, js, taken};

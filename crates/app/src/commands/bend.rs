@@ -3,9 +3,9 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::bend::{BendOf, BendPoint, USUAL_POINTS};
-use clear_bend_core::catalogue::{Outcome, Unit};
-use clear_bend_core::passage::Passage;
+use clear_bend_catalogue::{Outcome, Unit};
+use clear_bend_explaining::bend::{BendOf, BendPoint, USUAL_POINTS};
+use clear_bend_measures::passage::Passage;
 use serde::Serialize;
 
 use crate::fault::Fault;
@@ -34,7 +34,7 @@ pub struct Arguments {
 }
 
 fn points(text: &str) -> Result<usize, String> {
-    let accepted = 2..=clear_bend_core::bend::MOST_POINTS;
+    let accepted = 2..=clear_bend_explaining::bend::MOST_POINTS;
     let number = text.parse().ok().filter(|n| accepted.contains(n));
     number.ok_or_else(|| format!("accepted: {} to {}", accepted.start(), accepted.end()))
 }

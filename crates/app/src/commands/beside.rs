@@ -3,11 +3,11 @@
 use std::path::{Path as FilePath, PathBuf};
 use std::sync::Arc;
 
-use clear_bend_core::Buffer;
-use clear_bend_core::catalogue::KEY;
-use clear_bend_core::path::{Path, Sound, Stage};
-use clear_bend_core::signals::Source;
+use clear_bend_catalogue::KEY;
 use clear_bend_media::at_rate;
+use clear_bend_playing::path::{Path, Sound, Stage};
+use clear_bend_signals::Source;
+use clear_bend_sound::Buffer;
 
 use super::{name, read_path, read_response, read_sound};
 use crate::fault::Fault;

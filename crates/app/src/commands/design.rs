@@ -3,9 +3,9 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::report::{DesignView, design_of};
-use clear_bend_core::signals::design::DESIGNED;
+use clear_bend_bench::BENCH_RATE_HZ;
+use clear_bend_explaining::report::{DesignView, design_of};
+use clear_bend_signals::design::DESIGNED;
 
 use crate::fault::Fault;
 
@@ -22,7 +22,7 @@ pub struct Arguments {
 
 /// Measures and prints.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
-    let named = |e: clear_bend_core::Refusal| Fault::input("--source", e);
+    let named = |e: clear_bend_sound::Refusal| Fault::input("--source", e);
     let design = design_of(&super::read_source("--source", arguments.source.as_deref(), DESIGNED.id)?)
         .map_err(named)?;
     let view = DesignView::of(&design, BENCH_RATE_HZ, usize::from(arguments.columns)).map_err(named)?;

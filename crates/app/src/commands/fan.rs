@@ -4,11 +4,11 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::bend::USUAL_POINTS;
-use clear_bend_core::catalogue::{Number, Outcome, Unit};
-use clear_bend_core::fan::{FanOf, FanRow, USUAL_COUNT, check_count, propose, to_csv};
-use clear_bend_core::passage::Passage;
-use clear_bend_core::report::Looking;
+use clear_bend_catalogue::{Number, Outcome, Unit};
+use clear_bend_explaining::bend::USUAL_POINTS;
+use clear_bend_explaining::fan::{FanOf, FanRow, USUAL_COUNT, check_count, propose, to_csv};
+use clear_bend_explaining::report::Looking;
+use clear_bend_measures::passage::Passage;
 use serde::Serialize;
 
 use crate::fault::Fault;
@@ -68,7 +68,7 @@ pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let sound = super::read_sound(&arguments.input)?;
     let path = arguments.beside.path(&arguments.path, &sound)?;
     let passage = Passage::played(super::as_played(&path, sound), arguments.play.play());
-    let bad = |e: clear_bend_core::Refusal| Fault::BadInput(format!("--{e}"));
+    let bad = |e: clear_bend_sound::Refusal| Fault::BadInput(format!("--{e}"));
     let same = arguments.same.as_deref();
     let fan = FanOf::new(&path, arguments.stage, &arguments.param, same, &passage).map_err(bad)?;
     let values = match &arguments.values {

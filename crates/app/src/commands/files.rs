@@ -6,8 +6,8 @@ use std::os::unix::fs::{MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, PoisonError};
 
-use clear_bend_core::Buffer;
 use clear_bend_media::{read_response as decode_response, read_sound as decode, write_wav};
+use clear_bend_sound::Buffer;
 use nix::unistd::{AccessFlags, access};
 use serde::Serialize;
 

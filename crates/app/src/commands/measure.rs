@@ -5,17 +5,15 @@ use std::path::PathBuf;
 use std::time::Instant;
 
 use clap::{Args, Subcommand};
-use clear_bend_core::effects::LevelStep;
-use clear_bend_core::measures::modulation::{
-    ModulationSpectrum, Notches, Sidebands, predicted_notches, tone_sway,
-};
-use clear_bend_core::measures::room::{LONGEST_S, OverPhases, Room, RoomResponse, wobble_cents};
-use clear_bend_core::measures::{
+use clear_bend_effects::LevelStep;
+use clear_bend_measures::modulation::{ModulationSpectrum, Notches, Sidebands, predicted_notches, tone_sway};
+use clear_bend_measures::room::{LONGEST_S, OverPhases, Room, RoomResponse, wobble_cents};
+use clear_bend_measures::{
     BandLevel, CurvePoint, Levels, LowTone, Resolution, Spectrum, band_levels, log_freqs, loudest_moments,
     measure_distortion, measure_static_curve, measure_step, run_stage,
 };
-use clear_bend_core::path::Stage;
-use clear_bend_core::scope::Scope;
+use clear_bend_playing::path::Stage;
+use clear_bend_sound::scope::Scope;
 use serde::Serialize;
 
 use super::{design, rate, refused, room, sweep};

@@ -3,13 +3,13 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
-use clear_bend_core::mix::SendsAs;
-use clear_bend_core::origin::desk;
-use clear_bend_core::path::Play;
-use clear_bend_core::report::{SendsCompared, SumLevels};
-use clear_bend_core::signals::Source;
+use clear_bend_bench::origin::desk;
+use clear_bend_bench::{BENCH_RATE_HZ, BenchDocument};
+use clear_bend_explaining::report::{SendsCompared, SumLevels};
 use clear_bend_media::Format;
+use clear_bend_playing::mix::SendsAs;
+use clear_bend_playing::path::Play;
+use clear_bend_signals::Source;
 use serde::Serialize;
 
 use crate::fault::Fault;

@@ -18,13 +18,14 @@ pub mod sweep;
 
 use std::path::Path as FilePath;
 
-use clear_bend_core::audio::RATES_HZ;
-use clear_bend_core::catalogue::Values;
-use clear_bend_core::document::parse_json;
-use clear_bend_core::path::{Path, Play};
-use clear_bend_core::signals::SourceDocument;
-use clear_bend_core::{Buffer, Refusal};
+use clear_bend_catalogue::Values;
+use clear_bend_catalogue::document::parse_json;
 use clear_bend_media::recipe_of;
+use clear_bend_playing::path::{Path, Play};
+use clear_bend_signals::SourceDocument;
+use clear_bend_sound::Buffer;
+use clear_bend_sound::Refusal;
+use clear_bend_sound::audio::RATES_HZ;
 
 use crate::fault::Fault;
 

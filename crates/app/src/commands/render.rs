@@ -3,11 +3,11 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::document::parse_value;
-use clear_bend_core::export::{Part, export};
-use clear_bend_core::measures::MatchBy;
-use clear_bend_core::passage::Passage;
-use clear_bend_core::report::report;
+use clear_bend_catalogue::document::parse_value;
+use clear_bend_explaining::report::report;
+use clear_bend_measures::MatchBy;
+use clear_bend_measures::export::{Part, export};
+use clear_bend_measures::passage::Passage;
 use clear_bend_media::Format;
 
 use crate::fault::Fault;

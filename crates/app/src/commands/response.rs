@@ -3,11 +3,11 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::Buffer;
-use clear_bend_core::measures::room::{LONGEST_S, record};
-use clear_bend_core::measures::{Ringing, Tail, log_freqs, measure_path_response};
-use clear_bend_core::scope::Scope;
+use clear_bend_measures::room::{LONGEST_S, record};
+use clear_bend_measures::{Ringing, Tail, log_freqs, measure_path_response};
 use clear_bend_media::Format;
+use clear_bend_sound::Buffer;
+use clear_bend_sound::scope::Scope;
 use serde::Serialize;
 
 use super::rate;

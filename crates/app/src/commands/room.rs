@@ -3,9 +3,9 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::bench::BENCH_RATE_HZ;
-use clear_bend_core::report::{RoomBendPoint, RoomMeasured, RoomPlan, room_bend, room_of};
-use clear_bend_core::signals::room::ROOM;
+use clear_bend_bench::BENCH_RATE_HZ;
+use clear_bend_explaining::report::{RoomBendPoint, RoomMeasured, RoomPlan, room_bend, room_of};
+use clear_bend_signals::room::ROOM;
 use serde::Serialize;
 
 use crate::fault::Fault;
@@ -35,7 +35,7 @@ struct Measured {
 /// Measures and prints.
 pub fn run(arguments: &Arguments) -> Result<(), Fault> {
     let Arguments { source, bend, points } = arguments;
-    let named = |e: clear_bend_core::Refusal| Fault::input("--source", e);
+    let named = |e: clear_bend_sound::Refusal| Fault::input("--source", e);
     let values = room_of(&super::read_source("--source", source.as_deref(), ROOM.id)?).map_err(named)?;
     let over = |measure: &String| room_bend(&values, measure, usize::from(*points), BENCH_RATE_HZ);
     super::print_json(&Measured {

@@ -1,7 +1,7 @@
 //! `clear-bend schema path|bench|ear-map`
 
 use clap::Args;
-use clear_bend_core::schema::SCHEMAS;
+use clear_bend_bench::schema::SCHEMAS;
 
 use crate::fault::Fault;
 

@@ -4,12 +4,12 @@ use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use clap::{Arg, ArgMatches, Args, Command, FromArgMatches, value_parser};
-use clear_bend_core::Refusal;
-use clear_bend_core::catalogue::Values;
-use clear_bend_core::report::room_of;
-use clear_bend_core::signals::room::{ROOM, WALLS, unheard};
-use clear_bend_core::signals::{self, Family, SignalKind, Source, SourceDocument};
+use clear_bend_catalogue::Values;
+use clear_bend_explaining::report::room_of;
 use clear_bend_media::{with_recipe, write_wav};
+use clear_bend_signals::room::{ROOM, WALLS, unheard};
+use clear_bend_signals::{self as signals, Family, SignalKind, Source, SourceDocument};
+use clear_bend_sound::Refusal;
 
 use crate::fault::Fault;
 

@@ -3,8 +3,8 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use clear_bend_core::signals::SWEEP;
-use clear_bend_core::sweeps::{Recovered, response_of};
+use clear_bend_measures::sweeps::{Recovered, response_of};
+use clear_bend_signals::SWEEP;
 
 use crate::fault::Fault;
 

@@ -3,7 +3,7 @@
 
 use std::time::Duration;
 
-use clear_bend_core::bench::BenchDocument;
+use clear_bend_bench::BenchDocument;
 use fantoccini::Locator;
 use fantoccini::actions::{InputSource, MOUSE_BUTTON_LEFT, MouseActions, PointerAction};
 

@@ -2,7 +2,7 @@
 
 use std::time::Duration;
 
-use clear_bend_core::signals::{Source, SourceDocument};
+use clear_bend_signals::{Source, SourceDocument};
 use fantoccini::Locator;
 use serde_json::{Value, json};
 

@@ -229,7 +229,7 @@ async fn figures_of_the_audio_thread() {
             ms(5)
         );
     };
-    let equaliser = clear_bend_core::effects::find("equaliser").unwrap();
+    let equaliser = clear_bend_effects::find("equaliser").unwrap();
     for (name, q) in [("usual", 1.0), ("long", 12.0)] {
         let path = |lane: u32| {
             // As the page tells it: plain numbers.
@@ -254,7 +254,7 @@ async fn figures_of_the_audio_thread() {
             longest(&what, (0..lanes).map(path).collect(), moved.clone()).await;
         }
     }
-    let convolution = clear_bend_core::effects::find("convolution").unwrap();
+    let convolution = clear_bend_effects::find("convolution").unwrap();
     let cut = convolution.params.iter().position(|p| p.id == "tilt_db");
     for (seconds, channels, lanes) in [(3, 2, 1), (3, 2, 9), (10, 2, 1), (10, 4, 1)] {
         let moved = json!({"stage": 0, "param": cut, "from": -6.0, "responseSeconds": seconds, "responseChannels": channels});
@@ -264,7 +264,7 @@ async fn figures_of_the_audio_thread() {
             .await;
     }
     // Every effect as it comes, while the parameter moves that is explained first.
-    for effect in clear_bend_core::effects::ALL {
+    for effect in clear_bend_effects::ALL {
         let first =
             effect.order.first().and_then(|step| effect.params.iter().position(|p| p.id == step.param));
         let place = first.unwrap_or(0);
@@ -293,7 +293,7 @@ async fn figures_of_what_rings_and_moves() {
         ("chorus", ("Rate", "1.5"), "Rate", &["Delay and pitch", "Sidebands"]),
     ];
     for (id, (spotlight, value), param, pictures) in seen {
-        let label = clear_bend_core::effects::find(id).unwrap().label;
+        let label = clear_bend_effects::find(id).unwrap().label;
         add(&page, id).await;
         page.set(spotlight, value).await;
         for picture in pictures {

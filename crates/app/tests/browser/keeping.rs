@@ -1,6 +1,6 @@
 //! Nobody's work is written over by an answer that comes late, or by what was only shown.
 
-use clear_bend_core::bench::BenchDocument;
+use clear_bend_bench::BenchDocument;
 use fantoccini::Locator;
 use serde_json::{Value, json};
 
@@ -88,7 +88,7 @@ async fn a_late_answer_belongs_to_the_bench_that_asked() {
 
     // A sound is on its way while First is opened: it is kept, and First is as it was.
     delay(&page, "POST", 1500).await;
-    let tone = clear_bend_core::Buffer::new(48_000, vec![vec![0.1; 48_000]]).unwrap();
+    let tone = clear_bend_sound::Buffer::new(48_000, vec![vec![0.1; 48_000]]).unwrap();
     let bytes = clear_bend_media::write_wav(&tone).unwrap();
     let arguments = vec![json!("late.wav"), json!(base64(&bytes))];
     page.client.execute(include_str!("../scripts/drop_file.js"), arguments).await.unwrap();

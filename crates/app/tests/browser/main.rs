@@ -28,7 +28,7 @@ mod sends;
 use std::time::Duration;
 
 use browser::{Driver, Page};
-use clear_bend_core::bench::BenchDocument;
+use clear_bend_bench::BenchDocument;
 use common::Serve;
 use fantoccini::Locator;
 use fantoccini::actions::{InputSource, KeyAction, KeyActions};

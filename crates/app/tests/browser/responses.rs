@@ -2,12 +2,12 @@
 
 use std::sync::Arc;
 
-use clear_bend_core::Buffer;
-use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
-use clear_bend_core::path::Play;
-use clear_bend_core::render::render_with;
-use clear_bend_core::signals::Source;
+use clear_bend_bench::{BENCH_RATE_HZ, BenchDocument};
 use clear_bend_media::write_wav;
+use clear_bend_playing::path::Play;
+use clear_bend_playing::render::render_with;
+use clear_bend_signals::Source;
+use clear_bend_sound::Buffer;
 use fantoccini::Locator;
 use serde_json::json;
 

@@ -1,13 +1,13 @@
 //! A loop is measured as it is heard once it has gone round; played once, it ends by itself.
 
-use clear_bend_core::bench::{BENCH_RATE_HZ, BenchDocument};
-use clear_bend_core::effects;
-use clear_bend_core::measures::MatchBy;
-use clear_bend_core::path::Play;
-use clear_bend_core::path::{Path, Stage};
-use clear_bend_core::region::{Region, cut};
-use clear_bend_core::render::render_with;
-use clear_bend_core::signals::Source;
+use clear_bend_bench::{BENCH_RATE_HZ, BenchDocument};
+use clear_bend_effects as effects;
+use clear_bend_measures::MatchBy;
+use clear_bend_playing::path::Play;
+use clear_bend_playing::path::{Path, Stage};
+use clear_bend_playing::render::render_with;
+use clear_bend_signals::Source;
+use clear_bend_sound::region::{Region, cut};
 use fantoccini::Locator;
 use serde_json::json;
 
@@ -181,7 +181,7 @@ async fn a_stem_is_a_key_and_stays_one() {
     let (status, file) = serve.bytes("POST", "/api/exports", wanted.as_bytes());
     assert_eq!(status, 200);
     let heard = clear_bend_media::read_sound(&file).unwrap();
-    let level = clear_bend_core::measures::Levels::of(&heard).rms_dbfs;
+    let level = clear_bend_measures::Levels::of(&heard).rms_dbfs;
     assert!((level + 25.0).abs() < 0.1, "{level}");
     page.click(Locator::Css("[aria-label='Remove Sine']")).await;
     page.settled().await;

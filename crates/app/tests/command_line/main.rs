@@ -9,8 +9,8 @@
 use std::fs;
 use std::path::Path;
 
-use clear_bend_core::Buffer;
 use clear_bend_media::read_sound;
+use clear_bend_sound::Buffer;
 use serde_json::Value;
 
 #[path = "../common/mod.rs"]

@@ -2,8 +2,8 @@
 
 use std::fs;
 
-use clear_bend_core::Buffer;
 use clear_bend_media::read_sound;
+use clear_bend_sound::Buffer;
 use serde_json::{Value, json};
 
 use crate::{json as answer, run};

@@ -2,8 +2,9 @@
 
 use std::fs;
 
-use clear_bend_core::{Buffer, cast};
 use clear_bend_media::{read_sound, write_wav};
+use clear_bend_sound::Buffer;
+use clear_bend_sound::cast;
 
 use crate::{json, run};
 

@@ -7,7 +7,7 @@ use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 
-use clear_bend_core::bench::BenchDocument;
+use clear_bend_bench::BenchDocument;
 use serde_json::{Value, json};
 
 pub fn program() -> Command {

@@ -12,7 +12,7 @@ use actix_web::body::SizedStream;
 use actix_web::error::{JsonPayloadError, PayloadError};
 use actix_web::web::{Bytes, Payload};
 use actix_web::{FromRequest, HttpMessage, HttpRequest, dev};
-use clear_bend_core::document::check_names;
+use clear_bend_catalogue::document::check_names;
 use futures_util::{Stream, StreamExt, stream};
 use serde::de::DeserializeOwned;
 use tokio::sync::Semaphore;
@@ -147,7 +147,7 @@ async fn watch(client: Client, sent: Weak<AtomicU64>) {
         tokio::time::sleep(REST).await;
         // What has been handed over whole is the system's to deliver.
         let Some(sent) = sent.upgrade().map(|sent| sent.load(Ordering::Relaxed)) else { return };
-        if clear_bend_core::cast::real(usize::try_from(sent - had).unwrap_or(usize::MAX))
+        if clear_bend_sound::cast::real(usize::try_from(sent - had).unwrap_or(usize::MAX))
             < SLOWEST * REST.as_secs_f64()
         {
             return client.leave();
@@ -171,7 +171,7 @@ pub async fn spooled(mut body: Payload, largest: usize) -> Result<File, ApiError
             return Err(ApiError::too_large(largest));
         }
         let seconds = begun.elapsed().as_secs_f64();
-        if seconds > REST.as_secs_f64() && clear_bend_core::cast::real(length) < SLOWEST * seconds {
+        if seconds > REST.as_secs_f64() && clear_bend_sound::cast::real(length) < SLOWEST * seconds {
             return Err(ApiError::too_slow());
         }
         piece.extend_from_slice(&more);

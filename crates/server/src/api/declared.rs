@@ -2,7 +2,7 @@
 //! test holds it to the Rust types. Every answer carries the number of that file, so that a page and a server that were made
 //! from different states of the program find out before they misunderstand each other.
 
-use clear_bend_core::agreed::number;
+use clear_bend_sound::agreed::number;
 
 /// The header that carries the number.
 pub const HEADER: &str = "x-answers";

@@ -3,9 +3,9 @@
 use actix_web::http::StatusCode;
 use actix_web::web::{self, Data, Json, Path, Query, ServiceConfig};
 use actix_web::{HttpRequest, HttpResponse};
-use clear_bend_core::bench::BenchDocument;
-use clear_bend_core::ear_maps::EarMapDocument;
-use clear_bend_core::responses::ResponseDocument;
+use clear_bend_bench::BenchDocument;
+use clear_bend_catalogue::ear_maps::EarMapDocument;
+use clear_bend_measures::responses::ResponseDocument;
 use clear_bend_store::{Document as Kept, MOST_DOCUMENTS, Saved, Search, Store, StoreError};
 use serde::Deserialize;
 use serde_json::Value;

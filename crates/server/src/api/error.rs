@@ -3,9 +3,9 @@
 use actix_web::error::JsonPayloadError;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, ResponseError};
-use clear_bend_core::Refusal;
-use clear_bend_core::document::refusal_of;
+use clear_bend_catalogue::document::refusal_of;
 use clear_bend_media::MediaError;
+use clear_bend_sound::Refusal;
 use clear_bend_store::StoreError;
 use serde::Serialize;
 

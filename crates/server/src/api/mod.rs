@@ -17,7 +17,7 @@ use actix_web::HttpResponse;
 use actix_web::http::StatusCode;
 use actix_web::middleware::DefaultHeaders;
 use actix_web::web::{self, Data, Json, Path, PathConfig, QueryConfig, ServiceConfig};
-use clear_bend_core::bench::LARGEST_BYTES;
+use clear_bend_bench::LARGEST_BYTES;
 use clear_bend_store::{Store, StoreError};
 use serde::Serialize;
 

@@ -7,8 +7,8 @@ use actix_web::http::StatusCode;
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_LENGTH};
 use actix_web::web::{self, Data, Json, Path, Payload, Query, ServiceConfig};
 use actix_web::{HttpRequest, HttpResponse};
-use clear_bend_core::Buffer;
 use clear_bend_media::{MediaError, hash_of_file, import_file, unpack, unpack_blocks};
+use clear_bend_sound::Buffer;
 use clear_bend_store::{MOST_TRACKS, Store, Track, TrackSound};
 use serde::Deserialize;
 

@@ -1,0 +1,16 @@
+//! The document, the catalogue and the order of the house through the public door, one module per subject. One program, so that it is linked once.
+#![allow(
+    missing_docs,
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::cast_possible_truncation,
+    clippy::cast_precision_loss,
+    clippy::cast_sign_loss,
+    reason = "a test stops on the first surprise"
+)]
+
+mod arrows;
+mod controls;
+mod documents;
+mod sends;
+mod sounds;

@@ -1,0 +1,202 @@
+//! A path over a passage, again and again while its settings move: what comes before the first stage that has changed is not run
+//! again.
+
+use std::borrow::Cow;
+use std::sync::Arc;
+
+use super::rendered::{BLOCK, LONGEST_TAIL_S, Moved, Rendered, SHORT_BLOCK};
+use super::stage::{once, round};
+use crate::path::{Chain, Path, Play, Stage};
+use clear_bend_effects::Setup;
+use clear_bend_sound::Buffer;
+use clear_bend_sound::cast;
+
+/// So many samples are kept between the stages: with more, only every second or third signal is, from which the next ones are
+/// made again.
+const KEPT: usize = 32 << 20;
+/// It has ended when it is this far under the loudest sample that is left after the passage, or under the loudest of the passage, linear
+/// (60 and 100 dB): a room that is mixed in quietly rings as long as one that is loud.
+const TAIL_ENDS: (f32, f32) = (1e-3, 1e-5);
+
+/// What has been made of a passage by the stages of a path, and what has been read off it between them.
+#[derive(Debug)]
+pub struct Run<T = ()> {
+    /// How many samples may be kept.
+    kept: usize,
+    /// Whether tails are kept down to silence.
+    whole: bool,
+    play: Play,
+    /// Frames that every stage is run over: the passage and, if it is played once, room for a tail.
+    long: usize,
+    steps: Vec<Step<T>>,
+}
+
+/// A stage that has been run.
+#[derive(Debug)]
+struct Step<T> {
+    stage: Stage,
+    /// The signal that leaves it, if it is kept.
+    out: Option<Buffer>,
+    moved: Arc<Vec<Moved>>,
+    ahead: usize,
+    tail: usize,
+    seen: Option<T>,
+}
+
+impl<T> Default for Run<T> {
+    fn default() -> Self {
+        Self { kept: KEPT, whole: false, play: Play::default(), long: 0, steps: Vec::new() }
+    }
+}
+
+impl<T> Run<T> {
+    /// One that keeps at most so many samples between the stages.
+    #[must_use]
+    pub fn keeping(samples: usize) -> Self {
+        Self { kept: samples, ..Self::default() }
+    }
+
+    /// One that keeps nothing, and follows what is left after the end down to silence, for what is added up or runs on.
+    #[must_use]
+    pub fn whole() -> Self {
+        Self { whole: true, ..Self::keeping(0) }
+    }
+
+    /// Forgets what has been run: that belongs to one passage.
+    pub fn forget(&mut self) {
+        self.steps.clear();
+    }
+
+    /// Runs a path over the passage; calls `after_stage` with the passage after each stage that is run but the last of the path.
+    pub fn render(
+        &mut self,
+        path: &Path,
+        before: &Buffer,
+        play: Play,
+        mut after_stage: impl FnMut(&Buffer),
+    ) -> Rendered {
+        let frames = before.frames();
+        let setup = setup_for(before, play);
+        let same = self.steps.iter().zip(&path.stages).take_while(|(step, stage)| step.stage == **stage);
+        let same = if play == self.play { same.count() } else { 0 };
+        let mut start = self.steps[..same].iter().rposition(|step| step.out.is_some()).map_or(0, |at| at + 1);
+        let mut chain = Chain::new(&Path { stages: path.stages[start..].to_vec() }, setup);
+        let long = if play == Play::Once {
+            let tails = self.steps[..start].iter().map(|step| step.tail);
+            let tail = tails.fold(chain.tail(), usize::saturating_add);
+            frames + tail.min(cast::frames(LONGEST_TAIL_S, setup.rate_hz))
+        } else {
+            frames
+        };
+        if long != self.long && start > 0 {
+            start = 0;
+            chain = Chain::new(path, setup);
+        }
+        (self.play, self.long) = (play, long);
+        chain.set_passage(play, frames);
+        let entering = self.steps[..start].last().and_then(|step| step.out.as_ref());
+        let mut signal = entering.unwrap_or(before).clone();
+        signal.resize(long);
+        self.steps.truncate(start);
+        let all = path.stages.len();
+        let size = long * before.channels().len();
+        let tails: Vec<usize> = (start..all).map(|i| chain.tail_of(i - start)).collect();
+        // Of so many signals, the last one is kept.
+        let every = if self.kept == 0 { usize::MAX } else { (all * size).div_ceil(self.kept).max(1) };
+        for (i, stage) in path.stages.iter().enumerate().skip(start) {
+            let index = i - start;
+            let moved = run_stage(&mut chain, index, &mut signal, play);
+            if i + 1 < all {
+                if signal.frames() == frames {
+                    after_stage(&signal);
+                } else {
+                    after_stage(&signal.slice(0..frames));
+                }
+            }
+            self.steps.push(Step {
+                stage: stage.clone(),
+                out: (i + 1).is_multiple_of(every).then(|| signal.clone()),
+                moved: Arc::new(moved),
+                ahead: chain.ahead_of(index),
+                tail: tails[index],
+                seen: None,
+            });
+        }
+        if path.stages.is_empty() {
+            signal.channels_mut().iter_mut().for_each(|channel| clear_bend_sound::audio::sanitise(channel));
+        }
+        let left = if self.whole { long - frames } else { tail_frames(&signal, frames) };
+        let tail = signal.slice(frames..frames + left);
+        signal.resize(frames);
+        Rendered {
+            after: signal,
+            tail,
+            ahead: self.steps.iter().map(|step| step.ahead).collect(),
+            moved: self.steps.iter().map(|step| Arc::clone(&step.moved)).collect(),
+        }
+    }
+
+    /// What is read off the passage before and after a stage that has been run, read once; none where there is no such stage.
+    pub fn seen(
+        &mut self,
+        stage: usize,
+        before: &Buffer,
+        read: impl FnOnce(&Stage, &Buffer, &Buffer) -> T,
+    ) -> Option<&T> {
+        if self.steps.get(stage)?.seen.is_none() {
+            let [entering, leaving] = [stage, stage + 1].map(|count| {
+                let signal = self.after(count, before);
+                let whole = signal.frames() == before.frames();
+                if whole { signal } else { Cow::Owned(signal.slice(0..before.frames())) }
+            });
+            let seen = read(&self.steps[stage].stage, &entering, &leaving);
+            self.steps[stage].seen = Some(seen);
+        }
+        self.steps[stage].seen.as_ref()
+    }
+
+    /// The signal after the first so many stages; what is not kept is made again.
+    fn after<'a>(&'a self, count: usize, before: &'a Buffer) -> Cow<'a, Buffer> {
+        let kept = self.steps[..count].iter().rposition(|step| step.out.is_some()).map_or(0, |at| at + 1);
+        let from = self.steps[..kept].last().and_then(|step| step.out.as_ref()).unwrap_or(before);
+        if kept == count {
+            return Cow::Borrowed(from);
+        }
+        let mut signal = from.clone();
+        signal.resize(self.long);
+        let stages = self.steps[kept..count].iter().map(|step| step.stage.clone()).collect();
+        let mut chain = Chain::new(&Path { stages }, setup_for(before, self.play));
+        chain.set_passage(self.play, before.frames());
+        for index in 0..count - kept {
+            drop(run_stage(&mut chain, index, &mut signal, self.play));
+        }
+        Cow::Owned(signal)
+    }
+}
+
+/// Whole passages come in long blocks. A round is cut at its seam: a short one comes in many short blocks, for which long pieces would be
+/// made anew each time.
+fn setup_for(before: &Buffer, play: Play) -> Setup {
+    let short = play == Play::Round && before.frames() <= SHORT_BLOCK;
+    Setup { rate_hz: before.rate_hz(), max_block: if short { SHORT_BLOCK } else { BLOCK } }
+}
+
+/// Runs one stage over a signal.
+fn run_stage(chain: &mut Chain, index: usize, signal: &mut Buffer, play: Play) -> Vec<Moved> {
+    match play {
+        Play::Once => once(chain, index, signal),
+        Play::Round => round(chain, index, signal),
+    }
+}
+
+/// For how many frames after the passage what is left has not ended.
+pub fn tail_frames(signal: &Buffer, frames: usize) -> usize {
+    let channels = signal.channels();
+    let loudest = |x: &[f32]| x.iter().fold(0.0, |most: f32, x| most.max(x.abs()));
+    let (before, left) = channels.iter().fold((0.0f32, 0.0f32), |(before, left), channel| {
+        (before.max(loudest(&channel[..frames])), left.max(loudest(&channel[frames..])))
+    });
+    let ends = (TAIL_ENDS.0 * left).max(TAIL_ENDS.1 * before);
+    let heard = |x: &f32| x.abs() > ends;
+    channels.iter().filter_map(|c| Some(c[frames..].iter().rposition(heard)? + 1)).max().unwrap_or(0)
+}
