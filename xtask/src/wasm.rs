@@ -32,7 +32,8 @@ pub fn build() -> Result<()> {
     run(&mut cargo)?;
     let module = target_dir.join(TARGET).join("wasm/clear_bend_wasm.wasm");
     let mut bindgen = Bindgen::new();
-    bindgen.input_path(module).web(true)?.typescript(true).generate(root.join("web/src/generated/wasm"))
+    bindgen.input_path(module).remove_name_section(true).web(true)?.typescript(true);
+    bindgen.generate(root.join("web/src/generated/wasm"))
 }
 
 /// Where the toolchain keeps its library for the target, if it has one.

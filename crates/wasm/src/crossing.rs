@@ -10,7 +10,6 @@ use clear_bend_effects::offered;
 use clear_bend_explaining::bend;
 use clear_bend_explaining::fan;
 use clear_bend_explaining::report;
-use clear_bend_measures::responses;
 use clear_bend_measures::{self as measures, modulation, room};
 #[cfg(feature = "typescript")]
 use clear_bend_playing::live;
@@ -144,7 +143,7 @@ crossings! {
         Region: region::Region,
         Report: report::Report,
         Resonances: measures::Resonances,
-        ResponseDocument: responses::ResponseDocument,
+        ResponseDocument: clear_bend_measures::responses::ResponseDocument,
         ResponseView: measures::ResponseView,
         RoomBendPoint: report::RoomBendPoint,
         RoomMeasured: report::RoomMeasured,

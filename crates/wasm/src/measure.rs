@@ -10,7 +10,7 @@ use clear_bend_catalogue::SoundSlot;
 use clear_bend_effects as effects;
 use clear_bend_explaining::bend::{BendOf, BendPoint};
 use clear_bend_explaining::fan::FanOf;
-use clear_bend_explaining::report::{Looking, Measured, ReferenceLevels, Report, read};
+use clear_bend_explaining::report::{Looking, Measured, ReferenceLevels, Report, Seen, read};
 use clear_bend_measures::passage::Passage;
 use clear_bend_measures::{
     Analysing, Histogram, LevelMatches, Levels, Overview, PlainLevels, Spectrum, deepest, find_onsets,
@@ -18,7 +18,7 @@ use clear_bend_measures::{
 use clear_bend_playing::mix::Beside;
 use clear_bend_playing::path::Path;
 use clear_bend_playing::path::Play;
-use clear_bend_playing::render::Rendered;
+use clear_bend_playing::render::{Rendered, Underway};
 use clear_bend_signals::{self as signals, LONGEST_RESPONSE_S, Source, SourceDocument};
 use clear_bend_sound::Buffer;
 use clear_bend_sound::Refusal;
@@ -54,6 +54,8 @@ pub struct MeasuringBench {
     /// What has been measured of the stages alone.
     measured: Measured,
     pub(crate) rendered: Option<Rendered>,
+    /// The latest path while it is being run.
+    underway: Option<Underway>,
     /// What plays beside the stem at work.
     pub(crate) beside: Option<Beside>,
     /// The spectrum of the passage before, and how it was taken.
@@ -90,6 +92,7 @@ impl MeasuringBench {
             run: Looking::default(),
             measured: Measured::default(),
             rendered: None,
+            underway: None,
             beside: None,
             spectrum: None,
             other: None,
@@ -205,7 +208,7 @@ impl MeasuringBench {
     /// Lets go of all that has been made of the passage.
     fn forget(&mut self) {
         self.run.forget();
-        self.rendered = None;
+        (self.rendered, self.underway) = (None, None);
         self.bends.clear();
         self.fan = None;
         self.beside = None;
@@ -388,7 +391,7 @@ impl MeasuringBench {
                 BendOf::new(&self.path, *stage, param).is_ok_and(|bend| bend.is_that_of(&path))
             });
             self.path = path;
-            self.rendered = None;
+            (self.rendered, self.underway) = (None, None);
         }
         Ok(())
     }
@@ -399,9 +402,44 @@ impl MeasuringBench {
     /// The sentence of the core's refusal.
     pub fn render(&mut self, path: &js::Path) -> Result<(), JsError> {
         self.take(path)?;
-        let (run, passage) = (&mut self.run, &self.passage);
-        self.rendered.get_or_insert_with(|| run.render(&self.path, &passage.buffer, passage.play, |_| {}));
+        self.finish();
         Ok(())
+    }
+
+    /// Takes a path and begins to run it over the passage; says how many of its stages are still to be run. Where it has been begun
+    /// already, that goes on.
+    ///
+    /// # Errors
+    /// The sentence of the core's refusal.
+    pub fn begin(&mut self, path: &js::Path) -> Result<usize, JsError> {
+        self.take(path)?;
+        if self.rendered.is_some() {
+            return Ok(0);
+        }
+        let Self { underway, run, passage, path, .. } = self;
+        let underway = underway.get_or_insert_with(|| run.begin(path, &passage.buffer, passage.play));
+        Ok(run.left(underway))
+    }
+
+    /// Runs one stage more of a path that has been begun; says how many are left.
+    pub fn advance(&mut self) -> usize {
+        let left = self.underway.as_mut().map_or(0, |underway| {
+            self.run.advance(underway, Some(Seen::of));
+            self.run.left(underway)
+        });
+        if left == 0 {
+            self.rendered =
+                self.underway.take().map(|underway| self.run.end(underway)).or(self.rendered.take());
+        }
+        left
+    }
+
+    /// Runs all that is left of the path.
+    fn finish(&mut self) {
+        if self.rendered.is_none() && self.underway.is_none() {
+            self.underway = Some(self.run.begin(&self.path, &self.passage.buffer, self.passage.play));
+        }
+        while self.advance() > 0 {}
     }
 
     /// Samples of a channel of the passage.
@@ -466,6 +504,9 @@ impl MeasuringBench {
     }
 
     fn reported(&mut self) -> Result<Report, JsError> {
+        if self.underway.is_some() {
+            self.finish();
+        }
         let rendered = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
         Ok(read(&self.path, &self.passage, rendered, &mut self.run, &mut self.measured))
     }

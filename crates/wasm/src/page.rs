@@ -185,6 +185,13 @@ pub fn next_region(regions: &js::EarRegions) -> Result<js::EarRegion, JsError> {
     given(&ear_maps::next_region(&taken(regions)?))
 }
 
+/// Where a new band stands beside others at some frequencies, Hz.
+#[wasm_bindgen(js_name = freePlaceHz)]
+#[must_use]
+pub fn free_place_hz(taken: &[f64]) -> f64 {
+    clear_bend_catalogue::free_place_hz(taken)
+}
+
 /// The level of an amplitude (full scale 1) as it is written.
 #[wasm_bindgen(js_name = levelText)]
 pub fn level_text(amplitude: f64) -> String {

@@ -26,6 +26,7 @@ export {
   factor,
   freshBench,
   levelText,
+  freePlaceHz,
   nextRegion,
   predictedMatchDb as predictedMatch,
   programVersion,

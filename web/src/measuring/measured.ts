@@ -16,7 +16,18 @@ import { moduleBytes } from "../core/core";
 import { sentenceOf } from "../core/faults";
 import { noteFault } from "../core/happened";
 import { type Bend, BendWorkers, type Fan } from "./bendWorkers";
-import type { Answer, Calls, Channels, Feed, Picture, Request, Shown, SourceOverview, ToWorker } from "./messages";
+import type {
+  Answer,
+  Calls,
+  Channels,
+  Feed,
+  Picture,
+  Request,
+  Running,
+  Shown,
+  SourceOverview,
+  ToWorker,
+} from "./messages";
 import type { LaidSound } from "./sounds";
 
 export const bendKey = (stage: number, param: string) => `${stage} ${param}`;
@@ -46,6 +57,8 @@ interface Measured {
   referenceSpectrum: Float32Array | null;
   /** How far a track has come in, 0 to 1. */
   loading: number | null;
+  /** How far a path has been run that takes long. */
+  running: Running | null;
   /** Tracks that stages take and that the server does not keep any more. */
   gone: string[];
   /** The share of a core that the stage in the picture takes, once it has been tried. */
@@ -80,6 +93,7 @@ const NOTHING: Omit<Measured, "asked" | "broke"> = {
   referenceColumns: null,
   referenceSpectrum: null,
   loading: null,
+  running: null,
   gone: [],
   cost: null,
   pictureId: 0,
@@ -181,7 +195,7 @@ function beginAnew(why: string): void {
     ? "It was begun anew, and your work is kept."
     : "Undo what you did last, or choose another picture; your work is kept.";
   noteFault(`measuring broke: ${why}`);
-  useMeasured.setState({ broke: `Measuring broke (${why}). ${next}`, loading: null });
+  useMeasured.setState({ broke: `Measuring broke (${why}). ${next}`, loading: null, running: null });
   if (asked && again) {
     measure(asked);
     brokeAt = useMeasured.getState().asked;
@@ -193,7 +207,7 @@ export function measure(request: Omit<Request, "id">): void {
   const id = useMeasured.getState().asked + 1;
   // Nothing of another bench is ever shown.
   const before = asked?.opening === request.opening ? {} : NOTHING;
-  useMeasured.setState({ ...before, asked: id, ...(request.fan ? {} : { fan: null }) });
+  useMeasured.setState({ ...before, asked: id, running: null, ...(request.fan ? {} : { fan: null }) });
   performance.clearMarks(`clear-bend asked ${id - 10}`);
   performance.mark(`clear-bend asked ${id}`);
   asked = { ...request, id };
@@ -246,6 +260,9 @@ function take(answer: Answer): void {
       break;
     case "loading":
       useMeasured.setState({ loading: answer.share });
+      break;
+    case "running":
+      useMeasured.setState({ running: answer.running });
       break;
     case "passage":
       // Level matches belong to a passage.
@@ -304,7 +321,7 @@ function take(answer: Answer): void {
     case "refused":
       ear?.setPlaced();
       noteFault(`refused: ${answer.sentence}`);
-      useMeasured.setState({ refusal: answer.sentence, loading: null });
+      useMeasured.setState({ refusal: answer.sentence, loading: null, running: null });
       break;
   }
 }

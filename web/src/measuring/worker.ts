@@ -60,6 +60,10 @@ const LEFT_TO_CURVE = 4;
 /** While a sound is being drawn, it is heard anew so long after the last time, ms: the processor is needed for what is seen of it. */
 const LEFT_TO_DRAWING_MS = 300;
 
+/** Stages that take longer than this together are followed by a look for something newer; a path that takes longer tells how far it is, ms. */
+const BREATH_MS = 50;
+const TOLD_MS = 800;
+
 /** A stage runs for so long to see what it costs, s of sound: long against the steps of the clock. */
 const COST_S = 0.5;
 
@@ -297,6 +301,24 @@ async function showBeside(measuring: MeasuringBench, request: Request, { path, p
   });
 }
 
+/** Runs a path over the passage stage by stage, so that something newer is heard of soon, and tells how far it is where that takes long. */
+async function run(measuring: MeasuringBench, request: Request, path: PathDocument): Promise<void> {
+  const start = performance.now();
+  let [left, breathed, told] = [measuring.begin(path), start, false];
+  while (left > 0) {
+    left = measuring.advance();
+    const now = performance.now();
+    if (left === 0 || now - breathed < BREATH_MS) continue;
+    if (now - start > TOLD_MS) {
+      answer(request, { kind: "running", running: { left, of: path.stages.length } });
+      told = true;
+    }
+    await newest.breath();
+    breathed = performance.now();
+  }
+  if (told) answer(request, { kind: "running", running: null });
+}
+
 async function serve(request: Request): Promise<void> {
   const { pictured, stems, work, reference } = request;
   const measuring = (bench ??= new MeasuringBench());
@@ -337,7 +359,7 @@ async function serve(request: Request): Promise<void> {
     show(measuring, request, path);
     await newest.breath();
   }
-  measuring.render(path);
+  await run(measuring, request, path);
   answer(request, { kind: "picture", picture: await picture(measuring, request) });
   if (!alone) {
     await newest.breath();

@@ -34,9 +34,10 @@ function hearReference(): void {
 /** A number key picks a value of the open fan, or a snapshot; 0 goes back to the bench's own setting. */
 function pick(number: number): void {
   const { fan } = useMeasured.getState();
-  const open = useBench.getState().history.present.document.view.fan !== null && fan !== null;
-  if (!open) chooseSnapshot(number - 1);
-  else if (number <= fan.blades.length) useFanHeard.getState().choose(number === 0 ? null : number - 1);
+  if (useBench.getState().history.present.document.view.fan === null) {
+    if (number > 0) chooseSnapshot(number - 1);
+    // One that has not been measured yet is heard as soon as it is there.
+  } else if (fan === null || number <= fan.count) useFanHeard.getState().choose(number === 0 ? null : number - 1);
 }
 
 /** Out of what was opened last: the large picture, then the fan. */

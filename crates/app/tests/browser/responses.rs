@@ -379,3 +379,37 @@ async fn a_response_is_drawn_heard_kept_and_opened_again() {
     assert_eq!(page.console().await, Vec::<String>::new());
     page.client.close().await.unwrap();
 }
+
+/// A long path says how far it is once that takes a second, goes on where it was when something else is asked of it, and lets go at
+/// once of what is not wanted any more.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_long_path_says_how_far_it_has_been_run() {
+    let data = common::data_folder();
+    let (serve, driver) = (Serve::start(data.path(), 0), Driver::start_looking().await);
+    let mut document = serde_json::to_value(BenchDocument::fresh()).unwrap();
+    let hall =
+        json!({"effect": "convolution", "mix": 0.05, "sounds": {"response": {"kind": "response-tide-hall"}}});
+    let stages = vec![hall; 32];
+    document["stems"][0]["source"] = json!({"kind": "boatyard-loop"});
+    document["stems"][0]["snapshots"] = json!([{"stages": stages}]);
+    document["view"] = json!({});
+    let body = json!({"name": "Thirty-two halls", "document": document}).to_string();
+    let (status, saved) = serve.ask("POST", "/api/benches", Some(&body));
+    assert_eq!(status, 201, "{saved}");
+    let page = driver.open(&format!("{}/bench/{}", serve.address, saved["id"]), 1280, 800).await;
+    let far = "const said = [...document.querySelectorAll('[role=status]')].map(o => /stage (\\d+) of 32/.exec(o.textContent))
+        .find(Boolean); return said ? Number(said[1]) : 0";
+    let stage = || async { page.run(far).await.as_u64().unwrap() };
+    page.until("how far it is", &format!("const n = (() => {{ {far} }})(); return n > 4")).await;
+    let first = stage().await;
+    // Another picture of the same path does not begin it anew.
+    page.click(Locator::XPath("//button[@role='tab' and normalize-space(.)='Decay']")).await;
+    page.until("more", &format!("const n = (() => {{ {far} }})(); return n === 0 || n >= {first}")).await;
+    assert!(
+        page.run("return [...document.querySelectorAll('[data-stale]')].length").await.as_u64() > Some(0)
+    );
+    // Another sound does, and is not kept waiting by what is left.
+    page.wait("select[aria-label=Source]").await.select_by_value("pink-noise").await.unwrap();
+    page.until("the first stages", &format!("const n = (() => {{ {far} }})(); return n > 0 && n < 8")).await;
+    page.client.close().await.unwrap();
+}

@@ -23,7 +23,7 @@ pub use aside::{METRES_PER_S, note_of, octaves_of_q, q_of_octaves, way_m};
 pub use diagram::{Block, Diagram};
 pub use digits::decimal;
 pub use guide::{StartingPoint, Step};
-pub use hold::Hold;
+pub use hold::{Hold, free_place_hz};
 pub use notes::{NOTES, TEMPO, note_s};
 pub use number::Number;
 pub use scale::Scale;

@@ -36,8 +36,8 @@ pub use predicted::{BandCurve, Curves, DrawnAt, LevelStep, ScopeCurve};
 pub use processor::{ENDLESS, MOVE_S, Plan, Processor, Quantity, Setup};
 pub use shared::{MIX, OFF_ON, OUTPUT, OUTPUT_ID};
 
-/// All effects, in the order in which they are offered.
-pub const ALL: &[&Effect] = &[
+/// All effects, in the order in which they are offered. In one place of memory, whoever asks for them.
+pub static ALL: &[&Effect] = &[
     &compressor::EFFECT,
     &limiter::EFFECT,
     &gate::EFFECT,

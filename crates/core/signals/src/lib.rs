@@ -26,8 +26,8 @@ pub use slip::LOW_WATER;
 pub use source::{MOST_STEMS, SENT, STEM, Source, SourceDocument, TRACK, check_hash};
 pub use waves::{SWEEP, Sweep};
 
-/// All kinds of signal, in the order in which they are offered.
-pub const ALL: &[&SignalKind] = &[
+/// All kinds of signal, in the order in which they are offered. In one place of memory, whoever asks for them.
+pub static ALL: &[&SignalKind] = &[
     &slip::LOOP,
     &slip::HITS,
     &slip::CHORDS,

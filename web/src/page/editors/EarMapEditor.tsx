@@ -62,6 +62,7 @@ export function EarMapEditor() {
         closeOnClickOutside={false}
         // What has been edited goes by Cancel alone.
         closeOnEscape={history?.past.length === 0}
+        withCloseButton={history?.past.length === 0}
       >
         {draft && (
           <>

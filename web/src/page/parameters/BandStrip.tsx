@@ -1,11 +1,11 @@
 /** The bands of an equaliser, each told apart by its number and a small drawing of its own curve. */
 import { Button } from "@mantine/core";
 
-import { type Band, bandGroup, bandsOf, freeBand, hasBands, withBand, withoutBand } from "../../bench/bands";
+import { type Band, bandGroup, bandParam, bandsOf, freeBand, hasBands, withBand, withoutBand } from "../../bench/bands";
 import { withStage } from "../../bench/edits";
 import { groupsOf } from "../../bench/groups";
 import { useBench } from "../../bench/store";
-import { effectOf } from "../../core/core";
+import { effectControl, effectOf, freePlaceHz } from "../../core/core";
 import type { StageDocument } from "../../generated/types/StageDocument";
 import { focusNext } from "../../parts/focus";
 import { stageCurves } from "../../pictures/frequency/frequency";
@@ -35,7 +35,9 @@ export function BandStrip({ stage, index, group, onGroup }: Props) {
   const free = freeBand(stage);
   const add = () => {
     if (free === null) return;
-    edit(`Add band ${free}`, (d) => withStage(d, index, (s) => withBand(s, free, 1000, 3)));
+    const control = effectControl(effect.id, bandParam(effect, free, "freq").id);
+    const place = control.value(control.position(freePlaceHz(Float64Array.from(bands, ({ freqHz }) => freqHz))));
+    edit(`Add band ${free}`, (d) => withStage(d, index, (s) => withBand(s, free, place, 3)));
     onGroup(bandGroup(effect, free));
   };
   const remove = (number: number) => {

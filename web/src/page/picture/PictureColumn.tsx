@@ -16,6 +16,7 @@ import { IsBeside, useMeasured } from "../../measuring/measured";
 import { saidOf } from "../../measuring/said";
 import { HeadSlot } from "../../pictures/InHead";
 import { RegionStrip } from "../../pictures/time/RegionStrip";
+import { BeingMeasured } from "./BeingMeasured";
 import { FanTable } from "./FanTable";
 import { DryAdvice } from "./DryAdvice";
 import { toggleHidden } from "../foot/Foot";
@@ -56,6 +57,7 @@ export function PictureColumn() {
         </div>
       ) : (
         <>
+          <BeingMeasured />
           <PictureTabs wanted={view.picture} effect={pictured.stage?.effect} />
           {report && report.dry_stages.length > 0 && <DryAdvice report={report} />}
           {report && <Sentences sentences={saidOf(report, matchBy)} />}

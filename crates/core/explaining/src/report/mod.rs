@@ -58,7 +58,9 @@ pub struct Seen {
 }
 
 impl Seen {
-    fn of(stage: &Stage, before: &Buffer, after: &Buffer) -> Self {
+    /// Reads it off the passage before and after the stage.
+    #[must_use]
+    pub fn of(stage: &Stage, before: &Buffer, after: &Buffer) -> Self {
         Self {
             levels: PointLevels::from(&PlainLevels::of(after)),
             sibilants: de_esses(stage).then(|| Sibilants::between(before, after)).flatten(),

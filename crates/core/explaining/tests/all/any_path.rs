@@ -214,6 +214,14 @@ proptest! {
                 }
             }
             let path = Path { stages: stages.clone() };
+            // Left at some stage, because something newer had come, or run to its end.
+            let mut underway = run.begin(&path, &before, play);
+            let left = run.left(&underway);
+            for _ in 0..place {
+                run.advance(&mut underway, Some(|_, entering, leaving| vec![entering.clone(), leaving.clone()]));
+            }
+            prop_assert_eq!(run.left(&underway), left.saturating_sub(place));
+            drop(underway);
             let again = run.render(&path, &before, play, |_| {});
             let mut between = vec![before.clone()];
             let afresh = render_with(&path, &before, play, |signal| between.push(signal.clone()));

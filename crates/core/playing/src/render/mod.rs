@@ -5,8 +5,7 @@ mod run;
 mod stage;
 
 pub use rendered::{LONGEST_TAIL_S, Moved, Rendered};
-pub use run::Run;
-pub use run::tail_frames;
+pub use run::{Look, Run, Underway, tail_frames};
 
 use crate::path::{Path, Play};
 use clear_bend_sound::Buffer;

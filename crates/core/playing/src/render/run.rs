@@ -43,6 +43,25 @@ struct Step<T> {
     seen: Option<T>,
 }
 
+/// A path that is being run over a passage, stage by stage. It belongs to the [`Run`] that has begun it, which does nothing else
+/// meanwhile.
+pub struct Underway {
+    chain: Chain,
+    /// What is still to be run when it begins.
+    stages: Vec<Stage>,
+    tails: Vec<usize>,
+    /// What leaves the last stage that has been run.
+    signal: Buffer,
+    /// Frames of the passage.
+    frames: usize,
+    every: usize,
+    /// How many stages had been run before.
+    start: usize,
+}
+
+/// Reads something off the passage before and after a stage.
+pub type Look<T> = fn(&Stage, &Buffer, &Buffer) -> T;
+
 impl<T> Default for Run<T> {
     fn default() -> Self {
         Self { kept: KEPT, whole: false, play: Play::default(), long: 0, steps: Vec::new() }
@@ -75,6 +94,25 @@ impl<T> Run<T> {
         play: Play,
         mut after_stage: impl FnMut(&Buffer),
     ) -> Rendered {
+        let mut underway = self.begin(path, before, play);
+        let (all, frames) = (path.stages.len(), before.frames());
+        while self.advance(&mut underway, None) {
+            let signal = &underway.signal;
+            if self.steps.len() == all {
+                continue;
+            }
+            if signal.frames() == frames {
+                after_stage(signal);
+            } else {
+                after_stage(&signal.slice(0..frames));
+            }
+        }
+        self.end(underway)
+    }
+
+    /// Begins to run a path over the passage, stage by stage, with what has been run of it already.
+    #[must_use]
+    pub fn begin(&mut self, path: &Path, before: &Buffer, play: Play) -> Underway {
         let frames = before.frames();
         let setup = setup_for(before, play);
         let same = self.steps.iter().zip(&path.stages).take_while(|(step, stage)| step.stage == **stage);
@@ -98,34 +136,55 @@ impl<T> Run<T> {
         let mut signal = entering.unwrap_or(before).clone();
         signal.resize(long);
         self.steps.truncate(start);
-        let all = path.stages.len();
+        let stages = &path.stages[start..];
         let size = long * before.channels().len();
-        let tails: Vec<usize> = (start..all).map(|i| chain.tail_of(i - start)).collect();
         // Of so many signals, the last one is kept.
-        let every = if self.kept == 0 { usize::MAX } else { (all * size).div_ceil(self.kept).max(1) };
-        for (i, stage) in path.stages.iter().enumerate().skip(start) {
-            let index = i - start;
-            let moved = run_stage(&mut chain, index, &mut signal, play);
-            if i + 1 < all {
-                if signal.frames() == frames {
-                    after_stage(&signal);
-                } else {
-                    after_stage(&signal.slice(0..frames));
-                }
-            }
-            self.steps.push(Step {
-                stage: stage.clone(),
-                out: (i + 1).is_multiple_of(every).then(|| signal.clone()),
-                moved: Arc::new(moved),
-                ahead: chain.ahead_of(index),
-                tail: tails[index],
-                seen: None,
-            });
+        let every =
+            if self.kept == 0 { usize::MAX } else { (path.stages.len() * size).div_ceil(self.kept).max(1) };
+        Underway {
+            tails: (0..stages.len()).map(|index| chain.tail_of(index)).collect(),
+            stages: stages.to_vec(),
+            chain,
+            signal,
+            frames,
+            every,
+            start,
         }
-        if path.stages.is_empty() {
+    }
+
+    /// Runs one stage more; false where all have been run. Where not everything that leaves a stage is kept, `look` reads each at once.
+    pub fn advance(&mut self, underway: &mut Underway, look: Option<Look<T>>) -> bool {
+        let Underway { stages, chain, signal, tails, frames, every, start } = underway;
+        let index = self.steps.len() - *start;
+        let Some(stage) = stages.get(index) else { return false };
+        let entering = look.filter(|_| *every > 1).map(|look| (look, signal.clone()));
+        let moved = run_stage(chain, index, signal, self.play);
+        let passage = |signal: &Buffer| signal.slice(0..*frames);
+        self.steps.push(Step {
+            stage: stage.clone(),
+            out: (self.steps.len() + 1).is_multiple_of(*every).then(|| signal.clone()),
+            moved: Arc::new(moved),
+            ahead: chain.ahead_of(index),
+            tail: tails[index],
+            seen: entering.map(|(look, entering)| look(stage, &passage(&entering), &passage(signal))),
+        });
+        true
+    }
+
+    /// How many stages are still to be run.
+    #[must_use]
+    pub fn left(&self, underway: &Underway) -> usize {
+        underway.start + underway.stages.len() - self.steps.len()
+    }
+
+    /// What a path has made of the passage once all its stages have been run.
+    #[must_use]
+    pub fn end(&self, underway: Underway) -> Rendered {
+        let Underway { mut signal, frames, .. } = underway;
+        if self.steps.is_empty() {
             signal.channels_mut().iter_mut().for_each(|channel| clear_bend_sound::audio::sanitise(channel));
         }
-        let left = if self.whole { long - frames } else { tail_frames(&signal, frames) };
+        let left = if self.whole { self.long - frames } else { tail_frames(&signal, frames) };
         let tail = signal.slice(frames..frames + left);
         signal.resize(frames);
         Rendered {

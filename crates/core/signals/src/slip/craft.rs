@@ -2,11 +2,11 @@
 
 use std::f64::consts::{PI, TAU};
 
-use rustfft::FftPlanner;
 use rustfft::num_complex::Complex64;
 
 use crate::SLIP_RATE_HZ;
 use clear_bend_sound::cast;
+use clear_bend_sound::dsp::plans::{complex_backward, complex_forward};
 use clear_bend_sound::level::gain_from_db;
 
 /// Natural logarithm of 60 dB of amplitude: decay constants from times to fall by 60 dB.
@@ -43,15 +43,14 @@ pub fn finish(stereo: &[Vec<f64>], channels: usize) -> Vec<Vec<f32>> {
 fn recorded(left: &[f64], right: &[f64]) -> [Vec<f64>; 2] {
     let frames = left.len();
     let mut both: Vec<Complex64> = left.iter().zip(right).map(|(l, r)| Complex64::new(*l, *r)).collect();
-    let mut planner = FftPlanner::new();
-    planner.plan_fft_forward(frames).process(&mut both);
+    complex_forward(frames).process(&mut both);
     let (from_hz, to_hz) = RECORDED_HZ;
     for (k, bin) in both.iter_mut().enumerate() {
         let hz = f64::from(SLIP_RATE_HZ) * cast::real(k.min(frames - k)) / cast::real(frames);
         let way = ((hz - from_hz) / (to_hz - from_hz)).clamp(0.0, 1.0);
         *bin *= (0.5 + 0.5 * (PI * way).cos()) / cast::real(frames);
     }
-    planner.plan_fft_inverse(frames).process(&mut both);
+    complex_backward(frames).process(&mut both);
     [both.iter().map(|x| x.re).collect(), both.iter().map(|x| x.im).collect()]
 }
 
