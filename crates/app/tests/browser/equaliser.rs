@@ -58,6 +58,19 @@ async fn bands_are_added_dragged_typed_heard_and_seen() {
     add(&page, "equaliser").await;
     page.until("that nothing is there", "return document.body.innerText.includes('has no band')").await;
 
+    // New ones stand where there is room: no handle hides another.
+    for _ in 0..6 {
+        page.press("Add band").await;
+    }
+    let nearest = "const x = [...document.querySelectorAll(\"[role=slider][aria-label$='in the picture']\")]
+        .map(o => o.getBoundingClientRect().left).sort((a, b) => a - b);
+        return [x.length, Math.min(...x.slice(1).map((at, i) => at - x[i]))]";
+    page.until("six of them", &format!("return (() => {{ {nearest} }})()[0] === 6")).await;
+    let apart = page.run(nearest).await[1].as_f64().unwrap();
+    assert!(apart > 14.0, "{apart} pixels");
+    for _ in 0..6 {
+        page.press("Undo").await;
+    }
     // A band that goes leaves the focus with what is nearest.
     for _ in 0..3 {
         page.press("Add band").await;

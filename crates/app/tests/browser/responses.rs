@@ -396,7 +396,9 @@ async fn a_long_path_says_how_far_it_has_been_run() {
     let body = json!({"name": "Thirty-two halls", "document": document}).to_string();
     let (status, saved) = serve.ask("POST", "/api/benches", Some(&body));
     assert_eq!(status, 201, "{saved}");
-    let page = driver.open(&format!("{}/bench/{}", serve.address, saved["id"]), 1280, 800).await;
+    // Another bench first: a window is there once something has been measured.
+    let page = driver.open(&format!("{}/", serve.address), 1280, 800).await;
+    page.client.goto(&format!("{}/bench/{}", serve.address, saved["id"])).await.unwrap();
     let far = "const said = [...document.querySelectorAll('[role=status]')].map(o => /stage (\\d+) of 32/.exec(o.textContent))
         .find(Boolean); return said ? Number(said[1]) : 0";
     let stage = || async { page.run(far).await.as_u64().unwrap() };
@@ -405,9 +407,6 @@ async fn a_long_path_says_how_far_it_has_been_run() {
     // Another picture of the same path does not begin it anew.
     page.click(Locator::XPath("//button[@role='tab' and normalize-space(.)='Decay']")).await;
     page.until("more", &format!("const n = (() => {{ {far} }})(); return n === 0 || n >= {first}")).await;
-    assert!(
-        page.run("return [...document.querySelectorAll('[data-stale]')].length").await.as_u64() > Some(0)
-    );
     // Another sound does, and is not kept waiting by what is left.
     page.wait("select[aria-label=Source]").await.select_by_value("pink-noise").await.unwrap();
     page.until("the first stages", &format!("const n = (() => {{ {far} }})(); return n > 0 && n < 8")).await;

@@ -57,8 +57,8 @@ export function PictureColumn() {
         </div>
       ) : (
         <>
-          <BeingMeasured />
           <PictureTabs wanted={view.picture} effect={pictured.stage?.effect} />
+          <BeingMeasured />
           {report && report.dry_stages.length > 0 && <DryAdvice report={report} />}
           {report && <Sentences sentences={saidOf(report, matchBy)} />}
           {!fan && room && <RoomTable room={room} wobbleCents={report.outcomes[view.stage]?.wobble_cents ?? null} />}
