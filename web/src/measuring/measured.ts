@@ -134,6 +134,9 @@ export const useMeasured = Object.assign(useMeasuredPart, {
   subscribe: useAll.subscribe,
 });
 
+/** Whether numbers are being measured anew: an attribute of those that are on the screen, which dims them. */
+export const useStale = () => useMeasuredPart((m) => (m.reportId === m.asked || m.refusal !== null ? undefined : true));
+
 /** What the picture that is shown needs, if it is that picture's. */
 export function useShown<P extends Shown["picture"]>(picture: P): Extract<Shown, { picture: P }> | null {
   return useMeasured((m) => (m.shown?.picture === picture ? (m.shown as Extract<Shown, { picture: P }>) : null));

@@ -10,7 +10,7 @@ import { signedDb } from "../../core/core";
 import { sentenceOf } from "../../core/faults";
 import type { Hear } from "../../generated/types/Hear";
 import type { MatchBy } from "../../generated/types/MatchBy";
-import { useMeasured } from "../../measuring/measured";
+import { useMeasured, useStale } from "../../measuring/measured";
 import { LevelRuler } from "../../pictures/levels/LevelRuler";
 import classes from "./foot.module.css";
 import { SnapshotsBar } from "./SnapshotsBar";
@@ -87,6 +87,7 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
   const several = usePart((d) => d.stems.length > 1);
   const hidden = usePart((d) => d.view.hidden);
   const report = useMeasured((m) => m.report);
+  const stale = useStale();
   const blade = useHeardBlade();
   const match = (blade ? blade.row : report)?.level_matches[listening.level_match];
   const heard = Object.entries(HEAR_NAMES).filter(([hear]) => hasReference || hear !== "reference");
@@ -120,13 +121,15 @@ export function Foot({ playing, fault, toggle }: ReturnType<typeof usePlaying>) 
           data={Object.entries(MATCH_NAMES).map(([value, label]) => ({ value, label }))}
           onChange={({ target }) => setLevelMatch(target.value as MatchBy)}
         />
-        <span data-testid="match-gain">
-          {match && listening.level_match !== "off" ? (
+        <span data-testid="match-gain" data-stale={stale}>
+          {listening.level_match === "off" ? (
+            "off"
+          ) : match ? (
             <>
               {match.by !== "part" && <b>{signedDb(match.gain_db)}</b>} {MATCHED_BY[match.by]}
             </>
           ) : (
-            "off"
+            "being measured"
           )}
         </span>
       </div>

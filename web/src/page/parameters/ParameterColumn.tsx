@@ -34,7 +34,7 @@ import { fromFile } from "../../core/numbers";
 import type { Effect } from "../../generated/types/Effect";
 import type { Param } from "../../generated/types/Param";
 import type { StageDocument } from "../../generated/types/StageDocument";
-import { useMeasured } from "../../measuring/measured";
+import { useMeasured, useStale } from "../../measuring/measured";
 import { ValueChoice } from "../../parts/ValueChoice";
 import { AsideField, ValueField } from "../../parts/ValueField";
 import { ValueSlider } from "../../parts/ValueSlider";
@@ -254,7 +254,11 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
         <div className={classes.foot}>
           <div className={classes.outcome} data-shows>
             bends: {outcome.label}{" "}
-            <b>{reading ?? (measured === undefined ? "" : text(outcome.unit, measured ?? NaN))}</b>
+            {reading !== null ? (
+              <b>{reading}</b>
+            ) : (
+              measured !== undefined && <Measured>{text(outcome.unit, measured ?? NaN)}</Measured>
+            )}
           </div>
           <AsideField label={param.label} control={control} value={value} onChange={(next) => set(next, false)} />
         </div>
@@ -271,6 +275,10 @@ const Row = memo(function Row({ effect, param, value, index, open, acts }: RowPr
   );
 });
 
+function Measured({ children }: { children: string }) {
+  return <b data-stale={useStale()}>{children}</b>;
+}
+
 interface CompensateProps {
   control: Control;
   value: number;
@@ -281,7 +289,7 @@ interface CompensateProps {
 function Compensate({ control, value, onUse }: CompensateProps) {
   const match = useMeasured((m) => m.report?.level_matches.loudness);
   // What was measured for other settings would make up for something else.
-  const stale = useMeasured((m) => m.reportId !== m.asked);
+  const stale = useStale();
   if (!match || match.by === "silence" || match.by === "part") return null;
   const wanted = value + match.gain_db;
   const level = Math.abs(match.gain_db) < 0.005;

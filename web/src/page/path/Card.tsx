@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 
 import { text } from "../../core/core";
 import type { PointLevels } from "../../generated/types/PointLevels";
+import { useStale } from "../../measuring/measured";
 import classes from "./path.module.css";
 
 interface Props {
@@ -29,14 +30,18 @@ export function Card({ title, levels, chosen, onChoose, aside, children }: Props
         {aside}
       </div>
       {children}
-      {levels && (
-        <dl className={classes.levels} data-shows>
-          <dt>loud</dt>
-          <dd>{text("lufs", levels.loudness_lufs)}</dd>
-          <dt>peak</dt>
-          <dd>{text("dbfs", levels.peak_dbfs)}</dd>
-        </dl>
-      )}
+      {levels && <Levels levels={levels} />}
     </div>
+  );
+}
+
+function Levels({ levels }: { levels: PointLevels }) {
+  return (
+    <dl className={classes.levels} data-shows data-stale={useStale()}>
+      <dt>loud</dt>
+      <dd>{text("lufs", levels.loudness_lufs)}</dd>
+      <dt>peak</dt>
+      <dd>{text("dbfs", levels.peak_dbfs)}</dd>
+    </dl>
   );
 }

@@ -10,7 +10,7 @@ import type { Levels } from "../../generated/types/Levels";
 import type { MatchBy } from "../../generated/types/MatchBy";
 import type { Report } from "../../generated/types/Report";
 import type { Unit } from "../../generated/types/Unit";
-import { useMeasured } from "../../measuring/measured";
+import { useMeasured, useStale } from "../../measuring/measured";
 import { isMatched } from "../../measuring/said";
 import classes from "./picture-column.module.css";
 
@@ -52,7 +52,7 @@ interface Props {
 export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy }: Props) {
   const sum = useMeasured((m) => m.sum);
   const reference = useMeasured((m) => m.reference);
-  const stale = useMeasured((m) => m.reportId !== m.asked);
+  const stale = useStale();
   const { tableOpen, large, set } = useLooking(useShallow(({ tableOpen, large, set }) => ({ tableOpen, large, set })));
   const { height } = useViewportSize();
   // Before it is measured, a window has no height.
@@ -103,7 +103,7 @@ export const MeasureTable = memo(function MeasureTable({ report, stage, matchBy 
       className={classes.measures}
       aria-label="Measures"
       open={open}
-      data-stale={stale || undefined}
+      data-stale={stale}
       // A change that the page makes by itself comes here too.
       onToggle={({ currentTarget }) => currentTarget.open !== open && set({ tableOpen: currentTarget.open })}
     >

@@ -12,7 +12,7 @@ import { shownPicture } from "../../bench/wiring";
 import { catalogue, effectNamed } from "../../core/core";
 import type { Picture } from "../../generated/types/Picture";
 import type { Sentence } from "../../generated/types/Sentence";
-import { IsBeside, useMeasured } from "../../measuring/measured";
+import { IsBeside, useMeasured, useStale } from "../../measuring/measured";
 import { saidOf } from "../../measuring/said";
 import { HeadSlot } from "../../pictures/InHead";
 import { RegionStrip } from "../../pictures/time/RegionStrip";
@@ -199,10 +199,10 @@ function Enlarge() {
 }
 
 const Sentences = memo(function Sentences({ sentences }: { sentences: Sentence[] }) {
-  const stale = useMeasured((m) => m.reportId !== m.asked);
+  const stale = useStale();
   const blade = useHeardBlade();
   return (
-    <p className={classes.sentences} aria-live="polite" data-stale={stale || undefined}>
+    <p className={classes.sentences} aria-live="polite" data-stale={stale}>
       {blade && "Your own setting, and not the value that is heard: "}
       {sentences.map((sentence, i) => (
         <span key={i}>

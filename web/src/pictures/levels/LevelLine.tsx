@@ -1,6 +1,7 @@
 /** The path drawn as a line whose sideways position is the level at each point. Thick: loudness. Thin: peak. */
 import type { PointLevels } from "../../generated/types/PointLevels";
 import { tickText } from "../../plot/drawing";
+import { useStale } from "../../measuring/measured";
 import classes from "./level-line.module.css";
 
 const LOW = -40;
@@ -30,7 +31,14 @@ export function LevelLine({ points, bends, ways, width, height }: Props) {
   };
   const edge = place(0, width);
   return (
-    <svg className={classes.line} width={width} height={height} aria-hidden data-picture="Level line">
+    <svg
+      className={classes.line}
+      data-stale={useStale()}
+      width={width}
+      height={height}
+      aria-hidden
+      data-picture="Level line"
+    >
       {[-36, -24, -12].map((tick) => (
         <g key={tick}>
           <line x1={place(tick, width)} x2={place(tick, width)} y1={18} y2={height} className={classes.rule} />

@@ -59,17 +59,19 @@ impl Wave {
         let rising = (0.5 + 0.5 * self.lean).clamp(least, 1.0 - least);
         let place = cycles + 0.5 * rising;
         let place = place - cast::down(place);
-        let straight = if place < rising {
-            2.0 * place / rising - 1.0
+        let (straight, side) = if place < rising {
+            (2.0 * place / rising - 1.0, rising)
         } else {
-            1.0 - 2.0 * (place - rising) / (1.0 - rising)
+            (1.0 - 2.0 * (place - rising) / (1.0 - rising), 1.0 - rising)
         };
         if self.edge <= STRAIGHT {
             let share = self.edge / STRAIGHT;
             share * straight + (1.0 - share) * quarter(straight)
         } else {
             let steep = (self.edge - STRAIGHT) / (1.0 - STRAIGHT);
-            let cut = (straight * (0.5 / least).powf(steep)).clamp(-1.0, 1.0);
+            // Where it leans, the shorter way is steep enough sooner.
+            let times = (0.5 / least).powf(steep).min(side / least);
+            let cut = (straight * times).clamp(-1.0, 1.0);
             (1.0 - steep) * cut + steep * quarter(cut)
         }
     }
