@@ -4,10 +4,12 @@
 //! - `types`: writes the TypeScript declarations of the core's types to `web/src/generated/types`.
 //! - `web`: both of these, the list of licences, then the front end into `web/dist`.
 //! - `attack`: tries to exhaust the running program, at full strength; then `fuzz`.
+//! - `mutants [COUNT] [SEED]`: changes effects and measures one by one and looks which change no test notices.
 //! - `fuzz [COUNT]`: damages sound files of every kind and looks that each is read or refused; 20,000 of a kind by default.
 
 mod fuzz;
 mod licences;
+mod mutants;
 mod types;
 mod wasm;
 
@@ -22,11 +24,12 @@ fn main() -> ExitCode {
         "wasm" => wasm::build(),
         "types" => types::write(),
         "attack" => attack(),
+        "mutants" => mutants::run_all(std::env::args().nth(2).as_deref(), std::env::args().nth(3).as_deref()),
         "fuzz" => fuzz::run(std::env::args().nth(2).as_deref()),
         "web" => types::write().and_then(|()| wasm::build()).and_then(|()| web()),
-        _ => {
-            Err(anyhow::anyhow!("chore is \u{201c}{chore}\u{201d}; accepted: wasm, types, web, attack, fuzz"))
-        }
+        _ => Err(anyhow::anyhow!(
+            "chore is \u{201c}{chore}\u{201d}; accepted: wasm, types, web, attack, mutants, fuzz"
+        )),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

@@ -418,7 +418,12 @@ impl MeasuringBench {
         }
         let Self { underway, run, passage, path, .. } = self;
         let underway = underway.get_or_insert_with(|| run.begin(path, &passage.buffer, passage.play));
-        Ok(run.left(underway))
+        let left = run.left(underway);
+        // Nothing to run, or all of it has been run before.
+        if left == 0 {
+            self.finish();
+        }
+        Ok(left)
     }
 
     /// Runs one stage more of a path that has been begun; says how many are left.
