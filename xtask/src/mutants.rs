@@ -21,8 +21,10 @@ const TOOL: &str = "cargo-mutants@27.1.0";
 const COUNT: usize = 400;
 /// A mutant that keeps its tests busy for longer than this is caught, s.
 const LONGEST_S: &str = "600";
+/// The folders of a crate, and the words in the names of their tests.
+type Folders = &'static [(&'static str, &'static [&'static str])];
 /// The crates, and for each of their folders the words in the names of its tests; none: all tests of the crate.
-const TESTS: &[(&str, &[(&str, &[&str])])] = &[
+const TESTS: &[(&str, Folders)] = &[
     (
         "effects",
         &[

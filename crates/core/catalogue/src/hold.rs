@@ -102,7 +102,7 @@ mod tests {
             prop_assert!((40.0..=16_000.0).contains(&hz));
             let range = (16_000f64 / 40.0).log2();
             let nearest = taken.iter().map(|other| (hz / other).log2().abs()).fold(f64::MAX, f64::min);
-            prop_assert!(nearest >= 0.333f64.min(0.49 * range / (taken.len() + 1) as f64), "{nearest} octaves at {hz} Hz");
+            prop_assert!(nearest >= 0.333f64.min(0.49 * range / clear_bend_sound::cast::real(taken.len() + 1)), "{nearest} octaves at {hz} Hz");
         }
     }
 }
