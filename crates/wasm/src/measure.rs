@@ -401,50 +401,33 @@ impl MeasuringBench {
     /// # Errors
     /// The sentence of the core's refusal.
     pub fn render(&mut self, path: &js::Path) -> Result<(), JsError> {
-        self.take(path)?;
-        self.finish();
+        self.begin(path)?;
+        while self.advance() > 0 {}
         Ok(())
     }
 
-    /// Takes a path and begins to run it over the passage; says how many of its stages are still to be run. Where it has been begun
-    /// already, that goes on.
+    /// Takes a path and begins to run it over the passage; where it has been begun already, that goes on.
     ///
     /// # Errors
     /// The sentence of the core's refusal.
-    pub fn begin(&mut self, path: &js::Path) -> Result<usize, JsError> {
+    pub fn begin(&mut self, path: &js::Path) -> Result<(), JsError> {
         self.take(path)?;
-        if self.rendered.is_some() {
-            return Ok(0);
+        let Self { underway, run, passage, path, rendered, .. } = self;
+        if rendered.is_none() {
+            underway.get_or_insert_with(|| run.begin(path, &passage.buffer, passage.play));
         }
-        let Self { underway, run, passage, path, .. } = self;
-        let underway = underway.get_or_insert_with(|| run.begin(path, &passage.buffer, passage.play));
-        let left = run.left(underway);
-        // Nothing to run, or all of it has been run before.
-        if left == 0 {
-            self.finish();
-        }
-        Ok(left)
+        Ok(())
     }
 
-    /// Runs one stage more of a path that has been begun; says how many are left.
+    /// Runs one stage more of a path that has been begun; says how many are left. With none left, it has been run.
     pub fn advance(&mut self) -> usize {
-        let left = self.underway.as_mut().map_or(0, |underway| {
-            self.run.advance(underway, Some(Seen::of));
-            self.run.left(underway)
-        });
+        let Some(underway) = &mut self.underway else { return 0 };
+        self.run.advance(underway, Some(Seen::of));
+        let left = self.run.left(underway);
         if left == 0 {
-            self.rendered =
-                self.underway.take().map(|underway| self.run.end(underway)).or(self.rendered.take());
+            self.rendered = self.underway.take().map(|underway| self.run.end(underway));
         }
         left
-    }
-
-    /// Runs all that is left of the path.
-    fn finish(&mut self) {
-        if self.rendered.is_none() && self.underway.is_none() {
-            self.underway = Some(self.run.begin(&self.path, &self.passage.buffer, self.passage.play));
-        }
-        while self.advance() > 0 {}
     }
 
     /// Samples of a channel of the passage.
@@ -509,9 +492,7 @@ impl MeasuringBench {
     }
 
     fn reported(&mut self) -> Result<Report, JsError> {
-        if self.underway.is_some() {
-            self.finish();
-        }
+        while self.advance() > 0 {}
         let rendered = self.rendered.as_ref().ok_or_else(|| JsError::new("nothing is rendered yet"))?;
         Ok(read(&self.path, &self.passage, rendered, &mut self.run, &mut self.measured))
     }

@@ -283,7 +283,7 @@ function take(answer: Answer): void {
       useMeasured.setState({ overview: answer.overview });
       break;
     case "picture":
-      useMeasured.setState({ picture: answer.picture, pictureId: answer.id, refusal: null });
+      useMeasured.setState({ picture: answer.picture, pictureId: answer.id, refusal: null, running: null });
       break;
     case "report":
       useMeasured.setState({ report: answer.report, reportId: answer.id });

@@ -209,7 +209,7 @@ export function halves(both: Float32Array): Channels {
   return [both.slice(0, both.length / 2), both.slice(both.length / 2)];
 }
 
-/** How far a path has been run. */
+/** How far a path has been run: how many of its stages are left. */
 export interface Running {
   left: number;
   of: number;
@@ -221,8 +221,8 @@ export type AnswerTo =
   | { kind: "gone"; tracks: string[] }
   /** How far a track has come in, 0 to 1; null when all are here. */
   | { kind: "loading"; share: number | null }
-  /** A long path is being run: how many of its stages are still to be run; null when all have been. */
-  | { kind: "running"; running: Running | null }
+  /** A long path is being run; its picture follows. */
+  | { kind: "running"; running: Running }
   /** A passage, and how much of the time it spends at which level. */
   | { kind: "passage"; channels: Channels; levels: Histogram }
   | { kind: "overview"; overview: SourceOverview }

@@ -304,19 +304,15 @@ async function showBeside(measuring: MeasuringBench, request: Request, { path, p
 /** Runs a path over the passage stage by stage, so that something newer is heard of soon, and tells how far it is where that takes long. */
 async function run(measuring: MeasuringBench, request: Request, path: PathDocument): Promise<void> {
   const start = performance.now();
-  let [left, breathed, told] = [measuring.begin(path), start, false];
-  while (left > 0) {
-    left = measuring.advance();
+  let breathed = start;
+  measuring.begin(path);
+  for (let left = measuring.advance(); left > 0; left = measuring.advance()) {
     const now = performance.now();
-    if (left === 0 || now - breathed < BREATH_MS) continue;
-    if (now - start > TOLD_MS) {
-      answer(request, { kind: "running", running: { left, of: path.stages.length } });
-      told = true;
-    }
+    if (now - breathed < BREATH_MS) continue;
+    if (now - start > TOLD_MS) answer(request, { kind: "running", running: { left, of: path.stages.length } });
     await newest.breath();
     breathed = performance.now();
   }
-  if (told) answer(request, { kind: "running", running: null });
 }
 
 async function serve(request: Request): Promise<void> {

@@ -97,14 +97,8 @@ impl<T> Run<T> {
         let mut underway = self.begin(path, before, play);
         let (all, frames) = (path.stages.len(), before.frames());
         while self.advance(&mut underway, None) {
-            let signal = &underway.signal;
-            if self.steps.len() == all {
-                continue;
-            }
-            if signal.frames() == frames {
-                after_stage(signal);
-            } else {
-                after_stage(&signal.slice(0..frames));
+            if self.steps.len() < all {
+                after_stage(&passage_of(&underway.signal, frames));
             }
         }
         self.end(underway)
@@ -159,14 +153,15 @@ impl<T> Run<T> {
         let Some(stage) = stages.get(index) else { return false };
         let entering = look.filter(|_| *every > 1).map(|look| (look, signal.clone()));
         let moved = run_stage(chain, index, signal, self.play);
-        let passage = |signal: &Buffer| signal.slice(0..*frames);
         self.steps.push(Step {
             stage: stage.clone(),
             out: (self.steps.len() + 1).is_multiple_of(*every).then(|| signal.clone()),
             moved: Arc::new(moved),
             ahead: chain.ahead_of(index),
             tail: tails[index],
-            seen: entering.map(|(look, entering)| look(stage, &passage(&entering), &passage(signal))),
+            seen: entering.map(|(look, entering)| {
+                look(stage, &passage_of(&entering, *frames), &passage_of(signal, *frames))
+            }),
         });
         true
     }
@@ -203,11 +198,8 @@ impl<T> Run<T> {
         read: impl FnOnce(&Stage, &Buffer, &Buffer) -> T,
     ) -> Option<&T> {
         if self.steps.get(stage)?.seen.is_none() {
-            let [entering, leaving] = [stage, stage + 1].map(|count| {
-                let signal = self.after(count, before);
-                let whole = signal.frames() == before.frames();
-                if whole { signal } else { Cow::Owned(signal.slice(0..before.frames())) }
-            });
+            let [entering, leaving] = [stage, stage + 1].map(|count| self.after(count, before));
+            let [entering, leaving] = [&entering, &leaving].map(|signal| passage_of(signal, before.frames()));
             let seen = read(&self.steps[stage].stage, &entering, &leaving);
             self.steps[stage].seen = Some(seen);
         }
@@ -238,6 +230,11 @@ impl<T> Run<T> {
 fn setup_for(before: &Buffer, play: Play) -> Setup {
     let short = play == Play::Round && before.frames() <= SHORT_BLOCK;
     Setup { rate_hz: before.rate_hz(), max_block: if short { SHORT_BLOCK } else { BLOCK } }
+}
+
+/// The passage in a signal, without room for a tail.
+fn passage_of(signal: &Buffer, frames: usize) -> Cow<'_, Buffer> {
+    if signal.frames() == frames { Cow::Borrowed(signal) } else { Cow::Owned(signal.slice(0..frames)) }
 }
 
 /// Runs one stage over a signal.
